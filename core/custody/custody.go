@@ -1,0 +1,237 @@
+// Package custody computes what one technician must tell the next: the digest of what changed,
+// the points to read back, and the gates that hold an unfinished handover.
+package custody
+
+import (
+	"bytes"
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+)
+
+// NetChange is what became of one record between two revisions, each member once: a value that
+// changed twice shows its first and last state, one that changed back not at all.
+type NetChange struct {
+	Subject dossier.Ref
+	Label   string
+	Act     dossier.Act
+	Members []string // JSON pointers that differ, sorted
+	Before  map[string]json.RawMessage
+	After   map[string]json.RawMessage
+}
+
+// NetChanges folds journal entries into one change for each record, in the order of the kinds,
+// then of ids. After is the dossier as it is once the entries are applied.
+func NetChanges(before, after *dossier.Dossier, entries []dossier.Entry) []NetChange {
+	changes := map[dossier.Ref]*NetChange{}
+	for _, e := range entries {
+		c := changes[e.Subject]
+		if c == nil {
+			c = &NetChange{Subject: e.Subject, Before: map[string]json.RawMessage{}, After: map[string]json.RawMessage{}}
+			changes[e.Subject] = c
+		}
+		c.fold(e)
+	}
+	var out []NetChange
+	for _, c := range changes {
+		had, has := before.Has(c.Subject), after.Has(c.Subject)
+		switch {
+		case !had && !has:
+			continue
+		case !had:
+			c.Act, c.Label = dossier.Added, after.Label(c.Subject)
+		case !has:
+			c.Act, c.Label = dossier.Removed, before.Label(c.Subject)
+		default:
+			c.Act, c.Label = dossier.Changed, after.Label(c.Subject)
+		}
+		if c.settle(); len(c.Members) > 0 {
+			out = append(out, *c)
+		}
+	}
+	slices.SortFunc(out, func(a, b NetChange) int {
+		return cmp.Or(cmp.Compare(rank(a.Subject.Kind), rank(b.Subject.Kind)), strings.Compare(a.Subject.ID, b.Subject.ID))
+	})
+	return out
+}
+
+func (c *NetChange) fold(e dossier.Entry) {
+	for p, v := range e.Before {
+		if _, again := c.After[p]; again {
+			delete(c.After, p)
+		} else if _, known := c.Before[p]; !known {
+			c.Before[p] = v
+		}
+	}
+	for p, v := range e.After {
+		c.After[p] = v
+	}
+}
+
+func (c *NetChange) settle() {
+	for p, v := range c.Before {
+		if w, ok := c.After[p]; ok && bytes.Equal(v, w) {
+			delete(c.Before, p)
+			delete(c.After, p)
+		}
+	}
+	for p := range c.Before {
+		c.Members = append(c.Members, p)
+	}
+	for p := range c.After {
+		if _, both := c.Before[p]; !both {
+			c.Members = append(c.Members, p)
+		}
+	}
+	slices.Sort(c.Members)
+}
+
+func rank(kind string) int {
+	return slices.IndexFunc(dossier.Kinds, func(k *dossier.Kind) bool { return k.Name == kind })
+}
+
+// Points returns what the receiver reads back: issues first, then tests that are not proof or
+// became so, findings, then the net changes of the records.
+func Points(before, after *dossier.Dossier, entries []dossier.Entry) []dossier.Point {
+	var out []dossier.Point
+	out = append(out, issuePoints(before, after)...)
+	out = append(out, testPoints(before, after)...)
+	out = append(out, findingPoints(after)...)
+	for _, c := range NetChanges(before, after, entries) {
+		if p, told := changePoint(c); told {
+			out = append(out, p)
+		}
+	}
+	for i := range out {
+		out[i].ID = fmt.Sprintf("p%03d", i+1)
+	}
+	return out
+}
+
+func issuePoints(before, after *dossier.Dossier) []dossier.Point {
+	var out []dossier.Point
+	for _, i := range after.Issues {
+		was, known := before.Issues.Get(i.ID)
+		p := dossier.Point{Code: "issue-open", Subject: i.ID.Ref(), Values: map[string]string{
+			"symptom": i.Symptom, "state": string(i.State), "nextStep": i.NextStep, "waitingOn": i.WaitingOn}}
+		if i.State == dossier.IssueClosed {
+			if known && was.State == dossier.IssueClosed {
+				continue
+			}
+			p.Code = "issue-closed"
+			p.Values = map[string]string{"symptom": i.Symptom, "remedy": i.Remedy, "closedWhy": i.ClosedWhy}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+func testPoints(before, after *dossier.Dossier) []dossier.Point {
+	was := map[string]proving.State{}
+	for _, s := range proving.Standings(before) {
+		was[s.Test.ID()] = s.State
+	}
+	var out []dossier.Point
+	for _, s := range proving.Standings(after) {
+		old := was[s.Test.ID()]
+		if s.State == proving.Proven && old == proving.Proven {
+			continue
+		}
+		out = append(out, dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref(), Values: map[string]string{
+			"test": s.Test.Kind.Name, "path": after.Label(s.Test.Path.Ref()), "was": string(old)}})
+	}
+	return out
+}
+
+func findingPoints(after *dossier.Dossier) []dossier.Point {
+	var out []dossier.Point
+	for _, f := range network.Findings(after) {
+		values := map[string]string{"finding": f.Code}
+		for k, v := range f.Values {
+			values[k] = v
+		}
+		out = append(out, dossier.Point{Code: "finding", Subject: f.Subjects[0], Values: values})
+	}
+	return out
+}
+
+// changePoint tells of a record. Attempts and handovers show as tests and as the handover
+// itself, issues have points of their own.
+func changePoint(c NetChange) (dossier.Point, bool) {
+	switch c.Subject.Kind {
+	case "attempt", "handover", "issue":
+		return dossier.Point{}, false
+	}
+	p := dossier.Point{Code: "record-" + string(c.Act), Subject: c.Subject,
+		Values: map[string]string{"kind": c.Subject.Kind, "label": c.Label}}
+	if c.Act == dossier.Changed {
+		var parts []string
+		for _, m := range c.Members {
+			parts = append(parts, fmt.Sprintf("%s from %s to %s", m[1:], short(c.Before[m]), short(c.After[m])))
+		}
+		p.Values["members"] = strings.Join(parts, "; ")
+	}
+	return p, true
+}
+
+// short writes a JSON value for people.
+func short(v json.RawMessage) string {
+	if len(v) == 0 {
+		return "nothing"
+	}
+	var text string
+	if json.Unmarshal(v, &text) == nil {
+		return text
+	}
+	return strings.NewReplacer(`"`, "", "[", "", "]", "", ",", ", ").Replace(string(v))
+}
+
+// Gate is a condition that must hold before a handover is offered.
+type Gate struct {
+	Code    string      `json:"code"`
+	Subject dossier.Ref `json:"subject"`
+	Label   string      `json:"label"`
+}
+
+// Gates returns what still holds the handover back. Today one thing does: an issue in hand
+// without a next step, which the receiver could not go on with.
+func Gates(d *dossier.Dossier) []Gate {
+	var out []Gate
+	for _, i := range d.Issues {
+		if i.State == dossier.IssueInHand && i.NextStep == "" {
+			out = append(out, Gate{"issue-without-next-step", i.ID.Ref(), i.Symptom})
+		}
+	}
+	return out
+}
+
+// Outdate marks every handover on offer as outdated when next differs from old in any other
+// record: what was offered is no longer what is handed over.
+func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
+	changed := dossier.Touched(old, next)
+	for i := range next.Handovers {
+		h := &next.Handovers[i]
+		was, _ := old.Handovers.Get(h.ID)
+		if h.State != dossier.Offered || was.State != dossier.Offered {
+			continue
+		}
+		if slices.ContainsFunc(changed, func(r dossier.Ref) bool { return r != h.ID.Ref() }) {
+			h.State = dossier.Outdated
+			now(h)
+		}
+	}
+}
+
+// Latest returns the home's newest handover: ids are made in the order of time.
+func Latest(d *dossier.Dossier) (dossier.Handover, bool) {
+	if len(d.Handovers) == 0 {
+		return dossier.Handover{}, false
+	}
+	return d.Handovers[len(d.Handovers)-1], true
+}

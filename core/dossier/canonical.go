@@ -1,0 +1,122 @@
+package dossier
+
+import (
+	"net/netip"
+	"reflect"
+	"slices"
+	"sync"
+	"time"
+)
+
+// Canonical returns the record in the one form in which equal records are DeepEqual: an empty
+// list or map is nil, a time is UTC in whole milliseconds, an address is unmapped, a prefix is
+// masked. Everything that enters a dossier goes through it.
+func Canonical[T any](t T) T {
+	v := reflect.ValueOf(&t).Elem()
+	canon(v)
+	return t
+}
+
+var (
+	timeType   = reflect.TypeFor[time.Time]()
+	addrType   = reflect.TypeFor[netip.Addr]()
+	prefixType = reflect.TypeFor[netip.Prefix]()
+)
+
+func canon(v reflect.Value) {
+	switch v.Type() {
+	case timeType:
+		if t := v.Interface().(time.Time); !t.IsZero() {
+			v.Set(reflect.ValueOf(At(t)))
+		} else {
+			v.SetZero()
+		}
+		return
+	case addrType:
+		v.Set(reflect.ValueOf(v.Interface().(netip.Addr).Unmap()))
+		return
+	case prefixType:
+		v.Set(reflect.ValueOf(v.Interface().(netip.Prefix).Masked()))
+		return
+	}
+	switch v.Kind() {
+	case reflect.Struct:
+		for i := range v.NumField() {
+			canon(v.Field(i))
+		}
+	case reflect.Slice:
+		if v.Len() == 0 {
+			v.SetZero()
+			return
+		}
+		for i := range v.Len() {
+			canon(v.Index(i))
+		}
+		// Clipped, so that a reader's append cannot write into shared room.
+		v.Set(v.Slice3(0, v.Len(), v.Len()))
+	case reflect.Map:
+		if v.Len() == 0 {
+			v.SetZero()
+		}
+	}
+}
+
+// deepCopy copies what can be shared: slices and maps. Values with unexported members (times,
+// addresses) are immutable and are copied as they are.
+func deepCopy(v reflect.Value) reflect.Value {
+	switch v.Kind() {
+	case reflect.Struct:
+		if !shares(v.Type()) {
+			return v
+		}
+		c := reflect.New(v.Type()).Elem()
+		c.Set(v)
+		for i := range v.NumField() {
+			if shares(v.Type().Field(i).Type) {
+				c.Field(i).Set(deepCopy(v.Field(i)))
+			}
+		}
+		return c
+	case reflect.Slice:
+		if v.IsNil() {
+			return v
+		}
+		c := reflect.MakeSlice(v.Type(), v.Len(), v.Len())
+		reflect.Copy(c, v)
+		if shares(v.Type().Elem()) {
+			for i := range v.Len() {
+				c.Index(i).Set(deepCopy(v.Index(i)))
+			}
+		}
+		return c
+	case reflect.Map:
+		if v.IsNil() {
+			return v
+		}
+		c := reflect.MakeMapWithSize(v.Type(), v.Len())
+		for it := v.MapRange(); it.Next(); {
+			c.SetMapIndex(it.Key(), deepCopy(it.Value()))
+		}
+		return c
+	}
+	return v
+}
+
+var sharing sync.Map // reflect.Type to bool: the answer of shares
+
+// shares tells whether a copy of a value of type t would share memory that can be written.
+func shares(t reflect.Type) bool {
+	if known, ok := sharing.Load(t); ok {
+		return known.(bool)
+	}
+	answer := false
+	switch {
+	case t == timeType || t == addrType || t == prefixType:
+	case t.Kind() == reflect.Slice || t.Kind() == reflect.Map:
+		answer = true
+	case t.Kind() == reflect.Struct:
+		answer = slices.ContainsFunc(reflect.VisibleFields(t), func(f reflect.StructField) bool { return shares(f.Type) })
+	}
+	sharing.Store(t, answer)
+	return answer
+}

@@ -1,0 +1,257 @@
+package dossier
+
+import (
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+)
+
+// Fault says why a write is refused. Pointer leads into the record.
+type Fault struct {
+	Subject Ref
+	Pointer string
+	Code    FaultCode
+	Values  map[string]string
+}
+
+// FaultCode names what is wrong with a write.
+type FaultCode string
+
+// Codes of faults.
+const (
+	FaultStillUsed     FaultCode = "still-used"        // values: by (kind), label
+	FaultUnknownRecord FaultCode = "unknown-record"    // values: kind, id
+	FaultNotUnique     FaultCode = "not-unique"        // values: value, kind, within
+	FaultRequired      FaultCode = "required"          // no values
+	FaultNotListed     FaultCode = "not-in-list"       // values: value, allowed
+	FaultRange         FaultCode = "out-of-range"      // values: value, from, to
+	FaultSelf          FaultCode = "refers-to-itself"  // no values
+	FaultWrongDevice   FaultCode = "other-device"      // the adapter belongs to another device
+	FaultWrongSource   FaultCode = "other-source"      // the folder belongs to another source
+	FaultHome          FaultCode = "household-missing" // a dossier has exactly one household record
+	FaultBadID         FaultCode = "bad-id"            // values: value
+)
+
+// Faults is all that is wrong with a write.
+type Faults []Fault
+
+func (f Faults) Error() string {
+	parts := make([]string, len(f))
+	for i, one := range f {
+		parts[i] = fmt.Sprintf("%s %s: %s", one.Subject, one.Pointer, one.Code)
+	}
+	return strings.Join(parts, "; ")
+}
+
+// Settle carries the removals between old and next through to the records that refer to what
+// was removed, as each reference declares: it clears, removes along, or reports the fault.
+func Settle(old, next *Dossier) Faults {
+	var faults Faults
+	for again := true; again; {
+		again = false
+		gone := removedRefs(old, next)
+		if len(gone) == 0 {
+			return nil
+		}
+		for _, k := range Kinds {
+			rows := k.In(next)
+			for i := rows.Len() - 1; i >= 0; i-- {
+				r := rows.At(i)
+				fell, fault := settleRecord(k, r, gone, rows)
+				again = again || fell
+				faults = append(faults, fault...)
+			}
+		}
+		if len(faults) > 0 {
+			return faults
+		}
+	}
+	return nil
+}
+
+func removedRefs(old, next *Dossier) map[Ref]bool {
+	gone := map[Ref]bool{}
+	for _, k := range Kinds {
+		was, is := k.In(old), k.In(next)
+		for i := range was.Len() {
+			if id := was.At(i).Key(); !has(is, id) {
+				gone[Ref{k.Name, id}] = true
+			}
+		}
+	}
+	return gone
+}
+
+func has(r Rows, id string) bool {
+	_, ok := r.Lookup(id)
+	return ok
+}
+
+func settleRecord(k *Kind, r Record, gone map[Ref]bool, rows Rows) (fell bool, faults Faults) {
+	for _, f := range k.Fields {
+		for _, ref := range f.refs(reflect.ValueOf(r)) {
+			if !gone[ref] {
+				continue
+			}
+			switch f.OnRemove {
+			case Cascade:
+				rows.remove(r.Key())
+				return true, nil
+			case Clear:
+				current, _ := rows.Lookup(r.Key())
+				p := pointerTo(current)
+				f.clear(reflect.ValueOf(p), ref)
+				rows.PutAny(p)
+			default:
+				faults = append(faults, Fault{Subject: ref, Code: FaultStillUsed,
+					Values: map[string]string{"by": k.Name, "label": k.Label(r)}})
+			}
+		}
+	}
+	return false, faults
+}
+
+// clear takes the reference out of the member.
+func (f Field) clear(record reflect.Value, ref Ref) {
+	v := f.value(record)
+	if !f.List {
+		v.SetZero()
+		return
+	}
+	kept := reflect.MakeSlice(v.Type(), 0, v.Len())
+	for i := range v.Len() {
+		if one := appendRef(nil, f, v.Index(i)); len(one) == 0 || one[0] != ref {
+			kept = reflect.Append(kept, v.Index(i))
+		}
+	}
+	v.Set(kept)
+}
+
+// checker is a record kind with invariants of its own.
+type checker interface{ check(*Dossier, func(Fault)) }
+
+// Check returns what is wrong with next in the records that entries name: required members,
+// words outside their list, references to nothing, names used twice, and each kind's own
+// invariants. There are few: a technician must be able to record a broken home.
+func Check(next *Dossier, entries []Entry) Faults {
+	var faults Faults
+	if len(next.Household) != 1 {
+		return Faults{{Code: FaultHome}}
+	}
+	for _, e := range entries {
+		if e.Act == Removed {
+			continue
+		}
+		k := KindNamed(e.Subject.Kind)
+		r, _ := k.In(next).Lookup(e.Subject.ID)
+		report := func(f Fault) { f.Subject = e.Subject; faults = append(faults, f) }
+		if !validID(e.Subject.ID) {
+			report(Fault{Pointer: "/id", Code: FaultBadID, Values: map[string]string{"value": e.Subject.ID}})
+		}
+		for _, f := range k.Fields {
+			checkField(next, k, r, f, report)
+		}
+		if c, ok := r.(checker); ok {
+			c.check(next, report)
+		}
+	}
+	return faults
+}
+
+// validID accepts the lower-case text form of a UUIDv7 (RFC 9562, section 5.7).
+func validID(s string) bool {
+	if len(s) != 36 || s[14] != '7' || !strings.ContainsRune("89ab", rune(s[19])) {
+		return false
+	}
+	for i, c := range s {
+		if dash := i == 8 || i == 13 || i == 18 || i == 23; dash != (c == '-') || !dash && !strings.ContainsRune("0123456789abcdef", c) {
+			return false
+		}
+	}
+	return true
+}
+
+func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
+	v := f.value(reflect.ValueOf(r))
+	pointer := "/" + f.Name
+	if f.Required && v.IsZero() && v.Kind() != reflect.Int && f.Name != "id" {
+		report(Fault{Pointer: pointer, Code: FaultRequired})
+	}
+	for _, ref := range f.refs(reflect.ValueOf(r)) {
+		if !d.Has(ref) {
+			report(Fault{Pointer: pointer, Code: FaultUnknownRecord, Values: map[string]string{"kind": ref.Kind, "id": ref.ID}})
+		}
+	}
+	if f.Enum != nil {
+		for _, w := range wordsIn(v, f.List) {
+			if w != "" && !slices.Contains(f.Enum, w) {
+				report(Fault{Pointer: pointer, Code: FaultNotListed, Values: map[string]string{"value": w, "allowed": strings.Join(f.Enum, ", ")}})
+			}
+		}
+	}
+	if f.Unique != "" && !v.IsZero() {
+		if other := sameName(d, k, r, f); other {
+			report(Fault{Pointer: pointer, Code: FaultNotUnique, Values: map[string]string{"value": v.String(), "kind": k.Name, "within": f.Unique}})
+		}
+	}
+}
+
+func wordsIn(v reflect.Value, list bool) []string {
+	if !list {
+		return []string{v.String()}
+	}
+	out := make([]string, v.Len())
+	for i := range out {
+		out[i] = v.Index(i).String()
+	}
+	return out
+}
+
+// sameName tells whether another record of the kind has this name under the same owner. Names
+// that differ only in case count as the same: people say them aloud.
+func sameName(d *Dossier, k *Kind, r Record, f Field) bool {
+	owner := func(r Record) any {
+		if f.Unique == "household" {
+			return nil
+		}
+		of, _ := k.Field(f.Unique)
+		return of.Get(r)
+	}
+	rows := k.In(d)
+	for i := range rows.Len() {
+		o := rows.At(i)
+		if o.Key() != r.Key() && owner(o) == owner(r) &&
+			strings.EqualFold(f.value(reflect.ValueOf(o)).String(), f.value(reflect.ValueOf(r)).String()) {
+			return true
+		}
+	}
+	return false
+}
+
+func (s Segment) check(_ *Dossier, report func(Fault)) {
+	if s.PoolFirst.IsValid() != s.PoolLast.IsValid() {
+		report(Fault{Pointer: "/poolLast", Code: FaultRequired})
+	}
+	if s.PoolFirst.IsValid() && s.PoolLast.IsValid() && s.PoolLast.Less(s.PoolFirst) {
+		report(Fault{Pointer: "/poolLast", Code: FaultRange, Values: map[string]string{
+			"value": s.PoolLast.String(), "from": s.PoolFirst.String(), "to": "the end of the segment"}})
+	}
+}
+
+func (s Source) check(d *Dossier, report func(Fault)) {
+	if i, ok := d.Interfaces.Get(s.Interface); ok && i.Device != s.Device {
+		report(Fault{Pointer: "/interface", Code: FaultWrongDevice})
+	}
+}
+
+func (p Path) check(d *Dossier, report func(Fault)) {
+	for _, id := range p.Folders {
+		if f, ok := d.Folders.Get(id); ok && f.Source != p.Source {
+			report(Fault{Pointer: "/folders", Code: FaultWrongSource})
+		}
+	}
+	if p.FallBack == p.ID {
+		report(Fault{Pointer: "/fallBack", Code: FaultSelf})
+	}
+}

@@ -1,0 +1,302 @@
+package dossier_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/netip"
+	"reflect"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+)
+
+func TestReplayGivesTheSameDossier(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := &dossier.Dossier{}
+		replayed := &dossier.Dossier{}
+		var whole []dossier.Entry
+		for range rapid.IntRange(1, 25).Draw(t, "writes") {
+			next := d.Clone()
+			homes.Edit(t, next)
+			if len(dossier.Settle(d, next)) > 0 {
+				continue
+			}
+			before := d.Clone()
+			entries, err := dossier.Seal(d, next, dossier.Cause{Actor: homes.Person, At: homes.Day})
+			require.NoError(t, err)
+			if len(dossier.Check(next, entries)) > 0 {
+				continue
+			}
+			require.Equal(t, before, d, "a write changed the value it began from")
+			if len(entries) == 0 {
+				require.Equal(t, d, next)
+			}
+			whole = append(whole, entries...)
+			d = next
+			require.NoError(t, dossier.Apply(replayed, entries))
+			require.Equal(t, d, replayed)
+		}
+		fresh := &dossier.Dossier{}
+		require.NoError(t, dossier.Apply(fresh, viaJSON(t, whole)))
+		require.Equal(t, d, fresh)
+	})
+}
+
+func viaJSON(t require.TestingT, in []dossier.Entry) (out []dossier.Entry) {
+	b, err := json.Marshal(in)
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(b, &out))
+	return out
+}
+
+func TestCloneSharesNothing(t *testing.T) {
+	d := homes.Small()
+	c := d.Clone()
+	require.Equal(t, d, c)
+	c.Devices[0].Roles[0] = "tuner"
+	c.Interfaces[0].Addresses[0] = netip.MustParseAddr("10.9.9.9")
+	c.Household[0].Contacts[0].Name = "changed"
+	assert.Equal(t, homes.Small(), d)
+}
+
+func TestSealPutsBackWhatWasWrittenButNotChanged(t *testing.T) {
+	old := homes.Small()
+	next := old.Clone()
+	room := next.Rooms[0]
+	room.Revision = 77
+	next.Rooms.Put(room)
+	entries, err := dossier.Seal(old, next, dossier.Cause{Actor: homes.Person, At: homes.Day})
+	require.NoError(t, err)
+	assert.Empty(t, entries)
+	assert.Equal(t, old, next)
+}
+
+func TestRemovalFollowsTheDeclaredReferences(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		remove func(*dossier.Dossier)
+		check  func(*testing.T, *dossier.Dossier, dossier.Faults)
+	}{
+		{"a room clears the device that stood in it", func(d *dossier.Dossier) { d.Rooms.Delete(d.Devices[0].Room) },
+			func(t *testing.T, d *dossier.Dossier, f dossier.Faults) {
+				assert.Empty(t, f)
+				assert.Empty(t, d.Devices[0].Room)
+			}},
+		{"a device takes its adapters along", func(d *dossier.Dossier) { d.Paths = nil; d.Devices.Delete(d.Devices[0].ID) },
+			func(t *testing.T, d *dossier.Dossier, f dossier.Faults) {
+				assert.Empty(t, f)
+				assert.Len(t, d.Interfaces, 1)
+				assert.Nil(t, d.Sources)
+				assert.Nil(t, d.Folders)
+			}},
+		{"a server that a path uses stays", func(d *dossier.Dossier) { d.Devices.Delete(d.Devices[0].ID) },
+			func(t *testing.T, _ *dossier.Dossier, f dossier.Faults) {
+				require.Len(t, f, 1)
+				assert.Equal(t, dossier.FaultStillUsed, f[0].Code)
+				assert.Equal(t, "path", f[0].Values["by"])
+			}},
+		{"a folder leaves the list of the path", func(d *dossier.Dossier) { d.Folders.Delete(d.Folders[0].ID) },
+			func(t *testing.T, d *dossier.Dossier, f dossier.Faults) {
+				assert.Empty(t, f)
+				assert.Nil(t, d.Paths[0].Folders)
+			}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			old := homes.Small()
+			next := old.Clone()
+			c.remove(next)
+			faults := dossier.Settle(old, next)
+			c.check(t, next, faults)
+		})
+	}
+}
+
+func TestCheckRefusesWhatWouldBeMeaningless(t *testing.T) {
+	for _, c := range []struct {
+		name    string
+		change  func(*dossier.Dossier)
+		pointer string
+		code    dossier.FaultCode
+	}{
+		{"a name twice, in other letters", func(d *dossier.Dossier) { d.Rooms[1].Name = strings.ToUpper(d.Rooms[0].Name) }, "/name", dossier.FaultNotUnique},
+		{"a room that is not there", func(d *dossier.Dossier) { d.Devices[0].Room = homes.RoomID(99) }, "/room", dossier.FaultUnknownRecord},
+		{"an unknown role", func(d *dossier.Dossier) { d.Devices[0].Roles = []dossier.Role{"kettle"} }, "/roles", dossier.FaultNotListed},
+		{"a device without a name", func(d *dossier.Dossier) { d.Devices[0].Name = "" }, "/name", dossier.FaultRequired},
+		{"a pool that ends before it begins", func(d *dossier.Dossier) {
+			d.Segments[0].PoolFirst, d.Segments[0].PoolLast = netip.MustParseAddr("10.20.4.9"), netip.MustParseAddr("10.20.4.2")
+		}, "/poolLast", dossier.FaultRange},
+		{"half a pool", func(d *dossier.Dossier) { d.Segments[0].PoolFirst = netip.MustParseAddr("10.20.4.9") }, "/poolLast", dossier.FaultRequired},
+		{"a path that falls back to itself", func(d *dossier.Dossier) { d.Paths[0].FallBack = d.Paths[0].ID }, "/fallBack", dossier.FaultSelf},
+		{"a source bound to another machine's adapter", func(d *dossier.Dossier) { d.Sources[0].Interface = d.Interfaces[1].ID }, "/interface", dossier.FaultWrongDevice},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			old := homes.Small()
+			next := old.Clone()
+			c.change(next)
+			entries, err := dossier.Seal(old, next, dossier.Cause{At: homes.Day})
+			require.NoError(t, err)
+			faults := dossier.Check(next, entries)
+			require.Len(t, faults, 1)
+			assert.Equal(t, c.pointer, faults[0].Pointer)
+			assert.Equal(t, c.code, faults[0].Code)
+		})
+	}
+	bad := homes.Small().Clone()
+	odd := dossier.Room{Name: "x"}
+	odd.ID = "not-an-id"
+	bad.Rooms.Put(odd)
+	entries, err := dossier.Seal(homes.Small(), bad, dossier.Cause{At: homes.Day})
+	require.NoError(t, err)
+	assert.Equal(t, dossier.FaultBadID, dossier.Check(bad, entries)[0].Code)
+}
+
+// The tags are a small language that the compiler does not check.
+func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
+	known := map[string]*regexp.Regexp{
+		"json": regexp.MustCompile(`^[a-z][A-Za-z]*(,omitzero)?$`), "title": regexp.MustCompile(`^[A-Z].*[^.]$`), "doc": regexp.MustCompile(`^[A-Z0-9].*\.$`),
+		"rule": regexp.MustCompile(`^(fixed|case|server)$`), "onremove": regexp.MustCompile(`^(restrict|clear|cascade)$`),
+		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`),
+		"unique": regexp.MustCompile(`^(household|[a-z]+)$`), "pattern": regexp.MustCompile(`^\^.*\$$`),
+		"minLength": regexp.MustCompile(`^\d+$`), "maxLength": regexp.MustCompile(`^\d+$`),
+		"minimum": regexp.MustCompile(`^-?\d+$`), "maximum": regexp.MustCompile(`^\d+$`),
+	}
+	one := regexp.MustCompile(`([A-Za-z]+):"([^"]*)"`)
+	for _, k := range dossier.Kinds {
+		assert.Equal(t, k, dossier.KindOf(k.Type))
+		assert.Equal(t, strings.ToLower(k.Type.Name()), k.Name)
+		for _, sf := range reflect.VisibleFields(k.Type) {
+			if sf.Anonymous || sf.Name == "Household" {
+				continue
+			}
+			where := k.Name + "." + sf.Name
+			left := one.ReplaceAllStringFunc(string(sf.Tag), func(tag string) string {
+				m := one.FindStringSubmatch(tag)
+				require.Contains(t, known, m[1], where)
+				assert.Regexp(t, known[m[1]], m[2], where+" "+m[1])
+				return ""
+			})
+			assert.Empty(t, strings.TrimSpace(left), where)
+			f, ok := k.Field(strings.Split(sf.Tag.Get("json"), ",")[0])
+			require.True(t, ok, where)
+			assert.True(t, strings.EqualFold(f.Name, sf.Name), "%s: Go and JSON name must be the same, for the columns", where)
+			assert.NotEmpty(t, f.Doc, where)
+			if f.Rule != dossier.Server {
+				assert.NotEmpty(t, f.Title, where)
+			}
+			if f.Refers != "" && f.Refers != "person" {
+				assert.NotEmpty(t, f.OnRemove, where+": a reference says what a removal does")
+				if f.Refers != "any" {
+					assert.NotNil(t, dossier.KindNamed(f.Refers), where)
+				}
+			}
+			plain := sf.Type.Kind() == reflect.Bool || sf.Type.Kind() == reflect.Int || sf.Type.Kind() == reflect.Uint64 ||
+				sf.Type.Kind() == reflect.String && f.Refers == "" && sf.Type != reflect.TypeFor[dossier.HardwareAddr]() && f.Name != "id"
+			assert.Equal(t, !plain, strings.Contains(sf.Tag.Get("gorm"), "serializer:cell"), where+": serializer")
+		}
+	}
+}
+
+func TestKindsReferOnlyUpwards(t *testing.T) {
+	seen := map[string]bool{"person": true, "any": true}
+	for _, k := range dossier.Kinds {
+		seen[k.Name] = true
+		for _, f := range k.Fields {
+			if f.Refers != "" {
+				assert.True(t, seen[f.Refers], "%s.%s refers to %s", k.Name, f.Name, f.Refers)
+			}
+		}
+	}
+}
+
+func TestJSONRoundTripOfEveryKind(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		d := homes.Draw(t)
+		b, err := json.Marshal(d)
+		require.NoError(t, err)
+		var back dossier.Dossier
+		require.NoError(t, json.Unmarshal(b, &back))
+		for _, k := range dossier.Kinds {
+			for i := range k.In(d).Len() {
+				was, _ := json.Marshal(k.In(d).At(i))
+				is, _ := json.Marshal(k.In(&back).At(i))
+				assert.JSONEq(t, string(was), string(is))
+			}
+		}
+	})
+}
+
+func TestHardwareAddrReadsCommonSpellings(t *testing.T) {
+	for _, s := range []string{"02:4B:49:00:00:10", "02-4b-49-00-00-10", "024b.4900.0010", "024b49000010", " 02:4b:49:00:00:10 "} {
+		got, err := dossier.ParseHardwareAddr(s)
+		require.NoError(t, err, s)
+		assert.Equal(t, dossier.HardwareAddr("02:4b:49:00:00:10"), got)
+	}
+	for _, s := range []string{"", "02:4b", "zz:4b:49:00:00:10", "02:4b:49:00:00:10:11:12"} {
+		_, err := dossier.ParseHardwareAddr(s)
+		assert.Error(t, err, s)
+	}
+}
+
+func FuzzHardwareAddr(f *testing.F) {
+	f.Add("02:4b:49:00:00:10")
+	f.Fuzz(func(t *testing.T, s string) {
+		h, err := dossier.ParseHardwareAddr(s)
+		if err != nil {
+			return
+		}
+		again, err := dossier.ParseHardwareAddr(string(h))
+		if err != nil || again != h {
+			t.Fatalf("%q became %q, which reads as %q, %v", s, h, again, err)
+		}
+	})
+}
+
+// Any bytes in a journal must be refused or applied, never panic.
+func FuzzApply(f *testing.F) {
+	f.Add("room", `{"/name":"\"cellar\"","/floor":"-1"}`)
+	f.Add("device", `{"/roles":["server"],"/@x":1}`)
+	f.Add("issue", `{"/tries/@a/what":"\"x\"","/tries":1}`)
+	f.Fuzz(func(_ *testing.T, kind, after string) {
+		var m map[string]json.RawMessage
+		if json.Unmarshal([]byte(after), &m) != nil {
+			return
+		}
+		_ = dossier.Apply(&dossier.Dossier{}, []dossier.Entry{{Revision: 1, N: 1, Act: dossier.Added, Subject: dossier.Ref{Kind: kind, ID: "x"}, After: m}})
+	})
+}
+
+func TestMapNamesThatLookLikeElementsSurviveTheJournal(t *testing.T) {
+	old := homes.Small()
+	next := old.Clone()
+	a := dossier.Attempt{Test: "reach", Subjects: []dossier.Ref{old.Paths[0].ID.Ref()}, Outcome: dossier.Pass, How: dossier.ByEye, By: homes.Person,
+		At: homes.Day.Add(time.Hour), Values: map[string]float64{"@odd": 1, "a/b": 2, "t~0": 3, "~2x": 4}}
+	a.ID = homes.AttemptID(1)
+	next.Attempts.Put(a)
+	entries, err := dossier.Seal(old, next, dossier.Cause{At: homes.Day})
+	require.NoError(t, err)
+	replayed := old.Clone()
+	require.NoError(t, dossier.Apply(replayed, viaJSON(t, entries)))
+	assert.Equal(t, next, replayed)
+}
+
+func TestLabelsAndRefs(t *testing.T) {
+	d := homes.Small()
+	assert.Equal(t, "cellar", d.Label(d.Rooms[0].ID.Ref()))
+	assert.Empty(t, d.Label(dossier.Ref{Kind: "nothing", ID: "x"}))
+	assert.Equal(t, "room/"+string(d.Rooms[0].ID), d.Rooms[0].ID.Ref().String())
+	assert.Empty(t, dossier.Ref{}.String())
+	assert.True(t, slices.IsSortedFunc([]dossier.Ref{{Kind: "a", ID: "2"}, {Kind: "b", ID: "1"}}, dossier.Ref.Compare))
+	_, ok := d.Rooms.Get(homes.RoomID(98))
+	assert.False(t, ok)
+	assert.Nil(t, d.Rooms.Find(homes.RoomID(98)))
+	assert.NotEmpty(t, fmt.Sprint(dossier.Faults{{Code: dossier.FaultHome}}))
+}

@@ -1,0 +1,141 @@
+package proving
+
+import (
+	"slices"
+	"time"
+
+	"kaiku/core/dossier"
+)
+
+// State is where a test stands now.
+type State string
+
+// States of a test. Stale was proven once, on facts that have changed since.
+const (
+	Untried  State = "untried"
+	Proven   State = "proven"
+	Marginal State = "marginal"
+	Failed   State = "failed"
+	Stale    State = "stale"
+)
+
+// Values lists all states, those that ask for work first.
+func (State) Values() []string {
+	return []string{string(Failed), string(Stale), string(Untried), string(Marginal), string(Proven)}
+}
+
+// FactChange is one fact that differs between a proof and now.
+type FactChange struct {
+	Subject dossier.Ref `json:"subject"`
+	Name    string      `json:"name"`
+	From    string      `json:"from"`
+	To      string      `json:"to"`
+}
+
+// Standing is where one test stands. Attempt is the one that decides, and Changes tell, for a
+// stale test, which of its facts differ now. At is when the deciding attempt was made.
+type Standing struct {
+	Test    Test
+	State   State
+	Attempt dossier.ID[dossier.Attempt]
+	At      time.Time
+	Changes []FactChange
+}
+
+// Standings returns where every planned test stands, in the order of the plan.
+func Standings(d *dossier.Dossier) []Standing {
+	byTest := map[string][]dossier.Attempt{}
+	for _, a := range d.Attempts {
+		id := TestID(a.Test, a.Subjects)
+		byTest[id] = append(byTest[id], a)
+	}
+	plan := Plan(d)
+	out := make([]Standing, len(plan))
+	for i, t := range plan {
+		out[i] = stand(t, byTest[t.ID()])
+	}
+	return out
+}
+
+// stand decides by the newest attempt whose facts still hold. Where none holds, a pass makes the
+// test stale and a failure leaves it untried: what failed on other facts says nothing of these.
+// An attempt that was impossible decides nothing.
+func stand(t Test, attempts []dossier.Attempt) Standing {
+	slices.SortStableFunc(attempts, func(a, b dossier.Attempt) int { return b.At.Compare(a.At) })
+	newest := Standing{Test: t, State: Untried}
+	seen := false
+	for _, a := range attempts {
+		if a.Outcome == dossier.Impossible {
+			continue
+		}
+		changes := differences(a.Facts, t.Facts)
+		if len(changes) == 0 {
+			return Standing{Test: t, State: stateOf(a.Outcome), Attempt: a.ID, At: a.At}
+		}
+		if !seen && a.Outcome != dossier.Fail {
+			newest = Standing{Test: t, State: Stale, Attempt: a.ID, At: a.At, Changes: changes}
+		}
+		seen = true
+	}
+	return newest
+}
+
+func stateOf(o dossier.Outcome) State {
+	switch o {
+	case dossier.Pass:
+		return Proven
+	case dossier.Marginal:
+		return Marginal
+	case dossier.Fail:
+		return Failed
+	}
+	return Untried
+}
+
+func differences(then, now []dossier.Fact) []FactChange {
+	type key struct {
+		subject dossier.Ref
+		name    string
+	}
+	was := map[key]string{}
+	for _, f := range then {
+		was[key{f.Subject, f.Name}] = f.Value
+	}
+	var out []FactChange
+	for _, f := range now {
+		k := key{f.Subject, f.Name}
+		if old, ok := was[k]; !ok || old != f.Value {
+			out = append(out, FactChange{f.Subject, f.Name, old, f.Value})
+		}
+		delete(was, k)
+	}
+	for _, f := range then {
+		if _, left := was[key{f.Subject, f.Name}]; left {
+			out = append(out, FactChange{f.Subject, f.Name, f.Value, ""})
+		}
+	}
+	return out
+}
+
+// Coverage counts the required tests of a home by where they stand.
+type Coverage struct {
+	Required int `json:"required"`
+	Proven   int `json:"proven"`
+	Marginal int `json:"marginal"`
+	Failed   int `json:"failed"`
+	Stale    int `json:"stale"`
+	Untried  int `json:"untried"`
+}
+
+// Cover counts the standings of required tests.
+func Cover(standings []Standing) Coverage {
+	var c Coverage
+	count := map[State]*int{Proven: &c.Proven, Marginal: &c.Marginal, Failed: &c.Failed, Stale: &c.Stale, Untried: &c.Untried}
+	for _, s := range standings {
+		if s.Test.Required {
+			c.Required++
+			*count[s.State]++
+		}
+	}
+	return c
+}

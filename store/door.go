@@ -1,0 +1,254 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"reflect"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"kaiku/core/dossier"
+)
+
+// Cause is who writes and why. Key is the client's idempotency key, RequestHash what it was used
+// for; both are "" when there is none.
+type Cause struct {
+	Actor       dossier.PersonID
+	Why         string
+	Key         string
+	RequestHash string
+}
+
+// Written is what a write came to. Entries is empty when nothing differed. Repeated names the
+// record that the first request with the same key made; nothing was written then.
+type Written struct {
+	Dossier  *dossier.Dossier
+	Entries  []dossier.Entry
+	Repeated dossier.Ref
+}
+
+// Write is the door: it gives change a private copy of the dossier, checks what changed, and
+// stores rows, journal, revision, key and summary in one transaction. An error of change, or
+// faults of the result (dossier.Faults), leave everything as it was. Inside change there is no
+// I/O and no second Write: it holds the one write lock of the store.
+func (s *Store) Write(ctx context.Context, home homeID, cause Cause, change func(*dossier.Dossier) error) (Written, error) {
+	return s.write(ctx, home, cause, func(tx *gorm.DB) (*dossier.Dossier, error) { return s.current(tx, home) }, change)
+}
+
+// Create is the door's second entrance: it begins the dossier of a new household. ErrTaken when
+// its code or id exists already.
+func (s *Store) Create(ctx context.Context, h dossier.Household, cause Cause) (Written, error) {
+	empty := func(tx *gorm.DB) (*dossier.Dossier, error) {
+		_, err := revisionOf(tx, h.ID)
+		switch {
+		case err == nil:
+			return nil, fmt.Errorf("%w: household %s", ErrTaken, h.ID)
+		case errors.Is(err, ErrNotFound):
+			return &dossier.Dossier{}, nil
+		}
+		return nil, err
+	}
+	return s.write(ctx, h.ID, cause, empty, func(d *dossier.Dossier) error {
+		h.Household = h.ID
+		d.Household.Put(h)
+		return nil
+	})
+}
+
+func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*gorm.DB) (*dossier.Dossier, error), change func(*dossier.Dossier) error) (Written, error) {
+	var w Written
+	err := s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var err error
+		if w.Repeated, err = s.repeated(tx, home, cause); err != nil {
+			return err
+		}
+		old, err := load(tx)
+		if err != nil {
+			return err
+		}
+		if w.Repeated != (dossier.Ref{}) {
+			w.Dossier = old
+			return nil
+		}
+		next := old.Clone()
+		if err := change(next); err != nil {
+			return err
+		}
+		w.Dossier = next
+		w.Entries, err = s.settle(tx, old, next, cause)
+		return err
+	})
+	if err != nil {
+		return Written{}, asStoreError(err)
+	}
+	if len(w.Entries) > 0 {
+		s.remember(home, w.Dossier)
+	}
+	return w, nil
+}
+
+// settle carries removals through, seals the difference, checks it and stores it.
+func (s *Store) settle(tx *gorm.DB, old, next *dossier.Dossier, cause Cause) ([]dossier.Entry, error) {
+	if faults := dossier.Settle(old, next); len(faults) > 0 {
+		return nil, faults
+	}
+	entries, err := dossier.Seal(old, next, dossier.Cause{Actor: cause.Actor, At: s.now(), Why: cause.Why})
+	if err != nil {
+		return nil, err
+	}
+	if faults := dossier.Check(next, entries); len(faults) > 0 {
+		return nil, faults
+	}
+	if len(entries) == 0 {
+		return nil, nil
+	}
+	home := next.Home().ID
+	if err := saveRows(tx, next, entries); err != nil {
+		return nil, err
+	}
+	if err := saveJournal(tx, home, entries); err != nil {
+		return nil, err
+	}
+	if err := s.saveRequest(tx, home, cause, entries); err != nil {
+		return nil, err
+	}
+	return entries, saveSummary(tx, next, entries[0].At)
+}
+
+// current returns the stored dossier, from the cache only if its revision is still the stored
+// one: another process may have written.
+func (s *Store) current(tx *gorm.DB, home homeID) (*dossier.Dossier, error) {
+	revision, err := revisionOf(tx, home)
+	if err != nil {
+		return nil, err
+	}
+	if c := s.cache.get(home); c != nil && c.value.Revision == revision {
+		if c.witness != nil && !reflect.DeepEqual(c.value, c.witness) {
+			panic("a reader changed the dossier of " + string(home))
+		}
+		return c.value, nil
+	}
+	d, err := load(tx, home)
+	if err != nil {
+		return nil, err
+	}
+	d.Revision = revision
+	return d, nil
+}
+
+func (s *Store) remember(home homeID, d *dossier.Dossier) {
+	c := &cached{home: home, value: d}
+	if s.guard {
+		c.witness = d.Clone()
+	}
+	s.cache.put(c)
+}
+
+// Load returns the dossier of a household. It is shared with other readers and must not be
+// changed. ErrNotFound when there is no such household.
+func (s *Store) Load(ctx context.Context, home homeID) (*dossier.Dossier, error) {
+	var d *dossier.Dossier
+	err := s.reader.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var err error
+		d, err = s.current(tx, home)
+		return err
+	})
+	if err != nil {
+		return nil, asStoreError(err)
+	}
+	if c := s.cache.get(home); c == nil || c.value != d {
+		s.remember(home, d)
+	}
+	return d, nil
+}
+
+func revisionOf(tx *gorm.DB, home homeID) (uint64, error) {
+	var found []uint64
+	if err := tx.Table("summaries").Where("household_id = ?", home).Pluck("revision", &found).Error; err != nil {
+		return 0, err
+	}
+	if len(found) == 0 {
+		return 0, ErrNotFound
+	}
+	return found[0], nil
+}
+
+func load(tx *gorm.DB, home homeID) (*dossier.Dossier, error) {
+	d := &dossier.Dossier{}
+	for _, k := range dossier.Kinds {
+		list := reflect.New(reflect.SliceOf(k.Type)).Interface()
+		if err := tx.Table(k.Plural).Where("household_id = ?", home).Order("id").Find(list).Error; err != nil {
+			return nil, fmt.Errorf("load %s: %w", k.Plural, err)
+		}
+		k.In(d).Fill(list)
+	}
+	return d, nil
+}
+
+func saveRows(tx *gorm.DB, next *dossier.Dossier, entries []dossier.Entry) error {
+	for _, e := range entries {
+		k := dossier.KindNamed(e.Subject.Kind)
+		if e.Act == dossier.Removed {
+			if err := tx.Table(k.Plural).Where("id = ?", e.Subject.ID).Delete(reflect.New(k.Type).Interface()).Error; err != nil {
+				return fmt.Errorf("remove %s: %w", e.Subject, err)
+			}
+			continue
+		}
+		r, _ := k.In(next).Lookup(e.Subject.ID)
+		row := reflect.New(k.Type)
+		row.Elem().Set(reflect.ValueOf(r))
+		t := tx.Table(k.Plural)
+		if e.Act == dossier.Changed {
+			t = t.Clauses(clause.OnConflict{UpdateAll: true})
+		}
+		if err := t.Create(row.Interface()).Error; err != nil {
+			return fmt.Errorf("store %s: %w", e.Subject, err)
+		}
+	}
+	return nil
+}
+
+// repeated returns the record that an earlier request with this key made.
+func (s *Store) repeated(tx *gorm.DB, home homeID, cause Cause) (dossier.Ref, error) {
+	if cause.Key == "" {
+		return dossier.Ref{}, nil
+	}
+	var found []request
+	if err := tx.Table("requests").Where("household_id = ? AND actor = ? AND key = ?", home, cause.Actor, cause.Key).Find(&found).Error; err != nil {
+		return dossier.Ref{}, err
+	}
+	if len(found) == 0 {
+		return dossier.Ref{}, nil
+	}
+	if found[0].Hash != cause.RequestHash {
+		return dossier.Ref{}, ErrKeyReused
+	}
+	return dossier.Ref{Kind: found[0].Kind, ID: found[0].Record}, nil
+}
+
+type request struct {
+	HouseholdID, Actor, Key, Hash, Kind, Record, At string
+}
+
+// saveRequest keeps the key with the first record the write added or changed, for a week.
+func (s *Store) saveRequest(tx *gorm.DB, home homeID, cause Cause, entries []dossier.Entry) error {
+	if cause.Key == "" {
+		return nil
+	}
+	subject := entries[0].Subject
+	for _, e := range entries {
+		if e.Act == dossier.Added {
+			subject = e.Subject
+			break
+		}
+	}
+	old := s.now().UTC().Add(-7 * 24 * time.Hour).Format(timeLayout)
+	if err := tx.Exec("DELETE FROM requests WHERE at < ?", old).Error; err != nil {
+		return err
+	}
+	return tx.Table("requests").Create(&request{string(home), string(cause.Actor), cause.Key, cause.RequestHash,
+		subject.Kind, subject.ID, s.now().UTC().Format(timeLayout)}).Error
+}

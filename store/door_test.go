@@ -1,0 +1,280 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm/schema"
+	"pgregory.net/rapid"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/store"
+)
+
+func open(t require.TestingT, dir string) *store.Store {
+	s, err := store.Open(context.Background(), dir, store.Options{Guard: true, Now: func() time.Time { return homes.Day }})
+	require.NoError(t, err)
+	err = s.AddPerson(context.Background(), store.Person{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician", PasswordHash: "x"})
+	if err != nil {
+		require.ErrorIs(t, err, store.ErrTaken)
+	}
+	return s
+}
+
+// putHome stores a whole home through the door.
+func putHome(t require.TestingT, s *store.Store, d *dossier.Dossier) dossier.ID[dossier.Household] {
+	w, err := s.Create(context.Background(), d.Home(), store.Cause{Actor: homes.Person})
+	require.NoError(t, err)
+	home := w.Dossier.Home().ID
+	_, err = s.Write(context.Background(), home, store.Cause{Actor: homes.Person}, func(next *dossier.Dossier) error {
+		h := next.Household
+		*next = *d.Clone()
+		next.Household = h
+		return nil
+	})
+	require.NoError(t, err)
+	return home
+}
+
+func TestStoredHomesComeBackEqual(t *testing.T) {
+	dir := t.TempDir()
+	rapid.Check(t, func(t *rapid.T) {
+		s := open(t, fmt.Sprintf("%s/%d", dir, time.Now().UnixNano()))
+		defer s.Close()
+		var home dossier.ID[dossier.Household]
+		for range rapid.IntRange(1, 12).Draw(t, "writes") {
+			if home == "" {
+				d := &dossier.Dossier{}
+				homes.Edit(t, d)
+				w, err := s.Create(context.Background(), d.Home(), store.Cause{Actor: homes.Person})
+				require.NoError(t, err)
+				home = w.Dossier.Home().ID
+			}
+			before, err := s.Load(context.Background(), home)
+			require.NoError(t, err)
+			before = before.Clone()
+			_, err = s.Write(context.Background(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error { homes.Edit(t, d); return nil })
+			after, loadErr := s.Load(context.Background(), home)
+			require.NoError(t, loadErr)
+			if err != nil {
+				var faults dossier.Faults
+				require.ErrorAs(t, err, &faults)
+				require.Equal(t, before, after, "a refused write changed something")
+			}
+		}
+		cachedValue, err := s.Load(context.Background(), home)
+		require.NoError(t, err)
+		s.Forget(home)
+		fresh, err := s.Load(context.Background(), home)
+		require.NoError(t, err)
+		require.Equal(t, cachedValue, fresh, "the rows are not the value")
+		replayed, rest, err := s.At(context.Background(), home, fresh.Revision)
+		require.NoError(t, err)
+		require.Empty(t, rest)
+		require.Equal(t, fresh, replayed, "the journal is not the value")
+	})
+}
+
+func TestFaultsChangeNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	before, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	for _, change := range []func(*dossier.Dossier) error{
+		func(d *dossier.Dossier) error { d.Rooms[0].Name = ""; return nil },
+		func(d *dossier.Dossier) error { d.Devices.Delete(d.Devices[0].ID); return nil },
+		func(d *dossier.Dossier) error { d.Rooms = nil; return errors.New("changed my mind") },
+		func(d *dossier.Dossier) error { d.Household = nil; return nil },
+	} {
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, change)
+		require.Error(t, err)
+		s.Forget(home)
+		after, err := s.Load(t.Context(), home)
+		require.NoError(t, err)
+		assert.Equal(t, before, after)
+	}
+}
+
+func TestUnknownAndDoubleHouseholds(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	_, err := s.Write(t.Context(), "01890000-0000-7000-8000-00000000ffff", store.Cause{}, func(*dossier.Dossier) error { return nil })
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Load(t.Context(), "01890000-0000-7000-8000-00000000ffff")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	home := putHome(t, s, homes.Small())
+	h := homes.Small().Home()
+	_, err = s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+	require.ErrorIs(t, err, store.ErrTaken, "the same id")
+	h.ID = "01890000-0000-7000-8000-00000000eeee"
+	_, err = s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+	require.ErrorIs(t, err, store.ErrTaken, "the same code")
+	byCode, err := s.HomeByCode(t.Context(), "H-0900")
+	require.NoError(t, err)
+	assert.Equal(t, home, byCode)
+}
+
+func TestIdempotencyKey(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	cause := store.Cause{Actor: homes.Person, Key: "k1", RequestHash: "h1"}
+	add := func(d *dossier.Dossier) error {
+		r := dossier.Room{Name: "pantry"}
+		r.ID = homes.RoomID(50)
+		d.Rooms.Put(r)
+		return nil
+	}
+	first, err := s.Write(t.Context(), home, cause, add)
+	require.NoError(t, err)
+	again, err := s.Write(t.Context(), home, cause, add)
+	require.NoError(t, err)
+	assert.Equal(t, homes.RoomID(50).Ref(), again.Repeated)
+	assert.Empty(t, again.Entries)
+	assert.Equal(t, first.Dossier.Revision, again.Dossier.Revision)
+	cause.RequestHash = "h2"
+	_, err = s.Write(t.Context(), home, cause, add)
+	assert.ErrorIs(t, err, store.ErrKeyReused)
+}
+
+// Writers that check what they saw: exactly one of each round wins.
+func TestOneOfTwoWritersWins(t *testing.T) {
+	dir := t.TempDir()
+	a, b := open(t, dir), open(t, dir)
+	defer a.Close()
+	defer b.Close()
+	home := putHome(t, a, homes.Small())
+	stale := errors.New("stale")
+	for round := range 20 {
+		d, err := a.Load(t.Context(), home)
+		require.NoError(t, err)
+		seen := d.Rooms[0].Revision
+		var wins sync.Map
+		var wg sync.WaitGroup
+		for i, s := range []*store.Store{a, b} {
+			wg.Go(func() {
+				_, err := s.Write(context.Background(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+					if d.Rooms[0].Revision != seen {
+						return stale
+					}
+					d.Rooms[0].Note = fmt.Sprintf("round %d by %d", round, i)
+					return nil
+				})
+				if err == nil {
+					wins.Store(i, true)
+				} else if !errors.Is(err, stale) {
+					t.Error(err)
+				}
+			})
+		}
+		wg.Wait()
+		n := 0
+		wins.Range(func(any, any) bool { n++; return true })
+		require.Equal(t, 1, n, "round %d", round)
+	}
+}
+
+func TestReadersAndWritersTogether(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	var wg sync.WaitGroup
+	for g := range 6 {
+		wg.Go(func() {
+			for i := range 15 {
+				d, err := s.Load(context.Background(), home)
+				if err != nil {
+					t.Error(err)
+					return
+				}
+				_ = fmt.Sprint(d.Rooms)
+				_, err = s.Write(context.Background(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+					d.Devices[g%2].Menus = fmt.Sprintf("%d-%d", g, i)
+					return nil
+				})
+				if err != nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	cachedValue, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	s.Forget(home)
+	fresh, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	assert.Equal(t, cachedValue, fresh)
+}
+
+// Tables against declarations: every plain member has its column, every column its member.
+func TestTablesFitTheDeclarations(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	naming := schema.NamingStrategy{}
+	for _, k := range dossier.Kinds {
+		columns, err := s.Columns(t.Context(), k.Plural)
+		require.NoError(t, err)
+		want := []string{"household_id"}
+		for _, sf := range reflect.VisibleFields(k.Type) {
+			if !sf.Anonymous && sf.Name != "Household" {
+				column, named := strings.CutPrefix(sf.Tag.Get("gorm"), "column:")
+				if !named {
+					column = naming.ColumnName("", sf.Name)
+				}
+				want = append(want, column)
+			}
+		}
+		slices.Sort(want)
+		slices.Sort(columns)
+		assert.Equal(t, want, columns, k.Plural)
+	}
+}
+
+func TestSummaryFollowsTheDossier(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	putHome(t, s, homes.Small())
+	list, err := s.Summaries(t.Context(), "", 10)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, "H-0900", list[0].Code)
+	assert.Equal(t, 3, list[0].Required)
+	assert.Equal(t, 3, list[0].Untried)
+}
+
+func TestNewerSchemaIsRefused(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	require.NoError(t, s.Exec(t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99, 1)"))
+	require.NoError(t, s.Close())
+	_, err := store.Open(t.Context(), dir, store.Options{})
+	require.ErrorIs(t, err, store.ErrNewer)
+	assert.True(t, strings.Contains(err.Error(), "99"))
+}
+
+func TestSessionsEnd(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	require.NoError(t, s.AddSession(t.Context(), "h", homes.Person, "laptop", homes.Day.Add(time.Hour)))
+	require.NoError(t, s.AddSession(t.Context(), "old", homes.Person, "laptop", homes.Day.Add(-time.Hour)))
+	p, err := s.PersonBySession(t.Context(), "h")
+	require.NoError(t, err)
+	assert.Equal(t, "petri", p.Login)
+	_, err = s.PersonBySession(t.Context(), "old")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, s.EndSession(t.Context(), "h"))
+	_, err = s.PersonBySession(t.Context(), "h")
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

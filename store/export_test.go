@@ -1,0 +1,18 @@
+package store
+
+import "context"
+
+// Forget drops a household from the cache.
+func (s *Store) Forget(home homeID) { s.cache.forget(home) }
+
+// Columns lists the columns of a table.
+func (s *Store) Columns(ctx context.Context, table string) ([]string, error) {
+	var out []string
+	err := s.reader.WithContext(ctx).Raw("SELECT name FROM pragma_table_info(?)", table).Scan(&out).Error
+	return out, err
+}
+
+// Exec runs a statement on the writing connection.
+func (s *Store) Exec(ctx context.Context, statement string) error {
+	return s.writer.WithContext(ctx).Exec(statement).Error
+}

@@ -1,0 +1,197 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+)
+
+type journalRow struct {
+	HouseholdID string
+	Revision    uint64
+	N           int
+	At          string
+	By          string
+	Why         string
+	Act         string
+	Kind        string
+	Record      string
+	Before      *string
+	After       *string
+}
+
+func saveJournal(tx *gorm.DB, home homeID, entries []dossier.Entry) error {
+	rows := make([]journalRow, len(entries))
+	for i, e := range entries {
+		before, err := membersText(e.Before)
+		if err != nil {
+			return err
+		}
+		after, err := membersText(e.After)
+		if err != nil {
+			return err
+		}
+		rows[i] = journalRow{string(home), e.Revision, e.N, e.At.UTC().Format(timeLayout), string(e.By), e.Why,
+			string(e.Act), e.Subject.Kind, e.Subject.ID, before, after}
+	}
+	if err := tx.Table("journal").CreateInBatches(rows, 100).Error; err != nil {
+		return fmt.Errorf("store journal: %w", err)
+	}
+	return nil
+}
+
+func membersText(m map[string]json.RawMessage) (*string, error) {
+	if len(m) == 0 {
+		return nil, nil
+	}
+	b, err := json.Marshal(m)
+	text := string(b)
+	return &text, err
+}
+
+// JournalQuery selects journal entries. Zero members select all.
+type JournalQuery struct {
+	After  uint64           // revisions greater than this
+	Before uint64           // revisions less than this
+	Record string           // id of a record
+	By     dossier.PersonID // author
+	Since  time.Time
+	Newest bool // newest first
+	Limit  int
+}
+
+// Journal returns entries of a household's journal, oldest first unless asked otherwise.
+func (s *Store) Journal(ctx context.Context, home homeID, q JournalQuery) ([]dossier.Entry, error) {
+	t := s.reader.WithContext(ctx).Table("journal").Where("household_id = ? AND revision > ?", home, q.After)
+	if q.Before > 0 {
+		t = t.Where("revision < ?", q.Before)
+	}
+	if q.Record != "" {
+		t = t.Where("record = ?", q.Record)
+	}
+	if q.By != "" {
+		t = t.Where(`"by" = ?`, q.By)
+	}
+	if !q.Since.IsZero() {
+		t = t.Where("at >= ?", q.Since.UTC().Format(timeLayout))
+	}
+	order := "revision, n"
+	if q.Newest {
+		order = "revision DESC, n"
+	}
+	if q.Limit > 0 {
+		t = t.Limit(q.Limit)
+	}
+	var rows []journalRow
+	if err := t.Order(order).Find(&rows).Error; err != nil {
+		return nil, fmt.Errorf("read journal: %w", err)
+	}
+	out := make([]dossier.Entry, len(rows))
+	for i, r := range rows {
+		at, err := time.Parse(timeLayout, r.At)
+		if err != nil {
+			return nil, fmt.Errorf("journal entry %d.%d: %w", r.Revision, r.N, err)
+		}
+		out[i] = dossier.Entry{Revision: r.Revision, N: r.N, At: at, By: dossier.PersonID(r.By), Why: r.Why, Act: dossier.Act(r.Act),
+			Subject: dossier.Ref{Kind: r.Kind, ID: r.Record}}
+		if out[i].Before, err = members(r.Before); err != nil {
+			return nil, err
+		}
+		if out[i].After, err = members(r.After); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func members(text *string) (map[string]json.RawMessage, error) {
+	if text == nil {
+		return nil, nil
+	}
+	var m map[string]json.RawMessage
+	err := json.Unmarshal([]byte(*text), &m)
+	return m, err
+}
+
+// At returns the dossier as it was after that revision, replayed from the journal, and the
+// entries that came after it.
+func (s *Store) At(ctx context.Context, home homeID, revision uint64) (*dossier.Dossier, []dossier.Entry, error) {
+	all, err := s.Journal(ctx, home, JournalQuery{})
+	if err != nil {
+		return nil, nil, err
+	}
+	n := 0
+	for n < len(all) && all[n].Revision <= revision {
+		n++
+	}
+	d := &dossier.Dossier{}
+	return d, all[n:], dossier.Apply(d, all[:n])
+}
+
+// Summary is what firm-wide lists show of a household without loading it.
+type Summary struct {
+	HouseholdID string `gorm:"primaryKey"`
+	Code        string
+	Name        string
+	Custodian   string
+	Revision    uint64
+	ChangedAt   string
+	proving.Coverage
+	Blockers   int
+	OpenIssues int
+	OfferedTo  string // receiver of a handover on offer
+	ReturnedTo string // giver of a handover that came back
+}
+
+func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
+	h := d.Home()
+	s := Summary{HouseholdID: string(h.ID), Code: h.Code, Name: h.Name, Custodian: string(h.Custodian), Revision: d.Revision,
+		ChangedAt: at.UTC().Format(timeLayout), Coverage: proving.Cover(proving.Standings(d))}
+	for _, f := range network.Findings(d) {
+		if f.Severity == network.Blocker {
+			s.Blockers++
+		}
+	}
+	for _, i := range d.Issues {
+		if i.State != dossier.IssueClosed {
+			s.OpenIssues++
+		}
+	}
+	if h, ok := custody.Latest(d); ok {
+		switch h.State {
+		case dossier.Offered:
+			s.OfferedTo = string(h.To)
+		case dossier.Returned, dossier.Outdated:
+			s.ReturnedTo = string(h.From)
+		}
+	}
+	return tx.Table("summaries").Save(&s).Error
+}
+
+// Summaries lists households in the order of their codes, from the one after a code.
+func (s *Store) Summaries(ctx context.Context, after string, limit int) ([]Summary, error) {
+	var out []Summary
+	err := s.reader.WithContext(ctx).Table("summaries").Where("code > ?", after).Order("code").Limit(limit).Find(&out).Error
+	return out, asStoreError(err)
+}
+
+// HomeByCode returns the id of the household with that code.
+func (s *Store) HomeByCode(ctx context.Context, code string) (dossier.ID[dossier.Household], error) {
+	var found []string
+	err := s.reader.WithContext(ctx).Table("summaries").Where("code = ?", code).Pluck("household_id", &found).Error
+	if err != nil {
+		return "", err
+	}
+	if len(found) == 0 {
+		return "", ErrNotFound
+	}
+	return dossier.ID[dossier.Household](found[0]), nil
+}

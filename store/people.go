@@ -1,0 +1,82 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"kaiku/core/dossier"
+)
+
+// Person is someone of the firm.
+type Person struct {
+	ID           dossier.PersonID
+	Login        string
+	Name         string
+	Role         string
+	PasswordHash string
+	SuspendedAt  *string
+	CreatedAt    string
+}
+
+// AddPerson stores a new person. ErrTaken when the log-in name is in use.
+func (s *Store) AddPerson(ctx context.Context, p Person) error {
+	p.CreatedAt = s.now().UTC().Format(timeLayout)
+	return asStoreError(s.writer.WithContext(ctx).Table("people").Create(&p).Error)
+}
+
+// People lists everyone in the order of their names.
+func (s *Store) People(ctx context.Context) ([]Person, error) {
+	var out []Person
+	err := s.reader.WithContext(ctx).Table("people").Order("name, id").Find(&out).Error
+	return out, asStoreError(err)
+}
+
+// PersonByLogin returns the person with that log-in name.
+func (s *Store) PersonByLogin(ctx context.Context, login string) (Person, error) {
+	return s.person(ctx, "login = ?", login)
+}
+
+// PersonByID returns the person with that id.
+func (s *Store) PersonByID(ctx context.Context, id dossier.PersonID) (Person, error) {
+	return s.person(ctx, "id = ?", id)
+}
+
+func (s *Store) person(ctx context.Context, where string, arg any) (Person, error) {
+	var p Person
+	err := s.reader.WithContext(ctx).Table("people").Where(where, arg).Take(&p).Error
+	return p, asStoreError(err)
+}
+
+// Session is one log-in. Hash is the SHA-256 of its token, which is kept nowhere.
+type Session struct {
+	Hash      string
+	PersonID  dossier.PersonID
+	Name      string
+	CreatedAt string
+	ExpiresAt string
+}
+
+// AddSession stores a new session that ends at until, and forgets those that have ended.
+func (s *Store) AddSession(ctx context.Context, hash string, person dossier.PersonID, name string, until time.Time) error {
+	now := s.now().UTC().Format(timeLayout)
+	db := s.writer.WithContext(ctx)
+	if err := db.Exec("DELETE FROM sessions WHERE expires_at < ?", now).Error; err != nil {
+		return err
+	}
+	return db.Table("sessions").Create(&Session{hash, person, name, now, until.UTC().Format(timeLayout)}).Error
+}
+
+// PersonBySession returns who holds the session with that hash, while it lasts and the person
+// is not suspended.
+func (s *Store) PersonBySession(ctx context.Context, hash string) (Person, error) {
+	var p Person
+	err := s.reader.WithContext(ctx).Table("people").Joins("JOIN sessions ON sessions.person_id = people.id").
+		Where("sessions.hash = ? AND sessions.expires_at >= ? AND people.suspended_at IS NULL", hash, s.now().UTC().Format(timeLayout)).
+		Select("people.*").Take(&p).Error
+	return p, asStoreError(err)
+}
+
+// EndSession ends one session; ending it twice is no error.
+func (s *Store) EndSession(ctx context.Context, hash string) error {
+	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE hash = ?", hash).Error
+}

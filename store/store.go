@@ -1,0 +1,179 @@
+// Package store keeps dossiers, people and sessions in one SQLite file.
+//
+// Household data is written through the door alone (Write and Create): it stores changed rows,
+// journal entries, the revision, the idempotency key and the household's summary together. One
+// connection writes, several read.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+	sqlite3 "modernc.org/sqlite"
+	sqlite3lib "modernc.org/sqlite/lib"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// FileName is the database's name in the data folder.
+const FileName = "kaiku.db"
+
+// Errors of the store. Everything else is a fault of the machine.
+var (
+	ErrNotFound  = errors.New("not found")
+	ErrTaken     = errors.New("already taken")
+	ErrKeyReused = errors.New("idempotency key was used for another request")
+	ErrNewer     = errors.New("database was made by a newer Kaiku")
+)
+
+// Store is one open data folder. Close it when done.
+type Store struct {
+	writer, reader *gorm.DB
+	cache          *cache
+	log            *slog.Logger
+	now            func() time.Time
+	guard          bool
+}
+
+// Options change how a store is opened. The zero value is right for production.
+type Options struct {
+	Log *slog.Logger     // where slow queries and faults go; nil discards
+	Now func() time.Time // the clock; nil is time.Now
+	// Guard keeps a second copy of each cached dossier and fails the next write if a reader
+	// has changed the first. For tests.
+	Guard bool
+}
+
+// Open opens or makes the database in the folder dir, and brings its schema up to date; before
+// a migration of an existing file a copy of it is kept beside it.
+func Open(ctx context.Context, dir string, o Options) (*Store, error) {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("make data folder: %w", err)
+	}
+	file := filepath.Join(dir, FileName)
+	writer, err := connect(file, o.Log, false)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{writer: writer, cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard}
+	if err := s.migrate(ctx, file); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	if s.reader, err = connect(file, o.Log, true); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() error {
+	var all error
+	for _, g := range []*gorm.DB{s.reader, s.writer} {
+		if g == nil {
+			continue
+		}
+		db, err := g.DB()
+		if err == nil {
+			err = db.Close()
+		}
+		all = errors.Join(all, err)
+	}
+	return all
+}
+
+// Ping tells whether the database answers.
+func (s *Store) Ping(ctx context.Context) error {
+	return s.reader.WithContext(ctx).Exec("SELECT 1").Error
+}
+
+func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
+	q := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)"}, "_txlock": {"immediate"}}
+	if readOnly {
+		q = url.Values{"mode": {"ro"}, "_pragma": {"busy_timeout(5000)", "query_only(1)"}}
+	}
+	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
+	if err != nil {
+		return nil, fmt.Errorf("open %s: %w", file, err)
+	}
+	db.SetMaxOpenConns(1)
+	if readOnly {
+		db.SetMaxOpenConns(4)
+		db.SetMaxIdleConns(4)
+	}
+	if err := db.Ping(); err != nil {
+		return nil, errors.Join(fmt.Errorf("open %s: %w", file, err), db.Close())
+	}
+	return gorm.Open(sqlite.New(sqlite.Config{Conn: db}), &gorm.Config{
+		PrepareStmt: true, SkipDefaultTransaction: true,
+		Logger: logger.NewSlogLogger(log, logger.Config{SlowThreshold: time.Second, LogLevel: logger.Warn,
+			IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
+	})
+}
+
+func (s *Store) migrate(ctx context.Context, file string) error {
+	db, err := s.writer.DB()
+	if err != nil {
+		return err
+	}
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, db, steps)
+	if err != nil {
+		return fmt.Errorf("read migrations: %w", err)
+	}
+	has, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("read schema version of %s: %w", file, err)
+	}
+	sources := p.ListSources()
+	newest := sources[len(sources)-1].Version
+	switch {
+	case has > newest:
+		return fmt.Errorf("%w: schema %d, this one knows %d", ErrNewer, has, newest)
+	case has == newest:
+		return nil
+	case has > 0:
+		kept := fmt.Sprintf("%s.before-schema-%d", file, newest)
+		if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", kept).Error; err != nil {
+			return fmt.Errorf("keep a copy before the migration: %w", err)
+		}
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("migrate %s: %w", file, err)
+	}
+	return nil
+}
+
+// asStoreError turns what the database says into the errors of this package.
+func asStoreError(err error) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return ErrNotFound
+	}
+	var dbErr *sqlite3.Error
+	if errors.As(err, &dbErr) && (dbErr.Code() == sqlite3lib.SQLITE_CONSTRAINT_UNIQUE || dbErr.Code() == sqlite3lib.SQLITE_CONSTRAINT_PRIMARYKEY) {
+		return fmt.Errorf("%w: %s", ErrTaken, dbErr.Error())
+	}
+	return err
+}
