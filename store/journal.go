@@ -195,3 +195,25 @@ func (s *Store) HomeByCode(ctx context.Context, code string) (dossier.ID[dossier
 	}
 	return dossier.ID[dossier.Household](found[0]), nil
 }
+
+// Changed is when the household last changed.
+func (s Summary) Changed() time.Time {
+	at, _ := time.Parse(timeLayout, s.ChangedAt) // written by saveSummary in this layout
+	return at
+}
+
+// Involving lists the households that a person holds, has been offered, or has an open issue in.
+func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summary, error) {
+	var out []Summary
+	err := s.reader.WithContext(ctx).Table("summaries").
+		Where("custodian = ? OR offered_to = ? OR household_id IN (SELECT household_id FROM issues WHERE owner = ? AND state <> 'closed')", person, person, person).
+		Order("code").Find(&out).Error
+	return out, asStoreError(err)
+}
+
+// OnOffer lists the households whose handover nobody has answered yet.
+func (s *Store) OnOffer(ctx context.Context) ([]Summary, error) {
+	var out []Summary
+	err := s.reader.WithContext(ctx).Table("summaries").Where("offered_to <> ''").Order("code").Find(&out).Error
+	return out, asStoreError(err)
+}

@@ -232,3 +232,25 @@ func appendRef(out []Ref, f Field, v reflect.Value) []Ref {
 	}
 	return out
 }
+
+// SetID gives the record behind the pointer its id.
+func SetID(record any, id string) { record.(stamper).stamp(id, "", 0) }
+
+// RemoveRecord removes the record that ref names from d, if it is there.
+func RemoveRecord(d *Dossier, ref Ref) {
+	if k := KindNamed(ref.Kind); k != nil {
+		k.In(d).remove(ref.ID)
+	}
+}
+
+// NewList returns a pointer to an empty list of the kind's records, to read JSON into.
+func (k *Kind) NewList() any { return reflect.New(reflect.SliceOf(k.Type)).Interface() }
+
+// PutAll puts the records of a list made by NewList into d and returns how many there are.
+func (k *Kind) PutAll(d *Dossier, list any) int {
+	l := reflect.ValueOf(list).Elem()
+	for i := range l.Len() {
+		k.In(d).PutAny(l.Index(i).Addr().Interface())
+	}
+	return l.Len()
+}

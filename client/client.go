@@ -1,0 +1,341 @@
+// Package client is the typed Go client of the API.
+package client
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"kaiku/core/dossier"
+	"kaiku/wire"
+)
+
+// Client talks to one Kaiku. It is safe for use by several goroutines.
+type Client struct {
+	base  string
+	token string
+	http  *http.Client
+}
+
+// New returns a client of the Kaiku at address, such as http://127.0.0.1:7440, with a bearer
+// token or "".
+func New(address, token string) *Client {
+	return &Client{base: strings.TrimRight(address, "/"), token: token, http: &http.Client{Timeout: 60 * time.Second}}
+}
+
+// Address returns where the client's Kaiku is.
+func (c *Client) Address() string { return c.base }
+
+// WithToken returns a client of the same Kaiku with another token.
+func (c *Client) WithToken(token string) *Client {
+	return &Client{base: c.base, token: token, http: c.http}
+}
+
+// Unreachable is the error when nothing answers at the address.
+type Unreachable struct {
+	Address string
+	Err     error
+}
+
+func (u *Unreachable) Error() string {
+	return fmt.Sprintf("Kaiku at %s does not answer. Check the address, and that kaiku serve runs there.", u.Address)
+}
+
+func (u *Unreachable) Unwrap() error { return u.Err }
+
+// Do sends one request to the API and reads the answer into out. An error answer comes back as a
+// *wire.Problem. The returned ETag is that of the answer.
+func (c *Client) Do(ctx context.Context, method, path string, headers map[string]string, in, out any) (etag string, err error) {
+	var body io.Reader
+	if in != nil {
+		b, err := json.Marshal(in)
+		if err != nil {
+			return "", fmt.Errorf("write request: %w", err)
+		}
+		body = bytes.NewReader(b)
+	}
+	r, err := http.NewRequestWithContext(ctx, method, c.base+"/api/v1"+path, body)
+	if err != nil {
+		return "", fmt.Errorf("make request: %w", err)
+	}
+	if in != nil {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	if method == http.MethodPost {
+		r.Header.Set("Idempotency-Key", uuid.NewString())
+	}
+	for k, v := range headers {
+		r.Header.Set(k, v)
+	}
+	if c.token != "" {
+		r.Header.Set("Authorization", "Bearer "+c.token)
+	}
+	resp, err := c.http.Do(r)
+	if err != nil {
+		if ctx.Err() != nil {
+			return "", ctx.Err()
+		}
+		return "", &Unreachable{c.base, err}
+	}
+	defer resp.Body.Close()
+	b, err := io.ReadAll(io.LimitReader(resp.Body, 64<<20))
+	if err != nil {
+		return "", fmt.Errorf("read answer: %w", err)
+	}
+	if resp.StatusCode >= 400 {
+		p := &wire.Problem{}
+		if json.Unmarshal(b, p) != nil || p.Status == 0 {
+			return "", fmt.Errorf("%s at %s answered %s, which is not Kaiku's way", path, c.base, resp.Status)
+		}
+		return "", p
+	}
+	if out != nil && len(b) > 0 {
+		if err := json.Unmarshal(b, out); err != nil {
+			return "", fmt.Errorf("read answer of %s: %w", path, err)
+		}
+	}
+	return resp.Header.Get("ETag"), nil
+}
+
+// IsProblem tells whether err is an error answer with that code.
+func IsProblem(err error, code string) bool {
+	var p *wire.Problem
+	return errors.As(err, &p) && p.Code == code
+}
+
+func get[T any](ctx context.Context, c *Client, path string) (T, error) {
+	var out T
+	_, err := c.Do(ctx, http.MethodGet, path, nil, nil, &out)
+	return out, err
+}
+
+func post[T any](ctx context.Context, c *Client, path string, in any) (T, error) {
+	var out T
+	_, err := c.Do(ctx, http.MethodPost, path, nil, in, &out)
+	return out, err
+}
+
+// LogIn begins a session and returns it with its bearer token.
+func (c *Client) LogIn(ctx context.Context, login, password, program string) (wire.Session, error) {
+	return post[wire.Session](ctx, c, "/session", wire.LogIn{Login: login, Password: password, Client: program, Bearer: true})
+}
+
+// LogOut ends the session.
+func (c *Client) LogOut(ctx context.Context) error {
+	_, err := c.Do(ctx, http.MethodDelete, "/session", nil, nil, nil)
+	return err
+}
+
+// WhoAmI returns who is logged in.
+func (c *Client) WhoAmI(ctx context.Context) (wire.Session, error) {
+	return get[wire.Session](ctx, c, "/me")
+}
+
+// People lists the firm.
+func (c *Client) People(ctx context.Context) ([]wire.Person, error) {
+	return get[[]wire.Person](ctx, c, "/people")
+}
+
+// Today returns what waits for who is logged in.
+func (c *Client) Today(ctx context.Context) (wire.Today, error) {
+	return get[wire.Today](ctx, c, "/today")
+}
+
+// Households lists all households.
+func (c *Client) Households(ctx context.Context) ([]wire.HouseholdRow, error) {
+	var all []wire.HouseholdRow
+	for after := ""; ; {
+		page, err := get[[]wire.HouseholdRow](ctx, c, "/households?limit=200&after="+url.QueryEscape(after))
+		all = append(all, page...)
+		if err != nil || len(page) < 200 {
+			return all, err
+		}
+		after = page[len(page)-1].Code
+	}
+}
+
+// Begin begins a household.
+func (c *Client) Begin(ctx context.Context, in wire.NewHousehold) (dossier.Household, error) {
+	return post[dossier.Household](ctx, c, "/households", in)
+}
+
+// Assign gives custody to somebody, with a reason.
+func (c *Client) Assign(ctx context.Context, code string, in wire.Assign) error {
+	_, err := c.Do(ctx, http.MethodPost, "/households/"+code+"/assign", nil, in, nil)
+	return err
+}
+
+// Overview returns the overview of a household.
+func (c *Client) Overview(ctx context.Context, code string) (wire.Overview, error) {
+	return get[wire.Overview](ctx, c, "/households/"+code+"/overview")
+}
+
+// Findings lists what is wrong with a home.
+func (c *Client) Findings(ctx context.Context, code string) ([]wire.Finding, error) {
+	return get[[]wire.Finding](ctx, c, "/households/"+code+"/findings")
+}
+
+// Plan returns the test plan with where each test stands.
+func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
+	return get[wire.Plan](ctx, c, "/households/"+code+"/tests")
+}
+
+// RunTests lets the machine the service runs on carry out tests.
+func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.RunDone, error) {
+	return post[wire.RunDone](ctx, c, "/households/"+code+"/tests/run", in)
+}
+
+// RecordAttempt records an attempt.
+func (c *Client) RecordAttempt(ctx context.Context, code string, in wire.NewAttempt) (wire.AttemptMade, error) {
+	return post[wire.AttemptMade](ctx, c, "/households/"+code+"/attempts", in)
+}
+
+// Needed lists prerequisites.
+func (c *Client) Needed(ctx context.Context, code string) ([]wire.Prerequisite, error) {
+	return get[[]wire.Prerequisite](ctx, c, "/households/"+code+"/needed")
+}
+
+// Tick carries out verb (tick, refuse or untick) on a prerequisite.
+func (c *Client) Tick(ctx context.Context, code, verb string, in wire.Tick) error {
+	_, err := c.Do(ctx, http.MethodPost, "/households/"+code+"/needed/"+verb, nil, in, nil)
+	return err
+}
+
+// OpenIssue opens an issue.
+func (c *Client) OpenIssue(ctx context.Context, code string, in wire.NewIssue) (wire.Issue, error) {
+	return post[wire.Issue](ctx, c, "/households/"+code+"/issues", in)
+}
+
+// Issue returns an issue with names.
+func (c *Client) Issue(ctx context.Context, code, id string) (wire.Issue, error) {
+	return get[wire.Issue](ctx, c, "/households/"+code+"/issues/"+id+"/view")
+}
+
+// StepIssue carries out a step of an issue.
+func (c *Client) StepIssue(ctx context.Context, code, id, step string, in wire.IssueStep) (wire.Issue, error) {
+	return post[wire.Issue](ctx, c, "/households/"+code+"/issues/"+id+"/"+step, in)
+}
+
+// DraftHandover drafts a handover.
+func (c *Client) DraftHandover(ctx context.Context, code string, in wire.NewHandover) (wire.Handover, error) {
+	return post[wire.Handover](ctx, c, "/households/"+code+"/handovers", in)
+}
+
+// Handover returns a handover with names and sentences.
+func (c *Client) Handover(ctx context.Context, code, id string) (wire.Handover, error) {
+	return get[wire.Handover](ctx, c, "/households/"+code+"/handovers/"+id+"/view")
+}
+
+// StepHandover carries out a step of a handover.
+func (c *Client) StepHandover(ctx context.Context, code, id, step string, in wire.HandoverStep) (wire.Handover, error) {
+	return post[wire.Handover](ctx, c, "/households/"+code+"/handovers/"+id+"/"+step, in)
+}
+
+// Journal lists journal entries, newest first.
+func (c *Client) Journal(ctx context.Context, code string, query url.Values) ([]wire.JournalEntry, error) {
+	return get[[]wire.JournalEntry](ctx, c, "/households/"+code+"/journal?"+query.Encode())
+}
+
+func recordPath(code string, k *dossier.Kind, id string) string {
+	if k.Name == "household" {
+		return "/households/" + code
+	}
+	if id == "" {
+		return "/households/" + code + "/" + k.Plural
+	}
+	return "/households/" + code + "/" + k.Plural + "/" + id
+}
+
+// List returns all records of a kind as JSON objects.
+func (c *Client) List(ctx context.Context, code string, k *dossier.Kind) ([]wire.Record, error) {
+	if k.Name == "household" {
+		one, err := get[wire.Record](ctx, c, recordPath(code, k, ""))
+		return []wire.Record{one}, err
+	}
+	var all []wire.Record
+	for after := ""; ; {
+		page, err := get[[]wire.Record](ctx, c, recordPath(code, k, "")+"?limit=200&after="+after)
+		all = append(all, page...)
+		if err != nil || len(page) < 200 {
+			return all, err
+		}
+		after, _ = page[len(page)-1]["id"].(string)
+	}
+}
+
+// Show returns a record with its ETag.
+func (c *Client) Show(ctx context.Context, code string, k *dossier.Kind, id string) (record wire.Record, etag string, err error) {
+	etag, err = c.Do(ctx, http.MethodGet, recordPath(code, k, id), nil, nil, &record)
+	return record, etag, err
+}
+
+// Add adds a record of the given members.
+func (c *Client) Add(ctx context.Context, code string, k *dossier.Kind, members wire.Record) (wire.Record, error) {
+	return post[wire.Record](ctx, c, recordPath(code, k, ""), members)
+}
+
+// Set changes members of a record by merge patch; etag names the version it starts from.
+func (c *Client) Set(ctx context.Context, code string, k *dossier.Kind, id, etag string, patch wire.Record) (wire.Record, error) {
+	var out wire.Record
+	_, err := c.Do(ctx, http.MethodPatch, recordPath(code, k, id),
+		map[string]string{"If-Match": etag, "Content-Type": "application/merge-patch+json"}, patch, &out)
+	return out, err
+}
+
+// Remove removes a record; etag names the version it starts from.
+func (c *Client) Remove(ctx context.Context, code string, k *dossier.Kind, id, etag string) error {
+	_, err := c.Do(ctx, http.MethodDelete, recordPath(code, k, id), map[string]string{"If-Match": etag}, nil, nil)
+	return err
+}
+
+// Dossier collects all records of a household, for computing on this machine. It is read again
+// until no write fell between its parts.
+func (c *Client) Dossier(ctx context.Context, code string) (*dossier.Dossier, error) {
+	for {
+		d := &dossier.Dossier{}
+		revisions := map[string]bool{}
+		for _, k := range dossier.Kinds {
+			etag, err := c.fill(ctx, code, k, d)
+			if err != nil {
+				return nil, err
+			}
+			if k.Name != "household" {
+				revisions[etag] = true
+			}
+		}
+		if len(revisions) == 1 {
+			return d, nil
+		}
+	}
+}
+
+func (c *Client) fill(ctx context.Context, code string, k *dossier.Kind, d *dossier.Dossier) (string, error) {
+	if k.Name == "household" {
+		var h dossier.Household
+		etag, err := c.Do(ctx, http.MethodGet, recordPath(code, k, ""), nil, nil, &h)
+		d.Household.Put(h)
+		return etag, err
+	}
+	etag := ""
+	for after := ""; ; {
+		list := k.NewList()
+		var err error
+		if etag, err = c.Do(ctx, http.MethodGet, recordPath(code, k, "")+"?limit=200&after="+after, nil, nil, list); err != nil {
+			return "", err
+		}
+		n := k.PutAll(d, list)
+		if n < 200 {
+			return etag, nil
+		}
+		after = k.In(d).At(k.In(d).Len() - 1).Key()
+	}
+}

@@ -1,0 +1,287 @@
+package httpapi
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"kaiku/core/dossier"
+	"kaiku/service"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// maxBody bounds the body of an operation.
+const maxBody = 1 << 20
+
+// InHome is the place of every operation on a household. Embedded inputs must be exported for
+// huma to fill them.
+type InHome struct {
+	Code string `path:"code" pattern:"^H-[0-9]{4,6}$" doc:"Code of the household."`
+}
+
+// OneOf is the place of one record of a household.
+type OneOf struct {
+	InHome
+	ID string `path:"id" format:"uuid" doc:"Id of the record."`
+}
+
+// Keyed is a request that can be repeated without harm.
+type Keyed struct {
+	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key makes a repeated request harmless for a week."`
+}
+
+type answer[T any] struct {
+	ETag string `header:"ETag"`
+	Body T
+}
+
+// operation registers a typed operation. Its id must be declared in the service's rights.
+func operation[I, O any](s *Server, id, method, path, summary string, handle func(context.Context, service.Actor, *I) (*O, error)) {
+	huma.Register(s.api, s.describe(id, method, path, summary), func(ctx context.Context, in *I) (*O, error) {
+		out, err := handle(ctx, actorOf(ctx), in)
+		if err != nil {
+			code := ""
+			if h, ok := any(in).(interface{ household() string }); ok {
+				code = h.household()
+			}
+			return nil, s.problemOf(ctx, code, err)
+		}
+		return out, nil
+	})
+}
+
+func (h InHome) household() string { return h.Code }
+
+func (s *Server) describe(id, method, path, summary string) huma.Operation {
+	right, declared := service.RightOf(id)
+	if !declared {
+		panic("operation without a declared right: " + id)
+	}
+	op := huma.Operation{OperationID: id, Method: method, Path: Base + path, Summary: summary, MaxBodyBytes: maxBody,
+		Metadata: map[string]any{"right": right}, Description: "Who may: " + string(right) + ".",
+		Security: []map[string][]string{{"session": {}}, {"bearer": {}}}, Errors: []int{400, 401, 403, 404, 409, 412, 422, 428}}
+	if right == service.Public {
+		op.Security = nil
+	}
+	if method == http.MethodPost && id != "log-in" {
+		op.DefaultStatus = http.StatusOK
+	}
+	return op
+}
+
+// request tells the service the idempotency key and what it is used for.
+func request(key, operation string, body any) service.Request {
+	if key == "" {
+		return service.Request{}
+	}
+	b, err := json.Marshal(body)
+	if err != nil {
+		panic(err) // body came out of JSON
+	}
+	sum := sha256.Sum256(append([]byte(operation+"\n"), b...))
+	return service.Request{Key: key, Hash: hex.EncodeToString(sum[:])}
+}
+
+func (s *Server) registerAll() {
+	s.registerSessions()
+	s.registerHouseholds()
+	s.registerKinds()
+	s.registerProving()
+	s.registerIssues()
+	s.registerHandovers()
+}
+
+func (s *Server) registerSessions() {
+	operation(s, "log-in", http.MethodPost, "/session", "Log in", func(ctx context.Context, _ service.Actor, in *struct{ Body wire.LogIn }) (*struct {
+		SetCookie http.Cookie `header:"Set-Cookie"`
+		Body      wire.Session
+	}, error) {
+		session, err := s.service.LogIn(ctx, in.Body)
+		if err != nil {
+			return nil, err
+		}
+		out := &struct {
+			SetCookie http.Cookie `header:"Set-Cookie"`
+			Body      wire.Session
+		}{Body: session}
+		if !in.Body.Bearer {
+			out.SetCookie = s.cookie(session.Token, session.Until)
+			out.Body.Token = ""
+		}
+		return out, nil
+	})
+	operation(s, "log-out", http.MethodDelete, "/session", "Log out", func(ctx context.Context, _ service.Actor, _ *struct{}) (*struct {
+		SetCookie http.Cookie `header:"Set-Cookie"`
+	}, error) {
+		return &struct {
+			SetCookie http.Cookie `header:"Set-Cookie"`
+		}{s.cookie("", time.Unix(1, 0))}, s.service.LogOut(ctx, tokenOf(ctx))
+	})
+	operation(s, "whoami", http.MethodGet, "/me", "Who is logged in", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Session], error) {
+		me, err := s.service.WhoAmI(ctx, a)
+		return &answer[wire.Session]{Body: me}, err
+	})
+	operation(s, "list-people", http.MethodGet, "/people", "List the people of the firm", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Person], error) {
+		people, err := s.service.People(ctx, a)
+		return &answer[[]wire.Person]{Body: people}, err
+	})
+	operation(s, "list-kinds", http.MethodGet, "/kinds", "Describe the kinds of record", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Kind], error) {
+		kinds, err := s.service.Kinds(ctx, a)
+		return &answer[[]wire.Kind]{Body: kinds}, err
+	})
+	operation(s, "today", http.MethodGet, "/today", "What waits for me", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Today], error) {
+		today, err := s.service.Today(ctx, a)
+		return &answer[wire.Today]{Body: today}, err
+	})
+}
+
+func (s *Server) cookie(token string, until time.Time) http.Cookie {
+	return http.Cookie{Name: cookieName, Value: token, Path: "/", Expires: until, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteStrictMode}
+}
+
+func (s *Server) registerHouseholds() {
+	operation(s, "list-households", http.MethodGet, "/households", "List households", func(ctx context.Context, a service.Actor, in *struct {
+		After string `query:"after" doc:"Code after which the list goes on."`
+		Limit int    `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most rows in one answer."`
+	}) (*answer[[]wire.HouseholdRow], error) {
+		rows, err := s.service.Households(ctx, a, in.After, in.Limit)
+		return &answer[[]wire.HouseholdRow]{Body: rows}, err
+	})
+	operation(s, "begin-household", http.MethodPost, "/households", "Begin a household", func(ctx context.Context, a service.Actor, in *struct {
+		Keyed
+		Body wire.NewHousehold
+	}) (*answer[dossier.Household], error) {
+		d, err := s.service.Begin(ctx, a, in.Body, request(in.Key, "begin-household", in.Body))
+		if err != nil {
+			return nil, err
+		}
+		return &answer[dossier.Household]{ETag: etag(d.Home().Revision), Body: d.Home()}, nil
+	})
+	operation(s, "show-overview", http.MethodGet, "/households/{code}/overview", "What is not proven, open, whose, and next", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Overview], error) {
+		o, err := s.service.Overview(ctx, a, in.Code)
+		return &answer[wire.Overview]{ETag: etag(o.Revision), Body: o}, err
+	})
+	operation(s, "assign-household", http.MethodPost, "/households/{code}/assign", "Assign custody, with a reason", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.Assign
+	}) (*struct{}, error) {
+		return &struct{}{}, s.service.Assign(ctx, a, in.Code, in.Body, request(in.Key, "assign-household "+in.Code, in.Body))
+	})
+	operation(s, "list-journal", http.MethodGet, "/households/{code}/journal", "List the journal, newest first", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Before uint64    `query:"before" doc:"Revision before which the list goes on."`
+		Record string    `query:"record" doc:"Id of a record."`
+		By     string    `query:"by" doc:"Id of a person."`
+		Since  time.Time `query:"since" doc:"Instant from which entries are wanted."`
+		Limit  int       `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most entries in one answer."`
+	}) (*answer[[]wire.JournalEntry], error) {
+		entries, err := s.service.Journal(ctx, a, in.Code, store.JournalQuery{Before: in.Before, Record: in.Record,
+			By: dossier.PersonID(in.By), Since: in.Since, Limit: in.Limit})
+		return &answer[[]wire.JournalEntry]{Body: entries}, err
+	})
+}
+
+func (s *Server) registerProving() {
+	operation(s, "list-findings", http.MethodGet, "/households/{code}/findings", "List findings", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Finding], error) {
+		f, err := s.service.Findings(ctx, a, in.Code)
+		return &answer[[]wire.Finding]{Body: f}, err
+	})
+	operation(s, "list-tests", http.MethodGet, "/households/{code}/tests", "The test plan and where each test stands", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Plan], error) {
+		p, err := s.service.Plan(ctx, a, in.Code)
+		return &answer[wire.Plan]{ETag: etag(p.Revision), Body: p}, err
+	})
+	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Let this machine carry out tests", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Body wire.Run
+	}) (*answer[wire.RunDone], error) {
+		done, err := s.service.RunTests(ctx, a, in.Code, in.Body)
+		return &answer[wire.RunDone]{Body: done}, err
+	})
+	operation(s, "record-attempt", http.MethodPost, "/households/{code}/attempts", "Record an attempt", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewAttempt
+	}) (*answer[wire.AttemptMade], error) {
+		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(in.Key, "record-attempt "+in.Code, in.Body))
+		return &answer[wire.AttemptMade]{Body: made}, err
+	})
+	operation(s, "list-needed", http.MethodGet, "/households/{code}/needed", "List prerequisites in the order of work", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Prerequisite], error) {
+		p, err := s.service.Needed(ctx, a, in.Code)
+		return &answer[[]wire.Prerequisite]{Body: p}, err
+	})
+	for _, t := range []struct {
+		verb, summary string
+		do            func(context.Context, service.Actor, string, wire.Tick, service.Request) error
+	}{
+		{"tick", "Say a prerequisite is done", s.service.Tick},
+		{"refuse", "Say a prerequisite was refused", s.service.Refuse},
+		{"untick", "Take a tick back", s.service.Untick},
+	} {
+		operation(s, t.verb+"-prerequisite", http.MethodPost, "/households/{code}/needed/"+t.verb, t.summary, func(ctx context.Context, a service.Actor, in *struct {
+			InHome
+			Keyed
+			Body wire.Tick
+		}) (*struct{}, error) {
+			return &struct{}{}, t.do(ctx, a, in.Code, in.Body, request(in.Key, t.verb+"-prerequisite "+in.Code, in.Body))
+		})
+	}
+}
+
+func (s *Server) registerIssues() {
+	operation(s, "open-issue", http.MethodPost, "/households/{code}/issues", "Open an issue", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewIssue
+	}) (*answer[wire.Issue], error) {
+		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(in.Key, "open-issue "+in.Code, in.Body))
+		return &answer[wire.Issue]{Body: i}, err
+	})
+	operation(s, "view-issue", http.MethodGet, "/households/{code}/issues/{id}/view", "An issue with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Issue], error) {
+		i, err := s.service.Issue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID))
+		return &answer[wire.Issue]{ETag: etag(i.Record.Revision), Body: i}, err
+	})
+	for verb, summary := range map[string]string{"take": "Take an issue in hand", "next": "Say the next step", "try": "Note a try", "wait": "Let it wait on somebody",
+		"give": "Give it to somebody", "remedy": "Say the remedy", "close": "Close it by proof or with a reason", "reopen": "Open it again"} {
+		operation(s, verb+"-issue", http.MethodPost, "/households/{code}/issues/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {
+			OneOf
+			Keyed
+			Body wire.IssueStep
+		}) (*answer[wire.Issue], error) {
+			i, err := s.service.StepIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), verb, in.Body, request(in.Key, verb+"-issue "+in.ID, in.Body))
+			return &answer[wire.Issue]{Body: i}, err
+		})
+	}
+}
+
+func (s *Server) registerHandovers() {
+	operation(s, "draft-handover", http.MethodPost, "/households/{code}/handovers", "Draft a handover", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewHandover
+	}) (*answer[wire.Handover], error) {
+		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(in.Key, "draft-handover "+in.Code, in.Body))
+		return &answer[wire.Handover]{Body: h}, err
+	})
+	operation(s, "view-handover", http.MethodGet, "/households/{code}/handovers/{id}/view", "A handover with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Handover], error) {
+		h, err := s.service.Handover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID))
+		return &answer[wire.Handover]{ETag: etag(h.Record.Revision), Body: h}, err
+	})
+	for verb, summary := range map[string]string{"offer": "Offer it to its receiver", "answer": "Answer a question", "confirm": "Read a point back",
+		"ask": "Ask about a point", "accept": "Accept it: custody moves", "return": "Return it to the giver"} {
+		operation(s, verb+"-handover", http.MethodPost, "/households/{code}/handovers/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {
+			OneOf
+			Keyed
+			Body wire.HandoverStep
+		}) (*answer[wire.Handover], error) {
+			h, err := s.service.StepHandover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID), verb, in.Body, request(in.Key, verb+"-handover "+in.ID, in.Body))
+			return &answer[wire.Handover]{Body: h}, err
+		})
+	}
+}

@@ -1,0 +1,134 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"regexp"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"kaiku/core/dossier"
+	"kaiku/service"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// problem makes the answer for a row of the error table.
+func problem(code string, values map[string]string) *wire.Problem {
+	e, ok := wording.Errors[code]
+	if !ok {
+		panic("error code without words: " + code)
+	}
+	return &wire.Problem{Type: "/docs/errors#" + code, Title: e.Title, Status: e.Status, Code: code,
+		Detail: wording.Fill(e.Sentence, values), Remedy: wording.Fill(e.Remedy, values)}
+}
+
+// problemOf turns what a use-case returned into the answer. What is not foreseen is logged with
+// the request's number, and tells nothing of the inside.
+func (s *Server) problemOf(ctx context.Context, code string, err error) error {
+	var p *wire.Problem
+	var refusal *service.Refusal
+	var faults dossier.Faults
+	switch {
+	case errors.As(err, &p):
+		return p
+	case errors.As(err, &refusal):
+		p = problem(refusal.Code, refusal.Values)
+		if len(refusal.Changes) > 0 {
+			p.Changes = s.changesOf(ctx, code, refusal.Changes)
+		}
+		return p
+	case errors.As(err, &faults):
+		return faultsProblem(faults)
+	}
+	request := requestNumber(ctx)
+	s.log.ErrorContext(ctx, "failed", "request", request, "error", err)
+	return problem("internal", map[string]string{"request": request})
+}
+
+func (s *Server) changesOf(ctx context.Context, code string, entries []dossier.Entry) []wire.Change {
+	say, err := s.service.Said(ctx, code)
+	if err != nil {
+		return nil
+	}
+	var out []wire.Change
+	for _, e := range entries {
+		out = append(out, wire.Change{Revision: e.Revision, At: e.At, By: say(string(e.By)), Members: wording.Members(e, say)})
+	}
+	return out
+}
+
+func faultsProblem(faults dossier.Faults) *wire.Problem {
+	p := problem("not-valid", map[string]string{"n": things(len(faults))})
+	if faults[0].Code == dossier.FaultStillUsed {
+		p = problem("still-used", map[string]string{"label": "It"})
+	}
+	for _, f := range faults {
+		p.Faults = append(p.Faults, wire.Fault{In: "body", Pointer: f.Pointer, Code: string(f.Code), Detail: wording.Fault(f), Subject: f.Subject})
+	}
+	return p
+}
+
+func things(n int) string {
+	if n == 1 {
+		return "one thing"
+	}
+	return fmt.Sprintf("%d things", n)
+}
+
+func init() {
+	huma.DefaultArrayNullable = false
+	huma.ValidateStrictCasing = true
+	huma.NewError = newError
+}
+
+// newError gives huma's own errors the form of ours.
+func newError(status int, message string, errs ...error) huma.StatusError {
+	var p *wire.Problem
+	switch status {
+	case http.StatusRequestEntityTooLarge:
+		p = problem("too-large", map[string]string{"limit": "1 MB"})
+	case http.StatusUnprocessableEntity:
+		p = problem("not-valid", map[string]string{"n": things(len(errs))})
+	case http.StatusInternalServerError:
+		p = problem("internal", nil)
+	default:
+		p = problem("bad-request", map[string]string{"detail": message})
+		p.Status = status
+	}
+	for _, err := range errs {
+		if err == nil {
+			continue
+		}
+		f := wire.Fault{In: "body", Code: "schema", Detail: err.Error()}
+		var d huma.ErrorDetailer
+		if errors.As(err, &d) {
+			detail := d.ErrorDetail()
+			f.In, f.Pointer = place(detail.Location)
+			f.Detail = detail.Message
+		}
+		p.Faults = append(p.Faults, f)
+	}
+	return p
+}
+
+var steps = regexp.MustCompile(`[^.\[\]]+`)
+
+// place turns huma's body.rooms[0].name into the part of the request and a JSON pointer.
+func place(location string) (in, pointer string) {
+	in, rest, _ := strings.Cut(location, ".")
+	switch in {
+	case "path", "query", "header":
+		return in, rest
+	}
+	if in != "body" {
+		return "body", ""
+	}
+	for _, s := range steps.FindAllString(rest, -1) {
+		pointer += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(s)
+	}
+	return "body", pointer
+}

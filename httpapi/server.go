@@ -1,0 +1,245 @@
+// Package httpapi is the service over HTTP: typed operations with their OpenAPI description,
+// sessions, and the console's files. Handlers read input, call one use-case and return its
+// answer; who may call is declared with the operation.
+package httpapi
+
+import (
+	"context"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"reflect"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/google/uuid"
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"kaiku/core/dossier"
+	"kaiku/service"
+	"kaiku/wire"
+)
+
+// Server answers HTTP requests for one service.
+type Server struct {
+	service *service.Service
+	log     *slog.Logger
+	echo    *echo.Echo
+	api     huma.API
+	secure  bool
+}
+
+// Options make a server.
+type Options struct {
+	Log     *slog.Logger
+	Console fs.FS // the built console; nil serves the API alone
+	Secure  bool  // whether people reach it by https, so that cookies are marked Secure
+	Version string
+}
+
+// Base is where the API's operations lie.
+const Base = "/api/v1"
+
+const cookieName = "kaiku_session"
+
+// New returns a server for the service.
+func New(s *service.Service, o Options) *Server {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure}
+	srv.echo.Logger = o.Log
+	srv.echo.HTTPErrorHandler = srv.plainError
+	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(32<<20), middleware.Recover())
+	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
+	srv.api.UseMiddleware(srv.identify)
+	srv.registerAll()
+	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
+	srv.echo.GET("/readyz", srv.ready)
+	if o.Console != nil {
+		srv.serveConsole(o.Console)
+	}
+	return srv
+}
+
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
+
+// OpenAPI returns the API's description as JSON.
+func (s *Server) OpenAPI() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
+
+// Operations lists the ids of all operations with where they are and who may.
+func (s *Server) Operations() []Operation {
+	var out []Operation
+	for path, item := range s.api.OpenAPI().Paths {
+		for method, op := range map[string]*huma.Operation{"GET": item.Get, "POST": item.Post, "PATCH": item.Patch, "DELETE": item.Delete, "PUT": item.Put} {
+			if op != nil {
+				right, _ := op.Metadata["right"].(service.Right)
+				out = append(out, Operation{op.OperationID, method, path, right})
+			}
+		}
+	}
+	return out
+}
+
+// Operation is one operation of the API.
+type Operation struct {
+	ID, Method, Path string
+	Right            service.Right
+}
+
+func config(version string) huma.Config {
+	c := huma.DefaultConfig("Kaiku", version)
+	c.OpenAPI.OpenAPI = "3.1.0"
+	c.Info.Description = "Records of home media installations: survey, network, devices, paths, tests, issues and handovers."
+	c.Info.License = &huma.License{Name: "See the repository"}
+	c.CreateHooks = nil
+	c.DocsPath, c.SchemasPath = "", ""
+	c.OpenAPIPath = Base + "/openapi"
+	c.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"session": {Type: "apiKey", In: "cookie", Name: cookieName},
+		"bearer":  {Type: "http", Scheme: "bearer"},
+	}
+	return c
+}
+
+// schemaName keeps the stored form of a record apart from the view of it with names.
+func schemaName(t reflect.Type, hint string) string {
+	name := huma.DefaultSchemaNamer(t, hint)
+	for t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	if dossier.KindOf(t) != nil || t == reflect.TypeFor[dossier.Point]() {
+		return name + "Record"
+	}
+	return name
+}
+
+type contextKey int
+
+const (
+	actorKey contextKey = iota
+	tokenKey
+	requestKey
+	noteKey
+)
+
+// identify finds out who asks, and turns away who must be logged in and is not.
+func (s *Server) identify(c huma.Context, next func(huma.Context)) {
+	token := strings.TrimPrefix(c.Header("Authorization"), "Bearer ")
+	if token == c.Header("Authorization") {
+		token = ""
+		if cookie, err := huma.ReadCookie(c, cookieName); err == nil {
+			token = cookie.Value
+		}
+	}
+	actor, err := s.service.Actor(c.Context(), token)
+	if err != nil {
+		s.refuse(c, s.problemOf(c.Context(), "", err))
+		return
+	}
+	if n, ok := c.Context().Value(noteKey).(*note); ok {
+		n.person, n.operation, n.household = string(actor.ID), c.Operation().OperationID, c.Param("code")
+	}
+	if actor.ID == "" && c.Operation().Metadata["right"] != service.Public {
+		s.refuse(c, problem("not-logged-in", nil))
+		return
+	}
+	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
+}
+
+func (s *Server) refuse(c huma.Context, err error) {
+	p := err.(*wire.Problem)
+	c.SetHeader("Content-Type", p.ContentType(""))
+	c.SetStatus(p.Status)
+	if err := s.api.Marshal(c.BodyWriter(), "application/json", p); err != nil {
+		s.log.WarnContext(c.Context(), "answer not sent", "error", err)
+	}
+}
+
+func actorOf(ctx context.Context) service.Actor {
+	a, _ := ctx.Value(actorKey).(service.Actor)
+	return a
+}
+
+func tokenOf(ctx context.Context) string {
+	t, _ := ctx.Value(tokenKey).(string)
+	return t
+}
+
+func requestNumber(ctx context.Context) string {
+	n, _ := ctx.Value(requestKey).(string)
+	return n
+}
+
+// note collects, on the way through, what the log says of a request.
+type note struct{ person, operation, household string }
+
+// observe numbers each request and logs what came of it; never bodies, never secrets.
+func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		began := time.Now()
+		n := &note{}
+		number := uuid.NewString()[:8]
+		ctx := context.WithValue(context.WithValue(c.Request().Context(), requestKey, number), noteKey, n)
+		c.SetRequest(c.Request().WithContext(ctx))
+		c.Response().Header().Set("Kaiku-Request", number)
+		err := next(c)
+		if err != nil {
+			s.plainError(c, err)
+		}
+		status := 0
+		if r, uerr := echo.UnwrapResponse(c.Response()); uerr == nil {
+			status = r.Status
+		}
+		s.log.DebugContext(ctx, "request", "request", number, "method", c.Request().Method, "path", c.Request().URL.Path, "operation", n.operation,
+			"person", n.person, "household", n.household, "status", status, "ms", time.Since(began).Milliseconds())
+		return nil
+	}
+}
+
+// policy allows nothing but what the service itself serves.
+const policy = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		if strings.HasPrefix(c.Request().URL.Path, Base) {
+			h.Set("Cache-Control", "no-cache")
+		}
+		return next(c)
+	}
+}
+
+func (s *Server) sameOrigin(next http.Handler) http.Handler {
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { writeProblem(w, problem("cross-origin", nil)) }))
+	return guard.Handler(next)
+}
+
+func (s *Server) plainError(c *echo.Context, err error) {
+	code := "internal"
+	switch echo.StatusCode(err) {
+	case http.StatusNotFound:
+		code = "no-such-page"
+	case http.StatusMethodNotAllowed:
+		code = "no-such-method"
+	case http.StatusRequestEntityTooLarge:
+		code = "too-large"
+	default:
+		s.log.Error("failed", "request", requestNumber(c.Request().Context()), "error", err)
+	}
+	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": "32 MB"}))
+}
+
+func (s *Server) ready(c *echo.Context) error {
+	if err := s.service.Ready(c.Request().Context()); err != nil {
+		return c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+	}
+	return c.String(http.StatusOK, "ready\n")
+}

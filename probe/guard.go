@@ -1,0 +1,81 @@
+// Package probe discovers and measures over open protocols. It sends nothing outside the
+// prefixes it was given: the dialer itself holds them, so that no redirect, no address inside a
+// description and no name leads elsewhere.
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"net/netip"
+	"slices"
+	"syscall"
+	"time"
+
+	"kaiku/core/dossier"
+)
+
+// ErrOutside is returned for an address that may not be asked.
+var ErrOutside = errors.New("outside the networks that may be asked")
+
+// Guard holds the prefixes that may be asked.
+type Guard struct {
+	Within []netip.Prefix
+	// record is told of each address before it is dialled. For tests.
+	record func(netip.AddrPort)
+}
+
+// ForHome narrows the guard to the recorded segments of a home: an address must lie in both.
+func (g Guard) ForHome(d *dossier.Dossier) HomeGuard {
+	h := HomeGuard{Guard: g}
+	for _, s := range d.Segments {
+		h.segments = append(h.segments, s.Prefix)
+	}
+	return h
+}
+
+// HomeGuard is a guard for one home.
+type HomeGuard struct {
+	Guard
+	segments []netip.Prefix
+}
+
+// Allow returns ErrOutside unless the address lies within the guard's prefixes and in a recorded
+// segment of the home.
+func (g HomeGuard) Allow(a netip.Addr) error {
+	in := func(p netip.Prefix) bool { return p.Contains(a.Unmap()) }
+	if !slices.ContainsFunc(g.Within, in) || !slices.ContainsFunc(g.segments, in) {
+		return fmt.Errorf("%s: %w", a, ErrOutside)
+	}
+	return nil
+}
+
+// Dial connects to an allowed address. The check is made on the very address of the socket.
+func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn, error) {
+	d := net.Dialer{Timeout: dialTime, ControlContext: func(_ context.Context, _, address string, _ syscall.RawConn) error {
+		to, err := netip.ParseAddrPort(address)
+		if err != nil {
+			return err
+		}
+		if err := g.Allow(to.Addr()); err != nil {
+			return err
+		}
+		if g.record != nil {
+			g.record(to)
+		}
+		return nil
+	}}
+	return d.DialContext(ctx, network, address)
+}
+
+const (
+	dialTime  = 3 * time.Second
+	replyTime = 4 * time.Second
+)
+
+// Client returns an HTTP client that dials through the guard.
+func (g HomeGuard) Client() *http.Client {
+	return &http.Client{Timeout: replyTime, Transport: &http.Transport{DialContext: g.Dial, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: replyTime}}
+}

@@ -1,0 +1,133 @@
+package probe
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"time"
+
+	"golang.org/x/net/ipv4"
+)
+
+// ssdpGroup is where SSDP searches go (UPnP Device Architecture 2.0, section 1.3.2).
+var ssdpGroup = &net.UDPAddr{IP: net.IPv4(239, 255, 255, 250), Port: 1900}
+
+// Answer is one answer to a search.
+type Answer struct {
+	From     netip.Addr
+	Target   string // search target it answers
+	USN      string
+	Location *url.URL
+	Server   string
+}
+
+// Search sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
+// collects answers for mx seconds and a little more. Silence is no error: it returns no answers.
+func Search(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int) ([]Answer, error) {
+	conn, err := net.ListenUDP("udp4", &net.UDPAddr{IP: own.AsSlice()})
+	if err != nil {
+		return nil, fmt.Errorf("open a socket on %s: %w", own, err)
+	}
+	defer conn.Close()
+	// Address and interface are both set: with only one of them the default route may decide.
+	p := ipv4.NewPacketConn(conn)
+	if err := p.SetMulticastInterface(via); err != nil {
+		return nil, fmt.Errorf("send by %s: %w", via.Name, err)
+	}
+	if err := p.SetMulticastTTL(2); err != nil {
+		return nil, fmt.Errorf("set TTL: %w", err)
+	}
+	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
+	defer stop()
+	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", mx, target)
+	if _, err := conn.WriteTo(message, ssdpGroup); err != nil {
+		return nil, fmt.Errorf("search from %s: %w", own, err)
+	}
+	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, ssdpGroup) }) // one of two may be lost
+	defer again.Stop()
+	if err := conn.SetReadDeadline(time.Now().Add(time.Duration(mx)*time.Second + 250*time.Millisecond)); err != nil {
+		return nil, err
+	}
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
+	return collect(ctx, conn)
+}
+
+// mostAnswers bounds what a talkative segment can make us keep.
+const mostAnswers = 5000
+
+func collect(ctx context.Context, conn *net.UDPConn) ([]Answer, error) {
+	seen := map[string]bool{}
+	var out []Answer
+	buffer := make([]byte, 8192)
+	for len(out) < mostAnswers {
+		n, from, err := conn.ReadFromUDPAddrPort(buffer)
+		if err != nil {
+			return out, ctx.Err() // the deadline ends the search
+		}
+		a, ok := parseAnswer(buffer[:n])
+		if key := a.USN + " " + a.Target + " " + from.Addr().String(); ok && !seen[key] {
+			seen[key] = true
+			a.From = from.Addr().Unmap()
+			out = append(out, a)
+		}
+	}
+	return out, nil
+}
+
+func parseAnswer(b []byte) (Answer, bool) {
+	r, err := http.ReadResponse(bufio.NewReader(bytes.NewReader(b)), nil)
+	if err != nil || r.StatusCode != http.StatusOK {
+		return Answer{}, false
+	}
+	defer r.Body.Close()
+	at, err := url.Parse(r.Header.Get("Location"))
+	if err != nil || at.Scheme != "http" || at.Host == "" {
+		return Answer{}, false
+	}
+	return Answer{Target: r.Header.Get("St"), USN: r.Header.Get("Usn"), Location: at, Server: r.Header.Get("Server")}, true
+}
+
+// OwnAddress returns the address and interface from which this machine searches a segment: an
+// address of its own that lies in the segment, or, for a segment on loopback, where every
+// address is its own, the last host address.
+func OwnAddress(segment netip.Prefix) (netip.Addr, *net.Interface, bool) {
+	interfaces, err := net.Interfaces()
+	if err != nil {
+		return netip.Addr{}, nil, false
+	}
+	for _, i := range interfaces {
+		addresses, err := i.Addrs()
+		if err != nil || i.Flags&net.FlagUp == 0 {
+			continue
+		}
+		for _, a := range addresses {
+			p, err := netip.ParsePrefix(a.String())
+			if err != nil || !p.Addr().Is4() {
+				continue
+			}
+			if segment.Contains(p.Addr()) {
+				return p.Addr(), &i, true
+			}
+			if i.Flags&net.FlagLoopback != 0 && p.Overlaps(segment) && segment.Addr().Is4() {
+				return lastHost(segment), &i, true
+			}
+		}
+	}
+	return netip.Addr{}, nil, false
+}
+
+// lastHost is the address before the broadcast address.
+func lastHost(p netip.Prefix) netip.Addr {
+	b := p.Masked().Addr().As4()
+	for bit := p.Bits(); bit < 31; bit++ {
+		b[bit/8] |= 1 << (7 - bit%8)
+	}
+	return netip.AddrFrom4(b)
+}

@@ -1,0 +1,207 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/netip"
+	"net/url"
+	"strings"
+	"syscall"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+)
+
+// Prober carries out the machine's part of a test plan.
+type Prober struct {
+	Guard Guard
+	Now   func() time.Time // nil is time.Now
+}
+
+// mediaServer is the search target of UPnP AV servers, any version from 1 answers it.
+const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
+
+// Probe carries out one planned test of kind reach or found. What it saw is in the result, also
+// when the test fails; an error means that it could not be carried out at all.
+func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error) {
+	t, ok := proving.Find(d, test)
+	if !ok {
+		return proving.Result{}, fmt.Errorf("test %s is not in the plan", test)
+	}
+	path, _ := d.Paths.Get(t.Path)
+	source, _ := d.Sources.Get(path.Source)
+	v := visit{guard: p.Guard.ForHome(d), d: d, path: path, source: source,
+		result: proving.Result{Test: test, Outcome: dossier.Fail, Values: map[string]float64{}, Said: map[string]string{}}}
+	switch t.Kind.Name {
+	case "reach":
+		v.reach(ctx)
+	case "found":
+		v.found(ctx)
+	default:
+		return proving.Result{}, fmt.Errorf("test %s is not for a machine", test)
+	}
+	v.result.At = time.Now()
+	if p.Now != nil {
+		v.result.At = p.Now()
+	}
+	return v.result, ctx.Err()
+}
+
+// visit is one test while it is carried out.
+type visit struct {
+	guard  HomeGuard
+	d      *dossier.Dossier
+	path   dossier.Path
+	source dossier.Source
+	result proving.Result
+}
+
+func (v *visit) see(outcome dossier.Outcome, observed string, pairs ...string) {
+	v.result.Outcome, v.result.Observed = outcome, observed
+	for i := 0; i+1 < len(pairs); i += 2 {
+		v.result.Said[pairs[i]] = pairs[i+1]
+	}
+}
+
+// reach asks the source at its recorded address: connect, read its description, list its root.
+func (v *visit) reach(ctx context.Context) {
+	address := v.d.AddressOf(v.source)
+	if !address.IsValid() || v.source.Port == 0 {
+		v.see(dossier.Impossible, "no-address")
+		return
+	}
+	at := netip.AddrPortFrom(address, uint16(v.source.Port)).String()
+	if err := v.guard.Allow(address); err != nil {
+		v.see(dossier.Impossible, "not-allowed", "address", at)
+		return
+	}
+	began := time.Now()
+	conn, err := v.guard.Dial(ctx, "tcp", at)
+	if err != nil {
+		v.see(dossier.Fail, dialCode(err), "address", at, "seconds", fmt.Sprint(int(dialTime.Seconds())))
+		return
+	}
+	v.measure("connectMs", began)
+	_ = conn.Close() // it was opened only to see whether it opens
+	v.list(ctx, at)
+}
+
+// list reads the description and the root folders of the source at that address.
+func (v *visit) list(ctx context.Context, at string) {
+	client := v.guard.Client()
+	where := &url.URL{Scheme: "http", Host: at, Path: "/" + strings.TrimPrefix(v.source.Locator, "/")}
+	began := time.Now()
+	root, err := Describe(ctx, client, where)
+	if err != nil {
+		v.see(dossier.Fail, replyCode(err), "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
+		return
+	}
+	if v.source.UDN != "" && root.Device.UDN != v.source.UDN {
+		v.see(dossier.Fail, "wrong-content", "address", at, "name", root.Device.FriendlyName)
+		return
+	}
+	folders, err := RootFolders(ctx, client, root, where)
+	if err != nil {
+		v.see(dossier.Fail, replyCode(err), "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
+		return
+	}
+	v.measure("roundTripMs", began)
+	v.result.Values["folders"] = float64(len(folders))
+	if len(folders) == 0 {
+		v.see(dossier.Fail, "no-folders")
+		return
+	}
+	v.see(dossier.Pass, "answered", "roundTripMs", fmt.Sprintf("%.0f", v.result.Values["roundTripMs"]), "folders", fmt.Sprint(len(folders)))
+}
+
+func (v *visit) measure(name string, began time.Time) {
+	v.result.Values[name] = float64(time.Since(began).Microseconds()) / 1000
+}
+
+func dialCode(err error) string {
+	var timeout net.Error
+	switch {
+	case errors.Is(err, syscall.ECONNREFUSED):
+		return "refused"
+	case errors.Is(err, ErrOutside):
+		return "not-allowed"
+	case errors.As(err, &timeout) && timeout.Timeout():
+		return "time-out"
+	}
+	return "unreachable"
+}
+
+func replyCode(err error) string {
+	if errors.Is(err, ErrNotDescribed) {
+		return "not-described"
+	}
+	if code := dialCode(err); code != "unreachable" {
+		return code
+	}
+	return "not-described"
+}
+
+// found searches each segment of the device for the server, as the device would.
+func (v *visit) found(ctx context.Context) {
+	var answers []Answer
+	var searched, names []string
+	for _, id := range v.d.SegmentsOf(v.d.InterfacesOf(v.path.Device)) {
+		s, _ := v.d.Segments.Get(id)
+		own, via, ok := OwnAddress(s.Prefix)
+		if !ok || v.guard.Allow(own) != nil {
+			continue
+		}
+		searched = append(searched, fmt.Sprintf("%s (%s)", via.Name, own))
+		heard, err := Search(ctx, own, via, mediaServer, 1)
+		if err != nil {
+			v.see(dossier.Impossible, "not-allowed", "address", own.String())
+			return
+		}
+		answers = append(answers, heard...)
+	}
+	if len(searched) == 0 {
+		v.see(dossier.Impossible, "not-in-segment", "device", v.d.Label(v.path.Device.Ref()))
+		return
+	}
+	v.result.Values["answers"] = float64(len(answers))
+	client := v.guard.Client()
+	for _, a := range answers {
+		root, err := Describe(ctx, client, a.Location)
+		if err != nil {
+			continue // a server that announces itself and does not answer is not this one's fault
+		}
+		names = append(names, root.Device.FriendlyName)
+		if v.isSource(a, root.Device.UDN, root.Device.FriendlyName) {
+			v.seen(a, root.Device.FriendlyName, len(answers))
+			return
+		}
+	}
+	if len(answers) == 0 {
+		v.see(dossier.Fail, "silence", "seconds", "1.25", "interfaces", strings.Join(searched, ", "))
+		return
+	}
+	v.see(dossier.Fail, "others-only", "answers", fmt.Sprint(len(answers)), "names", strings.Join(names, ", "))
+}
+
+// isSource knows the source by its unique name, else by its shown name, else by its address.
+func (v *visit) isSource(a Answer, udn, name string) bool {
+	switch {
+	case v.source.UDN != "":
+		return udn == v.source.UDN
+	case v.source.ShownName != "":
+		return name == v.source.ShownName
+	}
+	return a.From == v.d.AddressOf(v.source)
+}
+
+func (v *visit) seen(a Answer, name string, answers int) {
+	want := netip.AddrPortFrom(v.d.AddressOf(v.source), uint16(v.source.Port)).String()
+	if v.source.Port != 0 && v.d.AddressOf(v.source).IsValid() && a.Location.Host != want {
+		v.see(dossier.Fail, "old-address", "location", a.Location.Host)
+		return
+	}
+	v.see(dossier.Pass, "found", "name", name, "location", a.Location.Host, "answers", fmt.Sprint(answers))
+}

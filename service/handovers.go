@@ -1,0 +1,311 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// DraftHandover drafts the handover of a home from its custodian to somebody else, with the
+// points that the journal since the last accepted handover gives.
+func (s *Service) DraftHandover(ctx context.Context, a Actor, code string, in wire.NewHandover, r Request) (wire.Handover, error) {
+	people, err := s.staff(ctx)
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	to, err := people.receiver(in.To)
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	if in.ID == "" {
+		in.ID = dossier.ID[dossier.Handover](newID())
+	}
+	told, err := s.tell(ctx, code)
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	w, err := s.write(ctx, a, "draft-handover", code, "", r, func(d *dossier.Dossier) error {
+		if d.Home().Custodian == to.ID {
+			return refuse("same-person", "name", to.Name)
+		}
+		if last, ok := custody.Latest(d); ok && last.State == dossier.Offered {
+			return refuse("wrong-state", "label", "The last handover", "state", "offered", "needed", "answered by its receiver first")
+		}
+		h := dossier.Handover{From: d.Home().Custodian, To: to.ID, State: dossier.Drafted, Note: in.Note, DraftedAt: dossier.At(s.now()),
+			SinceRevision: told.since, UntilRevision: told.until, Points: told.points}
+		h.ID = in.ID
+		d.Handovers.Put(h)
+		return nil
+	})
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	if w.Repeated != (dossier.Ref{}) {
+		in.ID = dossier.ID[dossier.Handover](w.Repeated.ID)
+	}
+	return s.handoverView(ctx, a, w.Dossier, in.ID)
+}
+
+// told is what a handover tells: the points, and the revisions they lie between.
+type told struct {
+	since, until uint64
+	points       []dossier.Point
+}
+
+// tell computes the points from the journal since the last accepted handover.
+func (s *Service) tell(ctx context.Context, code string) (told, error) {
+	d, err := s.home(ctx, code)
+	if err != nil {
+		return told{}, err
+	}
+	t := told{until: d.Revision}
+	for _, h := range d.Handovers {
+		if h.State == dossier.Accepted {
+			t.since = h.UntilRevision
+		}
+	}
+	before, entries, err := s.store.At(ctx, d.Home().ID, t.since)
+	if err != nil {
+		return told{}, fmt.Errorf("replay the journal of %s: %w", code, err)
+	}
+	t.points = custody.Points(before, d, entries)
+	return t, nil
+}
+
+// Handover returns a handover with names, sentences, and the steps the actor can take.
+func (s *Service) Handover(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Handover]) (wire.Handover, error) {
+	d, err := s.Home(ctx, a, "view-handover", code)
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	return s.handoverView(ctx, a, d, id)
+}
+
+func (s *Service) handoverView(ctx context.Context, a Actor, d *dossier.Dossier, id dossier.ID[dossier.Handover]) (wire.Handover, error) {
+	h, ok := d.Handovers.Get(id)
+	if !ok {
+		return wire.Handover{}, refuse("no-such-record", "kind", "handover", "id", string(id))
+	}
+	people, err := s.staff(ctx)
+	return handoverOf(a, d, h, people), err
+}
+
+func handoverOf(a Actor, d *dossier.Dossier, h dossier.Handover, people staff) wire.Handover {
+	out := wire.Handover{Record: h, From: people.get(h.From), To: people.get(h.To), Points: []wire.Point{}, StepsOK: []string{}}
+	for _, p := range h.Points {
+		out.Points = append(out.Points, wire.Point{Point: p, Sentence: wording.Point(p)})
+		if !p.Confirmed {
+			out.Unread++
+		}
+	}
+	if slices.Contains(offerable, h.State) {
+		for _, g := range custody.Gates(d) {
+			said := wording.Gate(g)
+			out.Gates = append(out.Gates, wire.Gate{Gate: g, Sentence: said.Sentence, Remedy: said.Remedy})
+		}
+	}
+	for _, step := range handoverSteps {
+		right, _ := RightOf(step.name + "-handover")
+		if slices.Contains(step.from, h.State) && a.may(right, d, &h) {
+			out.StepsOK = append(out.StepsOK, step.name)
+		}
+	}
+	return out
+}
+
+type handoverStep struct {
+	name string
+	from []dossier.HandoverState
+	do   func(*Service, *dossier.Dossier, *dossier.Handover, wire.HandoverStep, told) error
+}
+
+var (
+	offerable = []dossier.HandoverState{dossier.Drafted, dossier.Returned, dossier.Outdated}
+	onOffer   = []dossier.HandoverState{dossier.Offered}
+)
+
+var handoverSteps = []handoverStep{
+	{"offer", offerable, (*Service).offer},
+	{"answer", []dossier.HandoverState{dossier.Returned}, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
+		p, err := pointOf(h, in.Point)
+		if err != nil {
+			return err
+		}
+		p.Answer = in.Answer
+		return need("/answer", in.Answer)
+	}},
+	{"confirm", onOffer, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
+		p, err := pointOf(h, in.Point)
+		if err != nil {
+			return err
+		}
+		p.Confirmed, p.Question = true, ""
+		return nil
+	}},
+	{"ask", onOffer, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
+		p, err := pointOf(h, in.Point)
+		if err != nil {
+			return err
+		}
+		p.Confirmed, p.Question = false, in.Question
+		return need("/question", in.Question)
+	}},
+	{"accept", onOffer, (*Service).accept},
+	{"return", onOffer, func(s *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
+		asked := slices.ContainsFunc(h.Points, func(p dossier.Point) bool { return p.Question != "" })
+		if !asked && in.Why == "" {
+			return refuse("nothing-asked")
+		}
+		h.State, h.ReturnedWhy, h.EndedAt = dossier.Returned, in.Why, dossier.At(s.now())
+		return nil
+	}},
+}
+
+// offer puts the handover before its receiver, with the points as they are now; answers to
+// questions that were asked before are kept.
+func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.HandoverStep, t told) error {
+	if gates := custody.Gates(d); len(gates) > 0 {
+		said := wording.Gate(gates[0])
+		return refuse("gate-closed", "said", said.Sentence, "remedy", said.Remedy)
+	}
+	if h.From != d.Home().Custodian {
+		return refuse("wrong-state", "label", "The home", "state", "in other hands", "needed", "with the giver; draft a new handover")
+	}
+	earlier := h.Points
+	h.Points = slices.Clone(t.points)
+	for n := range h.Points {
+		p := &h.Points[n]
+		for _, e := range earlier {
+			if e.Code == p.Code && e.Subject == p.Subject && e.Values["test"] == p.Values["test"] && e.Values["finding"] == p.Values["finding"] {
+				p.Question, p.Answer = e.Question, e.Answer
+			}
+		}
+	}
+	h.SinceRevision, h.UntilRevision = t.since, t.until
+	h.State, h.OfferedAt, h.ReturnedWhy, h.EndedAt = dossier.Offered, dossier.At(s.now()), "", time.Time{}
+	return nil
+}
+
+// accept moves custody, once every point is read back.
+func (s *Service) accept(d *dossier.Dossier, h *dossier.Handover, _ wire.HandoverStep, _ told) error {
+	open := 0
+	for _, p := range h.Points {
+		if !p.Confirmed {
+			open++
+		}
+	}
+	if open > 0 {
+		return refuse("points-open", "n", fmt.Sprint(open))
+	}
+	h.State, h.EndedAt = dossier.Accepted, dossier.At(s.now())
+	d.Household[0].Custodian = h.To
+	return nil
+}
+
+func pointOf(h *dossier.Handover, id string) (*dossier.Point, error) {
+	n := slices.IndexFunc(h.Points, func(p dossier.Point) bool { return p.ID == id })
+	if n < 0 {
+		return nil, refuse("no-such-record", "kind", "point", "id", id)
+	}
+	return &h.Points[n], nil
+}
+
+// StepHandover carries out the named step: offer, answer, confirm, ask, accept or return.
+func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Handover], name string, in wire.HandoverStep, r Request) (wire.Handover, error) {
+	n := slices.IndexFunc(handoverSteps, func(st handoverStep) bool { return st.name == name })
+	if n < 0 {
+		return wire.Handover{}, refuse("no-such-page")
+	}
+	step := handoverSteps[n]
+	operation := name + "-handover"
+	var t told
+	if name == "offer" {
+		var err error
+		if t, err = s.tell(ctx, code); err != nil {
+			return wire.Handover{}, err
+		}
+	}
+	w, err := s.write(ctx, a, operation, code, in.Why, r, func(d *dossier.Dossier) error {
+		h := d.Handovers.Find(id)
+		if h == nil {
+			return refuse("no-such-record", "kind", "handover", "id", string(id))
+		}
+		if err := a.require(operation, d, h); err != nil {
+			return err
+		}
+		if !slices.Contains(step.from, h.State) {
+			return refuse("wrong-state", "label", "The handover", "state", string(h.State), "needed", stateList(step.from))
+		}
+		if name == "offer" && d.Revision != t.until {
+			return errMoved
+		}
+		return step.do(s, d, h, in, t)
+	})
+	if errors.Is(err, errMoved) {
+		return s.StepHandover(ctx, a, code, id, name, in, r) // somebody wrote between telling and offering: tell again
+	}
+	if err != nil {
+		return wire.Handover{}, err
+	}
+	return s.handoverView(ctx, a, w.Dossier, id)
+}
+
+var errMoved = errors.New("the home changed between telling and offering")
+
+// Journal returns entries of a home's journal with names, newest first.
+func (s *Service) Journal(ctx context.Context, a Actor, code string, q store.JournalQuery) ([]wire.JournalEntry, error) {
+	d, err := s.Home(ctx, a, "list-journal", code)
+	if err != nil {
+		return nil, err
+	}
+	people, err := s.staff(ctx)
+	if err != nil {
+		return nil, err
+	}
+	q.Newest = true
+	entries, err := s.store.Journal(ctx, d.Home().ID, q)
+	out := make([]wire.JournalEntry, len(entries))
+	for i, e := range entries {
+		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
+	}
+	return out, err
+}
+
+// labelThen is what people call the record now, or what the entry says it was called.
+func labelThen(d *dossier.Dossier, e dossier.Entry) string {
+	if label := d.Label(e.Subject); label != "" {
+		return label
+	}
+	for _, f := range dossier.KindNamed(e.Subject.Kind).Fields {
+		if v, ok := e.Before["/"+f.Name]; ok && f.Label {
+			return wording.Value(v, nil)
+		}
+	}
+	return ""
+}
+
+// said gives an id as people say it.
+func said(d *dossier.Dossier, people staff, id string) string {
+	if name := people.name(dossier.PersonID(id)); name != "" {
+		return name
+	}
+	return readable(d, id)
+}
+
+// Said returns a function that says an id of that home as people do.
+func (s *Service) Said(ctx context.Context, code string) (func(id string) string, error) {
+	d, err := s.home(ctx, code)
+	if err != nil {
+		return nil, err
+	}
+	people, err := s.staff(ctx)
+	return func(id string) string { return said(d, people, id) }, err
+}

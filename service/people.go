@@ -1,0 +1,156 @@
+package service
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// hashing follows RFC 9106's second recommendation scaled to a small machine: 19 MiB, two passes.
+var hashing = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+
+// nobody is verified against when a log-in name does not exist, so that it takes as long.
+var nobody, _ = argon2id.CreateHash("nobody", hashing)
+
+// SessionTime is how long a log-in lasts.
+const SessionTime = 30 * 24 * time.Hour
+
+// LogIn checks a password and begins a session.
+func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error) {
+	if s.limiter(in.Login).Tokens() < 1 {
+		return wire.Session{}, refuse("too-many-tries")
+	}
+	p, err := s.store.PersonByLogin(ctx, in.Login)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return wire.Session{}, err
+	}
+	hash := p.PasswordHash
+	if err != nil {
+		hash = nobody
+	}
+	fits, hashErr := argon2id.ComparePasswordAndHash(in.Password, hash)
+	if err != nil || hashErr != nil || !fits || p.SuspendedAt != nil {
+		s.limiter(in.Login).Allow()
+		return wire.Session{}, refuse("wrong-login")
+	}
+	token := rand.Text() + rand.Text()
+	until := s.now().Add(SessionTime)
+	if err := s.store.AddSession(ctx, TokenHash(token), p.ID, in.Client, until); err != nil {
+		return wire.Session{}, err
+	}
+	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite()}, nil
+}
+
+// TokenHash is the form in which a token is kept: its SHA-256.
+func TokenHash(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
+
+// Actor returns who holds the token; the zero Actor when nobody does.
+func (s *Service) Actor(ctx context.Context, token string) (Actor, error) {
+	if token == "" {
+		return Actor{}, nil
+	}
+	p, err := s.store.PersonBySession(ctx, TokenHash(token))
+	if errors.Is(err, store.ErrNotFound) {
+		return Actor{}, nil
+	}
+	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role)}, err
+}
+
+// LogOut ends the session of the token.
+func (s *Service) LogOut(ctx context.Context, token string) error {
+	return s.store.EndSession(ctx, TokenHash(token))
+}
+
+// WhoAmI returns the actor as others see them.
+func (s *Service) WhoAmI(ctx context.Context, a Actor) (wire.Session, error) {
+	if err := a.require("whoami", nil, nil); err != nil {
+		return wire.Session{}, err
+	}
+	p, err := s.store.PersonByID(ctx, a.ID)
+	return wire.Session{Person: personOf(p), OnSite: s.OnSite()}, err
+}
+
+// People lists the firm.
+func (s *Service) People(ctx context.Context, a Actor) ([]wire.Person, error) {
+	if err := a.require("list-people", nil, nil); err != nil {
+		return nil, err
+	}
+	all, err := s.store.People(ctx)
+	out := make([]wire.Person, len(all))
+	for i, p := range all {
+		out[i] = personOf(p)
+	}
+	return out, err
+}
+
+// AddPerson adds someone to the firm, from the machine itself rather than over the network.
+func (s *Service) AddPerson(ctx context.Context, login, name string, role Role, password string) (wire.Person, error) {
+	hash, err := argon2id.CreateHash(password, hashing)
+	if err != nil {
+		return wire.Person{}, fmt.Errorf("hash password: %w", err)
+	}
+	p := store.Person{ID: dossier.PersonID(newID()), Login: login, Name: name, Role: string(role), PasswordHash: hash}
+	return personOf(p), s.store.AddPerson(ctx, p)
+}
+
+func personOf(p store.Person) wire.Person {
+	return wire.Person{ID: p.ID, Login: p.Login, Name: p.Name, Role: p.Role}
+}
+
+// staff resolves people of the firm by id, log-in name or name.
+type staff []wire.Person
+
+func (s *Service) staff(ctx context.Context) (staff, error) {
+	all, err := s.store.People(ctx)
+	out := make(staff, len(all))
+	for i, p := range all {
+		out[i] = personOf(p)
+	}
+	return out, err
+}
+
+func (f staff) named(who string) (wire.Person, error) {
+	for _, p := range f {
+		if string(p.ID) == who || strings.EqualFold(p.Login, who) || strings.EqualFold(p.Name, who) {
+			return p, nil
+		}
+	}
+	return wire.Person{}, refuse("no-such-person", "name", who)
+}
+
+func (f staff) get(id dossier.PersonID) wire.Person {
+	for _, p := range f {
+		if p.ID == id {
+			return p
+		}
+	}
+	return wire.Person{ID: id}
+}
+
+func (f staff) name(id dossier.PersonID) string { return f.get(id).Name }
+
+// receiver finds who can be answerable for a home.
+func (f staff) receiver(who string) (wire.Person, error) {
+	p, err := f.named(who)
+	if err != nil {
+		return p, err
+	}
+	if Role(p.Role) == Observer {
+		return p, refuse("no-receiver", "name", p.Name)
+	}
+	return p, nil
+}

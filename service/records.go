@@ -1,0 +1,236 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"reflect"
+
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// Change is what a general verb does to one record. Record is a pointer to the kind's struct
+// with the whole record as it shall be; Members names what the client sent, to hold it against
+// the rules. IfRevision is the version the client started from; it is not asked on Add.
+type Change struct {
+	Kind       *dossier.Kind
+	ID         string
+	Record     any
+	Members    []string
+	IfRevision uint64
+}
+
+// Add adds a record of any kind that allows it, and returns it as stored.
+func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
+	if err := c.check(dossier.Add); err != nil {
+		return nil, nil, err
+	}
+	if c.ID == "" {
+		c.ID = newID()
+	}
+	w, err := s.write(ctx, a, "add-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
+		if d.Has(dossier.Ref{Kind: c.Kind.Name, ID: c.ID}) {
+			return refuse("id-taken", "id", c.ID)
+		}
+		dossier.SetID(c.Record, c.ID)
+		c.Kind.In(d).PutAny(c.Record)
+		return nil
+	})
+	if err != nil {
+		return nil, nil, err
+	}
+	if w.Repeated != (dossier.Ref{}) {
+		c.ID = w.Repeated.ID
+	}
+	made, _ := c.Kind.In(w.Dossier).Lookup(c.ID)
+	return made, w.Dossier, nil
+}
+
+// Set changes a record. A Refusal record-changed carries what others wrote since IfRevision.
+func (s *Service) Set(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
+	if err := c.check(dossier.Set); err != nil {
+		return nil, nil, err
+	}
+	w, err := s.write(ctx, a, "set-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
+		if err := c.unchanged(d); err != nil {
+			return err
+		}
+		c.Kind.In(d).PutAny(c.Record)
+		return nil
+	})
+	if err != nil {
+		return nil, nil, s.explain(ctx, code, c, err)
+	}
+	now, _ := c.Kind.In(w.Dossier).Lookup(c.ID)
+	return now, w.Dossier, nil
+}
+
+// Remove removes a record; what refers to it is settled as declared.
+func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r Request) error {
+	if err := c.check(dossier.Remove); err != nil {
+		return err
+	}
+	_, err := s.write(ctx, a, "remove-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
+		if err := c.unchanged(d); err != nil {
+			return err
+		}
+		dossier.RemoveRecord(d, dossier.Ref{Kind: c.Kind.Name, ID: c.ID})
+		return nil
+	})
+	return s.explain(ctx, code, c, err)
+}
+
+// check holds verb and members against the registry's rules.
+func (c Change) check(v dossier.Verb) error {
+	if !c.Kind.Allows(v) {
+		return refuse("no-such-method")
+	}
+	var faults dossier.Faults
+	for _, name := range c.Members {
+		f, ok := c.Kind.Field(name)
+		fault := dossier.Fault{Pointer: "/" + name}
+		switch {
+		case !ok:
+			fault.Code = "unknown-member"
+		case name == "id" && v == dossier.Add:
+			continue
+		case f.Rule == dossier.ByCase || f.Rule == dossier.Server:
+			fault.Code = "not-yours"
+		case f.Rule == dossier.Fixed && v == dossier.Set:
+			fault.Code = "fixed"
+		default:
+			continue
+		}
+		faults = append(faults, fault)
+	}
+	if len(faults) > 0 {
+		return faults
+	}
+	return nil
+}
+
+func (c Change) unchanged(d *dossier.Dossier) error {
+	current, ok := c.Kind.In(d).Lookup(c.ID)
+	if !ok {
+		return refuse("no-such-record", "kind", c.Kind.Name, "id", c.ID)
+	}
+	if current.Changed() != c.IfRevision {
+		return refuse("record-changed", "label", c.Kind.Label(current))
+	}
+	if c.Record == nil {
+		return nil
+	}
+	// What a client may not set stays as it is, whatever was sent.
+	next := reflect.Indirect(reflect.ValueOf(c.Record)).Interface().(dossier.Record)
+	for _, f := range c.Kind.Fields {
+		if f.Rule != dossier.Plain && f.Name != "revision" && !reflect.DeepEqual(f.Get(next), f.Get(current)) {
+			return dossier.Faults{{Pointer: "/" + f.Name, Code: "not-yours"}}
+		}
+	}
+	return nil
+}
+
+// explain adds to a refused change what others wrote meanwhile.
+func (s *Service) explain(ctx context.Context, code string, c Change, err error) error {
+	var r *Refusal
+	if !errors.As(err, &r) || r.Code != "record-changed" {
+		return err
+	}
+	home, herr := s.store.HomeByCode(ctx, code)
+	if herr != nil {
+		return err
+	}
+	entries, jerr := s.store.Journal(ctx, home, store.JournalQuery{After: c.IfRevision, Record: c.ID})
+	people, perr := s.staff(ctx)
+	if jerr != nil || perr != nil || len(entries) == 0 {
+		r.Values["by"] = "somebody"
+		return err
+	}
+	r.Changes = entries
+	r.Values["by"] = people.name(entries[len(entries)-1].By)
+	return err
+}
+
+// Households lists households in the order of their codes, from the one after a code.
+func (s *Service) Households(ctx context.Context, a Actor, after string, limit int) ([]wire.HouseholdRow, error) {
+	if err := a.require("list-households", nil, nil); err != nil {
+		return nil, err
+	}
+	people, err := s.staff(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.store.Summaries(ctx, after, limit)
+	out := make([]wire.HouseholdRow, len(list))
+	for i, h := range list {
+		out[i] = rowOf(h, people)
+	}
+	return out, err
+}
+
+func rowOf(h store.Summary, people staff) wire.HouseholdRow {
+	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.name(dossier.PersonID(h.Custodian)),
+		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: h.Coverage, Blockers: h.Blockers, OpenIssues: h.OpenIssues,
+		OfferedTo: people.name(dossier.PersonID(h.OfferedTo))}
+}
+
+// Begin begins a household. Its custodian is who begins it, unless another is named.
+func (s *Service) Begin(ctx context.Context, a Actor, in wire.NewHousehold, r Request) (*dossier.Dossier, error) {
+	if err := a.require("begin-household", nil, nil); err != nil {
+		return nil, err
+	}
+	people, err := s.staff(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if in.Custodian == "" {
+		in.Custodian = string(a.ID)
+	}
+	custodian, err := people.receiver(in.Custodian)
+	if err != nil {
+		return nil, err
+	}
+	h := dossier.Household{Code: in.Code, Name: in.Name, Address: in.Address, Contacts: in.Contacts, AccessNotes: in.AccessNotes, Custodian: custodian.ID}
+	h.ID = in.ID
+	if h.ID == "" {
+		h.ID = wire.HomeID(newID())
+	}
+	w, err := s.store.Create(ctx, h, store.Cause{Actor: a.ID, Key: r.Key, RequestHash: r.Hash})
+	if errors.Is(err, store.ErrTaken) {
+		return nil, refuse("code-taken", "code", in.Code)
+	}
+	return w.Dossier, err
+}
+
+// Assign makes somebody custodian without a handover, for a reason.
+func (s *Service) Assign(ctx context.Context, a Actor, code string, in wire.Assign, r Request) error {
+	people, err := s.staff(ctx)
+	if err != nil {
+		return err
+	}
+	to, err := people.receiver(in.To)
+	if err != nil {
+		return err
+	}
+	_, err = s.write(ctx, a, "assign-household", code, in.Why, r, func(d *dossier.Dossier) error {
+		if d.Home().Custodian == to.ID {
+			return refuse("same-person", "name", to.Name)
+		}
+		d.Household[0].Custodian = to.ID
+		return nil
+	})
+	return err
+}
+
+// Kinds describes all kinds for forms and commands.
+func (s *Service) Kinds(_ context.Context, a Actor) ([]wire.Kind, error) {
+	if err := a.require("list-kinds", nil, nil); err != nil {
+		return nil, err
+	}
+	out := make([]wire.Kind, len(dossier.Kinds))
+	for i, k := range dossier.Kinds {
+		out[i] = wire.KindOf(k)
+	}
+	return out, nil
+}

@@ -1,0 +1,130 @@
+// Package service holds the use-cases: who may do what, in which order. It knows nothing of
+// HTTP or of flags.
+package service
+
+import (
+	"kaiku/core/dossier"
+	"kaiku/wording"
+)
+
+// Role is what a person is in the firm.
+type Role string
+
+// Roles.
+const (
+	Coordinator Role = "coordinator"
+	Lead        Role = "lead"
+	Technician  Role = "technician"
+	Observer    Role = "observer"
+)
+
+// Right says who may carry out an operation.
+type Right string
+
+// Rights. Whether a technician writes depends on custody, so a right is decided with the home
+// at hand.
+const (
+	Public   Right = "public"   // anyone, without a log-in
+	Reads    Right = "reads"    // everyone logged in
+	Begins   Right = "begins"   // begins a household: all but observers
+	Writes   Right = "writes"   // custodian, lead, coordinator
+	Assigns  Right = "assigns"  // lead, coordinator
+	Receives Right = "receives" // the person a handover is made out to
+)
+
+var rightWords = map[Right]string{
+	Begins:   "observers only read",
+	Writes:   "only its custodian, a lead technician or a coordinator changes this home",
+	Assigns:  "only a lead technician or a coordinator assigns",
+	Receives: "only the person it is made out to can do this",
+}
+
+// operations declares, for every operation that is not a general one, who may.
+var operations = map[string]Right{
+	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
+	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "list-tests": Reads,
+	"run-tests": Writes, "record-attempt": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
+	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
+	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
+	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
+	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads,
+}
+
+// RightOf returns who may carry out the operation with that id, and whether it is declared. The
+// general operations of every kind are declared by their verb.
+func RightOf(operation string) (Right, bool) {
+	if r, ok := operations[operation]; ok {
+		return r, true
+	}
+	for _, k := range dossier.Kinds {
+		switch operation {
+		case "list-" + k.Plural, "show-" + k.Name:
+			return Reads, true
+		}
+		for _, v := range k.Verbs {
+			if operation == string(v)+"-"+k.Name {
+				return Writes, true
+			}
+		}
+	}
+	return "", false
+}
+
+// Actor is the person who asks.
+type Actor struct {
+	ID   dossier.PersonID
+	Name string
+	Role Role
+}
+
+// may tells whether the actor has the right in this home. For Receives the handover decides.
+func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
+	switch r {
+	case Public:
+		return true
+	case Reads:
+		return a.ID != ""
+	case Begins:
+		return a.ID != "" && a.Role != Observer
+	case Writes:
+		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && d.Home().Custodian == a.ID
+	case Assigns:
+		return a.Role == Lead || a.Role == Coordinator
+	case Receives:
+		return h != nil && h.To == a.ID && a.Role != Observer
+	}
+	return false
+}
+
+func (a Actor) require(operation string, d *dossier.Dossier, h *dossier.Handover) error {
+	r, declared := RightOf(operation)
+	if declared && a.may(r, d, h) {
+		return nil
+	}
+	if a.ID == "" {
+		return refuse("not-logged-in")
+	}
+	return refuse("not-allowed", "person", a.Name, "role", string(a.Role), "who", rightWords[r])
+}
+
+// Refusal is a use-case's "no": a row of the error table with its values.
+type Refusal struct {
+	Code   string
+	Values map[string]string
+	// Changes are journal entries since the version the client started from.
+	Changes []dossier.Entry
+}
+
+func (r *Refusal) Error() string {
+	e := wording.Errors[r.Code]
+	return wording.Fill(e.Sentence+" "+e.Remedy, r.Values)
+}
+
+// refuse makes a refusal; pairs are names and values.
+func refuse(code string, pairs ...string) *Refusal {
+	r := &Refusal{Code: code, Values: map[string]string{}}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		r.Values[pairs[i]] = pairs[i+1]
+	}
+	return r
+}

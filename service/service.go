@@ -1,0 +1,119 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+	"golang.org/x/time/rate"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/store"
+)
+
+// Prober asks the devices of a home. Each call carries out one test of kind reach or found.
+type Prober interface {
+	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
+}
+
+// Service carries out the use-cases on one store.
+type Service struct {
+	store  *store.Store
+	prober Prober // nil where this Kaiku does not stand in a home
+	now    func() time.Time
+	log    *slog.Logger
+
+	logins sync.Map // log-in name to *rate.Limiter
+}
+
+// Options make a service. Prober is nil in the office, where nothing may be asked.
+type Options struct {
+	Prober Prober
+	Now    func() time.Time
+	Log    *slog.Logger
+}
+
+// New returns a service on the store.
+func New(s *store.Store, o Options) *Service {
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	return &Service{store: s, prober: o.Prober, now: o.Now, log: o.Log}
+}
+
+// OnSite tells whether this Kaiku stands in a home and may ask its devices.
+func (s *Service) OnSite() bool { return s.prober != nil }
+
+// Ready tells whether the service can answer.
+func (s *Service) Ready(ctx context.Context) error { return s.store.Ping(ctx) }
+
+// newID makes a UUIDv7.
+func newID() string { return uuid.Must(uuid.NewV7()).String() }
+
+// Request carries what a write needs beside its content: the idempotency key, and a hash of what
+// it is used for.
+type Request struct{ Key, Hash string }
+
+// Home returns the dossier of the household with that code, for reading. The actor must be
+// logged in.
+func (s *Service) Home(ctx context.Context, a Actor, operation, code string) (*dossier.Dossier, error) {
+	if err := a.require(operation, nil, nil); err != nil {
+		return nil, err
+	}
+	return s.home(ctx, code)
+}
+
+func (s *Service) home(ctx context.Context, code string) (*dossier.Dossier, error) {
+	id, err := s.store.HomeByCode(ctx, code)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, refuse("no-such-household", "code", code)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.store.Load(ctx, id)
+}
+
+// write opens the door for one operation. The right is decided inside, on the value that is
+// changed; what else changes under a handover on offer outdates it in the same write.
+func (s *Service) write(ctx context.Context, a Actor, operation, code, why string, r Request, change func(*dossier.Dossier) error) (store.Written, error) {
+	id, err := s.store.HomeByCode(ctx, code)
+	if errors.Is(err, store.ErrNotFound) {
+		return store.Written{}, refuse("no-such-household", "code", code)
+	}
+	if err != nil {
+		return store.Written{}, err
+	}
+	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash}
+	w, err := s.store.Write(ctx, id, cause, func(d *dossier.Dossier) error {
+		if right, _ := RightOf(operation); right != Receives {
+			if err := a.require(operation, d, nil); err != nil {
+				return err
+			}
+		}
+		before := d.Clone()
+		if err := change(d); err != nil {
+			return err
+		}
+		custody.Outdate(before, d, func(h *dossier.Handover) { h.EndedAt = dossier.At(s.now()) })
+		return nil
+	})
+	if errors.Is(err, store.ErrKeyReused) {
+		return w, refuse("key-reused")
+	}
+	return w, err
+}
+
+// limiter allows five wrong log-ins at once for a name, then one every twelve seconds.
+func (s *Service) limiter(login string) *rate.Limiter {
+	l, _ := s.logins.LoadOrStore(login, rate.NewLimiter(rate.Every(12*time.Second), 5))
+	return l.(*rate.Limiter)
+}

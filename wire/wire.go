@@ -1,0 +1,374 @@
+// Package wire holds the request and answer types that the service, its HTTP interface, its
+// client and the commands share. Answers carry codes, values and sentences, so that nobody
+// writes a sentence twice.
+package wire
+
+import (
+	"time"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+)
+
+// Home and record ids that occur in many answers.
+type (
+	HomeID = dossier.ID[dossier.Household]
+	Ref    = dossier.Ref
+)
+
+// LogIn asks for a session.
+type LogIn struct {
+	Login    string `json:"login" minLength:"1" maxLength:"80" doc:"Log-in name."`
+	Password string `json:"password" minLength:"1" maxLength:"400" doc:"Password."`
+	Client   string `json:"client,omitzero" maxLength:"80" doc:"Name of the program or device, shown in the list of sessions."`
+	Bearer   bool   `json:"bearer,omitzero" doc:"Return the token instead of setting a cookie, for programs."`
+}
+
+// Session is a log-in that succeeded.
+type Session struct {
+	Person Person    `json:"person" doc:"Who is logged in."`
+	Token  string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only now."`
+	Until  time.Time `json:"until" doc:"When the session ends by itself."`
+	OnSite bool      `json:"onSite" doc:"Whether this Kaiku stands in the home and may ask its devices."`
+}
+
+// Person is someone of the firm.
+type Person struct {
+	ID    dossier.PersonID `json:"id" doc:"Id."`
+	Login string           `json:"login" doc:"Log-in name."`
+	Name  string           `json:"name" doc:"Name."`
+	Role  string           `json:"role" enum:"coordinator,lead,technician,observer" doc:"Role in the firm."`
+}
+
+// HouseholdRow is a household in a list.
+type HouseholdRow struct {
+	ID         HomeID           `json:"id" doc:"Id."`
+	Code       string           `json:"code" doc:"Code."`
+	Name       string           `json:"name" doc:"Name."`
+	Custodian  string           `json:"custodian" doc:"Name of who is answerable for it."`
+	Revision   uint64           `json:"revision" doc:"Number of its newest write."`
+	ChangedAt  time.Time        `json:"changedAt" doc:"When it last changed."`
+	Coverage   proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
+	Blockers   int              `json:"blockers" doc:"How many blockers were found."`
+	OpenIssues int              `json:"openIssues" doc:"How many issues are not closed."`
+	OfferedTo  string           `json:"offeredTo,omitzero" doc:"Name of who was offered its handover."`
+}
+
+// NewHousehold begins a household.
+type NewHousehold struct {
+	ID          HomeID            `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Code        string            `json:"code" pattern:"^H-[0-9]{4,6}$" doc:"The firm's code, such as H-0042."`
+	Name        string            `json:"name" minLength:"1" maxLength:"120" doc:"What colleagues call this home."`
+	Address     string            `json:"address,omitzero" maxLength:"400" doc:"Where it is."`
+	Contacts    []dossier.Contact `json:"contacts,omitzero" doc:"Who to speak to."`
+	AccessNotes string            `json:"accessNotes,omitzero" maxLength:"2000" doc:"How to get in."`
+	Custodian   string            `json:"custodian,omitzero" doc:"Log-in name or id of who is answerable; by default who creates it."`
+}
+
+// Named is a record with what people call it.
+type Named struct {
+	Ref
+	Label string `json:"label" doc:"What people call it."`
+}
+
+// Finding is one computed remark, said.
+type Finding struct {
+	Code     string            `json:"code" doc:"Code of the finding."`
+	Severity network.Severity  `json:"severity" enum:"blocker,warning,advice" doc:"How much it matters."`
+	Subjects []Named           `json:"subjects" doc:"What it is about; the first is the one to change."`
+	Values   map[string]string `json:"values,omitzero" doc:"What led to it."`
+	Sentence string            `json:"sentence" doc:"What is wrong."`
+	Remedy   string            `json:"remedy" doc:"What to do."`
+}
+
+// FactChange is one fact that differs between a proof and now, said.
+type FactChange struct {
+	Subject  Named  `json:"subject" doc:"The record."`
+	Name     string `json:"name" doc:"What is said of it."`
+	From     string `json:"from" doc:"Value under the proof."`
+	To       string `json:"to" doc:"Value now."`
+	Sentence string `json:"sentence" doc:"The change, said."`
+}
+
+// Test is one test of the plan with where it stands.
+type Test struct {
+	ID         string        `json:"id" doc:"Identity: kind and subjects."`
+	Kind       string        `json:"kind" doc:"Kind of test."`
+	Title      string        `json:"title" doc:"What the test is called."`
+	Expected   string        `json:"expected" doc:"What is expected."`
+	Do         string        `json:"do" doc:"What to do."`
+	By         proving.By    `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
+	Minutes    int           `json:"minutes" doc:"How long it takes."`
+	Required   bool          `json:"required" doc:"Whether the home is proven only with it."`
+	After      []string      `json:"after,omitzero" doc:"Tests that must have passed before."`
+	Path       Named         `json:"path" doc:"The path it is about."`
+	Device     Named         `json:"device" doc:"The device on which media comes out."`
+	Room       Named         `json:"room,omitzero" doc:"Where that device stands."`
+	Floor      int           `json:"floor" doc:"Floor of the room."`
+	State      proving.State `json:"state" enum:"untried,proven,marginal,failed,stale" doc:"Where it stands."`
+	At         time.Time     `json:"at,omitzero" doc:"When the deciding attempt was made."`
+	ByPerson   string        `json:"byPerson,omitzero" doc:"Who made it."`
+	Observed   string        `json:"observed,omitzero" doc:"What was seen, said."`
+	Attempt    string        `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
+	Attempts   int           `json:"attempts" doc:"How many attempts there are."`
+	Changes    []FactChange  `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
+	OpenIssues []Named       `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
+}
+
+// Plan is the commissioning plan of a home.
+type Plan struct {
+	Revision uint64           `json:"revision" doc:"Revision it was computed from."`
+	Coverage proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
+	Tests    []Test           `json:"tests" doc:"All tests in walking order."`
+}
+
+// NewAttempt records one carrying-out of a test.
+type NewAttempt struct {
+	ID         dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Test       string                      `json:"test" minLength:"1" doc:"Identity of the test."`
+	Outcome    dossier.Outcome             `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"What came of it."`
+	Observed   string                      `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen."`
+	Values     map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
+	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"Under which conditions."`
+	Note       string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
+	How        dossier.How                 `json:"how,omitzero" enum:"machine,eye" doc:"Who judged it; by default the eye."`
+	At         time.Time                   `json:"at,omitzero" doc:"When it was done; by default now."`
+}
+
+// MachineAttempt makes the attempt that records a machine's result; said is its sentence.
+func MachineAttempt(r proving.Result, said string) NewAttempt {
+	return NewAttempt{Test: r.Test, Outcome: r.Outcome, Observed: r.Observed, Values: r.Values, Note: said, How: dossier.ByMachine, At: r.At}
+}
+
+// AttemptMade is the answer to a recorded attempt.
+type AttemptMade struct {
+	Attempt dossier.Attempt `json:"attempt" doc:"The attempt as it was stored."`
+	Test    Test            `json:"test" doc:"Where the test stands now."`
+	Closed  []Named         `json:"closed,omitzero" doc:"Issues that this pass proves remedied and closes."`
+}
+
+// Run asks the machine to carry out tests.
+type Run struct {
+	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all that a machine can do."`
+}
+
+// RunDone is what the machine's part came to.
+type RunDone struct {
+	Made []AttemptMade `json:"made" doc:"One attempt for each test that was run."`
+}
+
+// Prerequisite is something that must be true before paths can work.
+type Prerequisite struct {
+	What     string       `json:"what" doc:"Code."`
+	Side     dossier.Side `json:"side" enum:"server,device,network,account" doc:"The side that meets it."`
+	Title    string       `json:"title" doc:"What must be true."`
+	Why      string       `json:"why" doc:"Why it matters."`
+	Subject  Named        `json:"subject" doc:"Where it must be true."`
+	Paths    []Named      `json:"paths" doc:"The paths that need it."`
+	Met      bool         `json:"met" doc:"Whether it is ticked or proven."`
+	DoneBy   string       `json:"doneBy,omitzero" doc:"Who ticked it."`
+	DoneAt   time.Time    `json:"doneAt,omitzero" doc:"When."`
+	ProvedBy string       `json:"provedBy,omitzero" doc:"The proven test that shows it."`
+	Refused  int          `json:"refused,omitzero" doc:"How often it was refused."`
+	Note     string       `json:"note,omitzero" doc:"Why it was refused, or what was done."`
+}
+
+// Tick says a prerequisite is done, or was refused.
+type Tick struct {
+	What    string `json:"what" doc:"Code of the prerequisite."`
+	Subject Ref    `json:"subject" doc:"Where."`
+	Note    string `json:"note,omitzero" maxLength:"400" doc:"What was done, or why it was refused."`
+}
+
+// NewIssue opens an issue.
+type NewIssue struct {
+	ID       dossier.ID[dossier.Issue] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Symptom  string                    `json:"symptom" minLength:"1" maxLength:"400" doc:"What is wrong, as it shows."`
+	Test     string                    `json:"test,omitzero" doc:"Identity of the failed test it is opened from."`
+	Subjects []Ref                     `json:"subjects,omitzero" doc:"The records it is about; with a test, its path by default."`
+	Reporter string                    `json:"reporter,omitzero" maxLength:"120" doc:"Who said so."`
+	Since    time.Time                 `json:"since,omitzero" doc:"Since when it shows."`
+}
+
+// IssueStep is the body of every step of an issue; each step reads the members it needs.
+type IssueStep struct {
+	NextStep string    `json:"nextStep,omitzero" maxLength:"400" doc:"What to do next."`
+	What     string    `json:"what,omitzero" maxLength:"400" doc:"What was tried."`
+	Showed   string    `json:"showed,omitzero" maxLength:"400" doc:"What it showed."`
+	On       string    `json:"on,omitzero" maxLength:"120" doc:"Whom or what it waits for."`
+	Until    time.Time `json:"until,omitzero" doc:"What was promised."`
+	To       string    `json:"to,omitzero" doc:"Log-in name or id of the new owner."`
+	Cause    string    `json:"cause,omitzero" maxLength:"400" doc:"What it was."`
+	Remedy   string    `json:"remedy,omitzero" maxLength:"400" doc:"What was done for good."`
+	Why      string    `json:"why,omitzero" maxLength:"400" doc:"The reason, where no test can prove it."`
+}
+
+// Issue is an issue with names and what it says about itself.
+type Issue struct {
+	Record     dossier.Issue `json:"record" doc:"The issue as recorded."`
+	Owner      string        `json:"owner,omitzero" doc:"Name of who has it in hand."`
+	OpenedBy   string        `json:"openedBy" doc:"Name of who opened it."`
+	Subjects   []Named       `json:"subjects" doc:"What it is about."`
+	Test       *Test         `json:"test,omitzero" doc:"The test it was opened from, as it stands now."`
+	TriedBy    []string      `json:"triedBy" doc:"Names of who made the tries, in their order."`
+	CanClose   bool          `json:"canClose" doc:"Whether a passed test after the remedy proves it."`
+	StepsTaken []string      `json:"steps" doc:"Steps that are possible now."`
+}
+
+// NewHandover drafts a handover.
+type NewHandover struct {
+	ID   dossier.ID[dossier.Handover] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	To   string                       `json:"to" minLength:"1" doc:"Log-in name or id of the receiver."`
+	Note string                       `json:"note,omitzero" maxLength:"2000" doc:"What not to touch and why, what to bring, what was promised."`
+}
+
+// HandoverStep is the body of every step of a handover.
+type HandoverStep struct {
+	Point    string `json:"point,omitzero" doc:"Id of the point."`
+	Question string `json:"question,omitzero" maxLength:"400" doc:"What the receiver asks."`
+	Answer   string `json:"answer,omitzero" maxLength:"400" doc:"What the giver answers."`
+	Why      string `json:"why,omitzero" maxLength:"400" doc:"Why it is returned."`
+}
+
+// Point is one point of a handover, said.
+type Point struct {
+	dossier.Point
+	Sentence string `json:"sentence" doc:"The point, said."`
+}
+
+// Gate is something that holds a handover back, said.
+type Gate struct {
+	custody.Gate
+	Sentence string `json:"sentence" doc:"What is missing."`
+	Remedy   string `json:"remedy" doc:"What to do."`
+}
+
+// Handover is a handover with names and sentences.
+type Handover struct {
+	Record  dossier.Handover `json:"record" doc:"The handover as recorded."`
+	From    Person           `json:"from" doc:"The giver."`
+	To      Person           `json:"to" doc:"The receiver."`
+	Points  []Point          `json:"points" doc:"What is read back."`
+	Gates   []Gate           `json:"gates,omitzero" doc:"What holds it back, while it is not offered."`
+	Unread  int              `json:"unread" doc:"How many points are not read back."`
+	StepsOK []string         `json:"steps" doc:"Steps that the asking person can take now."`
+}
+
+// Assign gives custody to someone without a handover.
+type Assign struct {
+	To  string `json:"to" minLength:"1" doc:"Log-in name or id."`
+	Why string `json:"why" minLength:"1" maxLength:"400" doc:"The reason."`
+}
+
+// JournalEntry is one entry of the journal with names.
+type JournalEntry struct {
+	dossier.Entry
+	ByName  string   `json:"byName" doc:"Name of who wrote."`
+	Label   string   `json:"label" doc:"What people call the record now, or called it."`
+	Members []string `json:"members,omitzero" doc:"What changed, a line a member."`
+}
+
+// Todo is one thing that waits for the person who asks.
+type Todo struct {
+	Code      string `json:"code" doc:"What kind of thing it is."`
+	Sentence  string `json:"sentence" doc:"What waits."`
+	Household string `json:"household" doc:"Code of the home."`
+	Name      string `json:"name" doc:"Name of the home."`
+	Place     string `json:"place" doc:"Place in the console, below the household."`
+}
+
+// Today is what waits for a person, and what that person holds.
+type Today struct {
+	Waiting []Todo         `json:"waiting" doc:"What waits, the most pressing first."`
+	Held    []HouseholdRow `json:"held" doc:"Homes of which the person is custodian."`
+	Others  []Todo         `json:"others" doc:"What waits elsewhere, for leads and coordinators."`
+}
+
+// Overview answers what is not proven, what is open, who has it and what to do next.
+type Overview struct {
+	Household dossier.Household `json:"household" doc:"The household."`
+	Revision  uint64            `json:"revision" doc:"Number of its newest write."`
+	Custodian Person            `json:"custodian" doc:"Who is answerable."`
+	Coverage  proving.Coverage  `json:"coverage" doc:"Required tests by where they stand."`
+	NotProven []Test            `json:"notProven" doc:"Tests that are not proof now."`
+	Findings  []Finding         `json:"findings" doc:"What was found."`
+	Issues    []Issue           `json:"issues" doc:"Issues that are not closed."`
+	Handover  *Handover         `json:"handover,omitzero" doc:"The newest handover, while it is not accepted."`
+	Next      []Todo            `json:"next" doc:"What to do next, the most pressing first."`
+	MayWrite  bool              `json:"mayWrite" doc:"Whether the asking person may change this home."`
+	Counts    map[string]int    `json:"counts" doc:"Number of records of each kind."`
+}
+
+// Kind describes a kind of record for forms and commands.
+type Kind struct {
+	Name    string         `json:"name" doc:"Singular."`
+	Plural  string         `json:"plural" doc:"Plural, as in addresses."`
+	Verbs   []dossier.Verb `json:"verbs" doc:"General verbs a client may use: add, set, remove."`
+	Members []Member       `json:"members" doc:"Members in the order of a form."`
+}
+
+// Member describes one member of a kind.
+type Member struct {
+	Name     string       `json:"name" doc:"JSON name."`
+	Title    string       `json:"title" doc:"What people call it."`
+	Doc      string       `json:"doc" doc:"Help."`
+	Type     string       `json:"type" enum:"text,number,whole,yes-no,time,address,prefix,hardware-address,map,group,reference" doc:"What it holds."`
+	List     bool         `json:"list,omitzero" doc:"Several values."`
+	Required bool         `json:"required,omitzero" doc:"Must be given."`
+	Rule     dossier.Rule `json:"rule,omitzero" doc:"Empty: plain; fixed: on creation only; case, server: not by the general verbs."`
+	Refers   string       `json:"refers,omitzero" doc:"Kind it refers to; any, person."`
+	Enum     []string     `json:"enum,omitzero" doc:"Words it may hold."`
+	Group    []Member     `json:"group,omitzero" doc:"Members of a group."`
+	Label    bool         `json:"label,omitzero" doc:"People call the record by it."`
+}
+
+// Record is any record of a kind, as JSON, with what people call it.
+type Record = map[string]any
+
+// Change is one entry of what happened to a record since the version a client started from.
+type Change struct {
+	Revision uint64    `json:"revision" doc:"Revision."`
+	At       time.Time `json:"at" doc:"When."`
+	By       string    `json:"by" doc:"Who."`
+	Members  []string  `json:"members" doc:"What changed, a line a member."`
+}
+
+// Problem is an error answer (RFC 9457). Code is stable; Faults point at what to correct.
+type Problem struct {
+	Type    string   `json:"type" doc:"Address of the error's description."`
+	Title   string   `json:"title" doc:"What kind of error."`
+	Status  int      `json:"status" doc:"HTTP status."`
+	Detail  string   `json:"detail" doc:"What happened."`
+	Code    string   `json:"code" doc:"Stable code."`
+	Remedy  string   `json:"remedy" doc:"What to do next."`
+	Faults  []Fault  `json:"faults,omitzero" doc:"What to correct."`
+	Changes []Change `json:"changes,omitzero" doc:"What others changed meanwhile."`
+}
+
+// Fault is one thing to correct.
+type Fault struct {
+	In      string `json:"in" enum:"body,path,query,header" doc:"Which part of the request."`
+	Pointer string `json:"pointer" doc:"JSON pointer into the body, or the parameter's name."`
+	Code    string `json:"code" doc:"Stable code."`
+	Detail  string `json:"detail" doc:"What is wrong."`
+	Subject Ref    `json:"subject,omitzero" doc:"The record, where it is not the one sent."`
+}
+
+func (p *Problem) Error() string {
+	s := p.Detail
+	for _, f := range p.Faults {
+		s += "\n  " + f.Pointer + ": " + f.Detail
+	}
+	if p.Remedy != "" {
+		s += "\n" + p.Remedy
+	}
+	return s
+}
+
+// GetStatus returns the HTTP status.
+func (p *Problem) GetStatus() int { return p.Status }
+
+// ContentType is the media type of RFC 9457.
+func (p *Problem) ContentType(string) string { return "application/problem+json" }

@@ -1,0 +1,100 @@
+package wording
+
+import (
+	"fmt"
+	"strings"
+
+	"kaiku/core/dossier"
+)
+
+// Error is one row of the error table: its HTTP status, what happened, and what to do next.
+type Error struct {
+	Status           int
+	Title            string
+	Sentence, Remedy string
+}
+
+// Errors is the one table of what can go wrong at the edge. Its keys are stable: programs may
+// rely on them.
+var Errors = map[string]Error{
+	"bad-request":         {400, "Not readable", "The request could not be read: {detail}.", "Send JSON as the API describes it."},
+	"not-logged-in":       {401, "Not logged in", "This needs a log-in.", "Log in, then try again."},
+	"wrong-login":         {401, "Not logged in", "Log-in name and password do not fit.", "Check both; after several wrong tries there is a pause."},
+	"too-many-tries":      {429, "Too many tries", "Too many wrong log-ins.", "Wait a minute, then try again."},
+	"not-allowed":         {403, "Not allowed", "{person} ({role}) may not do this: {who}.", "Ask the custodian or the coordinator."},
+	"cross-origin":        {403, "Not allowed", "The request came from another site.", "Use the console of this Kaiku."},
+	"no-such-household":   {404, "Not found", "There is no household {code}.", "Look at the list of households."},
+	"no-such-record":      {404, "Not found", "There is no {kind} {id} in this household.", "Look at the list; it may have been removed."},
+	"no-such-test":        {404, "Not found", "There is no test {id} in the plan.", "Look at the plan: a test goes when its path goes."},
+	"no-such-person":      {422, "No such person", "There is no person {name} in the firm.", "Use the log-in name of someone in the list of people."},
+	"no-such-page":        {404, "Not found", "There is nothing at this address.", "Look at the API's description at /api/v1/openapi.json."},
+	"no-such-method":      {405, "Not possible here", "This address cannot be asked in this way.", "Look at the API's description at /api/v1/openapi.json."},
+	"code-taken":          {409, "Already there", "There is a household {code} already.", "Take the next free code."},
+	"id-taken":            {409, "Already there", "There is a record with id {id} already.", "Make a new id, or change that record."},
+	"key-reused":          {422, "Key used before", "This Idempotency-Key was used for another request.", "Make a new key for every request that differs."},
+	"if-match-missing":    {428, "Which version?", "A change must say which version it starts from.", "Send the record's ETag as If-Match."},
+	"record-changed":      {412, "Changed meanwhile", "{label} was changed meanwhile by {by}.", "Look at what changed, then send your change with the new ETag."},
+	"not-valid":           {422, "Not accepted", "Nothing was stored: {n} to correct.", "Correct what is named, then send it again."},
+	"still-used":          {409, "Still used", "{label} is still used.", "Remove or change what uses it first."},
+	"too-large":           {413, "Too large", "The request is larger than the {limit} this operation takes.", "Send less at once."},
+	"not-on-site":         {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot ask its devices.", "Run the tests from a laptop in the home: kaiku test run -H {code}."},
+	"nothing-to-run":      {422, "Nothing to run", "None of these tests can be done by a machine.", "Record how it went on the screen instead."},
+	"wrong-state":         {409, "Not now", "{label} is {state}; this needs it to be {needed}.", "Look at where it stands now."},
+	"gate-closed":         {409, "Not ready to hand over", "{said}", "{remedy}"},
+	"points-open":         {409, "Not read back", "{n} points are not read back yet.", "Confirm each point, or ask about it and return the handover."},
+	"nothing-asked":       {422, "Why?", "A handover is returned with a question or a reason.", "Ask about a point, or give the reason."},
+	"same-person":         {422, "Same person", "{name} has this home already.", "Choose somebody else."},
+	"no-receiver":         {422, "Cannot receive", "{name} cannot be answerable for a home.", "Choose a technician, a lead technician or a coordinator."},
+	"no-proof":            {409, "Not proven", "There is no passed test after the remedy.", "Run the test again, or close it with a reason."},
+	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Look at the list of prerequisites."},
+	"attempt-by-machine":  {422, "Not for the eye", "{test} is judged by a machine.", "Let Kaiku run it."},
+	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
+	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address, and that kaiku serve runs there."},
+	"internal":            {500, "Kaiku failed", "Something went wrong in Kaiku itself.", "Try again; if it stays, give the request number {request} to whoever runs it."},
+	"household-needs-you": {422, "Whose home?", "An observer cannot be answerable for a home.", "Name a custodian."},
+}
+
+// Faults holds the words for what is wrong with one member of a record.
+var Faults = map[string]string{
+	string(dossier.FaultStillUsed):     "{by} \"{label}\" still uses it",
+	string(dossier.FaultUnknownRecord): "there is no {kind} with id {id} in this household",
+	string(dossier.FaultNotUnique):     "there is already a {kind} called \"{value}\"",
+	string(dossier.FaultRequired):      "this is needed",
+	string(dossier.FaultNotListed):     "\"{value}\" is not one of: {allowed}",
+	string(dossier.FaultRange):         "{value} must lie between {from} and {to}",
+	string(dossier.FaultSelf):          "it cannot refer to itself",
+	string(dossier.FaultWrongDevice):   "the adapter belongs to another device",
+	string(dossier.FaultWrongSource):   "the folder belongs to another source",
+	string(dossier.FaultHome):          "a dossier has exactly one household",
+	string(dossier.FaultBadID):         "\"{value}\" is not an id; leave it out, or send a UUIDv7",
+	"not-yours":                        "this cannot be set here",
+	"fixed":                            "this is set once, on creation",
+	"unknown-member":                   "there is no such member",
+	"schema":                           "{detail}",
+}
+
+// Fault says a fault of a record.
+func Fault(f dossier.Fault) string {
+	values := map[string]string{}
+	for k, v := range f.Values {
+		values[k] = v
+	}
+	return Fill(Faults[string(f.Code)], values)
+}
+
+// NotReadable says why a JSON value cannot be read as a member of that Go type, and how to write
+// it instead.
+func NotReadable(goType string, v []byte) string {
+	text := strings.Trim(string(v), `"`)
+	switch {
+	case strings.Contains(goType, "netip.Addr"):
+		return fmt.Sprintf("%s is not an IP address; write IPv4 as four octets from 0 to 255, or IPv6 in hexadecimal groups", text)
+	case strings.Contains(goType, "netip.Prefix"):
+		return fmt.Sprintf("%s is not a prefix; write an address, a slash and the length, such as 10.20.4.0/24", text)
+	case strings.Contains(goType, "HardwareAddr"):
+		return fmt.Sprintf("%s is not a hardware address; write it as 02:4b:49:00:00:10", text)
+	case strings.Contains(goType, "time.Time"):
+		return fmt.Sprintf("%s is not a time; write it as 2026-11-25T14:30:00Z", text)
+	}
+	return fmt.Sprintf("%s cannot be read here", text)
+}
