@@ -11,6 +11,8 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/huin/goupnp/dcps/av1"
+
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 )
@@ -102,6 +104,12 @@ func (v *visit) list(ctx context.Context, at string) {
 	if v.source.UDN != "" && root.Device.UDN != v.source.UDN {
 		v.see(dossier.Fail, "wrong-content", "address", at, "name", root.Device.FriendlyName)
 		return
+	}
+	for _, directory := range root.Device.FindService(av1.URN_ContentDirectory_1) {
+		if to, err := netip.ParseAddrPort(directory.ControlURL.URL.Host); err == nil && v.guard.Allow(to.Addr()) != nil {
+			v.see(dossier.Fail, "leads-elsewhere", "address", at, "location", to.String())
+			return
+		}
 	}
 	folders, err := RootFolders(ctx, client, root, where)
 	if err != nil {

@@ -147,7 +147,7 @@ var handoverSteps = []handoverStep{
 		if err != nil {
 			return err
 		}
-		p.Confirmed, p.Question = true, ""
+		p.Confirmed = true
 		return nil
 	}},
 	{"ask", onOffer, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
@@ -155,12 +155,12 @@ var handoverSteps = []handoverStep{
 		if err != nil {
 			return err
 		}
-		p.Confirmed, p.Question = false, in.Question
+		p.Confirmed, p.Question, p.Answer = false, in.Question, ""
 		return need("/question", in.Question)
 	}},
 	{"accept", onOffer, (*Service).accept},
 	{"return", onOffer, func(s *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
-		asked := slices.ContainsFunc(h.Points, func(p dossier.Point) bool { return p.Question != "" })
+		asked := slices.ContainsFunc(h.Points, func(p dossier.Point) bool { return p.Question != "" && p.Answer == "" })
 		if !asked && in.Why == "" {
 			return refuse("nothing-asked")
 		}
@@ -194,7 +194,7 @@ func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.Handover
 	return nil
 }
 
-// accept moves custody, once every point is read back.
+// accept moves custody, and with it the giver's open issues, once every point is read back.
 func (s *Service) accept(d *dossier.Dossier, h *dossier.Handover, _ wire.HandoverStep, _ told) error {
 	open := 0
 	for _, p := range h.Points {
@@ -207,6 +207,11 @@ func (s *Service) accept(d *dossier.Dossier, h *dossier.Handover, _ wire.Handove
 	}
 	h.State, h.EndedAt = dossier.Accepted, dossier.At(s.now())
 	d.Household[0].Custodian = h.To
+	for n := range d.Issues {
+		if i := &d.Issues[n]; i.Owner == h.From && i.State != dossier.IssueClosed {
+			i.Owner = h.To
+		}
+	}
 	return nil
 }
 
@@ -281,7 +286,7 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q store.Jou
 
 // labelThen is what people call the record now, or what the entry says it was called.
 func labelThen(d *dossier.Dossier, e dossier.Entry) string {
-	if label := d.Label(e.Subject); label != "" {
+	if label := d.FullLabel(e.Subject); label != "" {
 		return label
 	}
 	for _, f := range dossier.KindNamed(e.Subject.Kind).Fields {

@@ -154,3 +154,9 @@ func (f staff) receiver(who string) (wire.Person, error) {
 	}
 	return p, nil
 }
+
+// Empty tells whether nobody is in the firm yet.
+func (s *Service) Empty(ctx context.Context) (bool, error) {
+	all, err := s.store.People(ctx)
+	return len(all) == 0, err
+}

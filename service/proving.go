@@ -36,7 +36,7 @@ func findingsOf(d *dossier.Dossier) []wire.Finding {
 }
 
 func named(d *dossier.Dossier, r dossier.Ref) wire.Named {
-	return wire.Named{Ref: r, Label: d.Label(r)}
+	return wire.Named{Ref: r, Label: d.FullLabel(r)}
 }
 
 // Plan returns the commissioning plan with where every test stands.

@@ -73,25 +73,26 @@ var States = map[proving.State]string{
 
 // Observed holds what an attempt can have seen. Refused, silent and empty are different things.
 var Observed = map[string]string{
-	"answered":       "answered in {roundTripMs} ms with {folders} folders",
-	"found":          "found as \"{name}\" at {location}, {answers} answers in the segment",
-	"refused":        "the connection was refused at {address}",
-	"time-out":       "no answer within {seconds} s at {address}",
-	"unreachable":    "there is no way from here to {address}",
-	"not-described":  "something answers at {address}, but it does not describe itself as a media server",
-	"no-folders":     "the source answers, but lists no folders",
-	"wrong-content":  "the source answers at {address}, but says it is \"{name}\"",
-	"silence":        "no answer to the search within {seconds} s, on {interfaces}",
-	"others-only":    "{answers} other servers answered ({names}), this one did not",
-	"old-address":    "the server still announces {location}, not its recorded address",
-	"not-in-segment": "this machine is in none of the segments of {device}, so it cannot search there",
-	"no-address":     "no address is recorded for the source, so it could not be asked",
-	"not-allowed":    "{address} is outside the networks that this Kaiku may ask",
-	"plays":          "it played",
-	"starts-late":    "it started late or stalled once",
-	"does-not-start": "it did not start",
-	"stalls":         "it stalled",
-	"not-listed":     "the device does not list it",
+	"answered":        "answered in {roundTripMs} ms with {folders} folders",
+	"found":           "found as \"{name}\" at {location}; servers answering in the segment: {answers}",
+	"refused":         "the connection was refused at {address}",
+	"time-out":        "no answer within {seconds} s at {address}",
+	"unreachable":     "there is no way from here to {address}",
+	"not-described":   "something answers at {address}, but it does not describe itself as a media server",
+	"leads-elsewhere": "the source at {address} sends its callers to {location}, which may not be asked",
+	"no-folders":      "the source answers, but lists no folders",
+	"wrong-content":   "the source answers at {address}, but says it is \"{name}\"",
+	"silence":         "no answer to the search within {seconds} s, on {interfaces}",
+	"others-only":     "{answers} other servers answered ({names}), this one did not",
+	"old-address":     "the server still announces {location}, not its recorded address",
+	"not-in-segment":  "this machine is in none of the segments of {device}, so it cannot search there",
+	"no-address":      "no address is recorded for the source, so it could not be asked",
+	"not-allowed":     "{address} is outside the networks that this Kaiku may ask",
+	"plays":           "it played",
+	"starts-late":     "it started late or stalled once",
+	"does-not-start":  "it did not start",
+	"stalls":          "it stalled",
+	"not-listed":      "the device does not list it",
 }
 
 // Result says what a machine saw.
@@ -158,6 +159,7 @@ func Point(p dossier.Point) string {
 	}
 	switch p.Code {
 	case "issue-open":
+		values["state"] = Plain(values["state"])
 		values["nextStep"] = orElse(values["nextStep"], "nothing noted")
 		if values["waitingOn"] != "" {
 			values["waitingOn"] = ". Waiting on " + values["waitingOn"]

@@ -27,7 +27,7 @@ type NetChange struct {
 }
 
 // NetChanges folds journal entries into one change for each record, in the order of the kinds,
-// then of ids. After is the dossier as it is once the entries are applied.
+// then of acts and ids. After is the dossier as it is once the entries are applied.
 func NetChanges(before, after *dossier.Dossier, entries []dossier.Entry) []NetChange {
 	changes := map[dossier.Ref]*NetChange{}
 	for _, e := range entries {
@@ -45,18 +45,18 @@ func NetChanges(before, after *dossier.Dossier, entries []dossier.Entry) []NetCh
 		case !had && !has:
 			continue
 		case !had:
-			c.Act, c.Label = dossier.Added, after.Label(c.Subject)
+			c.Act, c.Label = dossier.Added, after.FullLabel(c.Subject)
 		case !has:
-			c.Act, c.Label = dossier.Removed, before.Label(c.Subject)
+			c.Act, c.Label = dossier.Removed, before.FullLabel(c.Subject)
 		default:
-			c.Act, c.Label = dossier.Changed, after.Label(c.Subject)
+			c.Act, c.Label = dossier.Changed, after.FullLabel(c.Subject)
 		}
 		if c.settle(); len(c.Members) > 0 {
 			out = append(out, *c)
 		}
 	}
 	slices.SortFunc(out, func(a, b NetChange) int {
-		return cmp.Or(cmp.Compare(rank(a.Subject.Kind), rank(b.Subject.Kind)), strings.Compare(a.Subject.ID, b.Subject.ID))
+		return cmp.Or(cmp.Compare(rank(a.Subject.Kind), rank(b.Subject.Kind)), strings.Compare(string(a.Act), string(b.Act)), strings.Compare(a.Subject.ID, b.Subject.ID))
 	})
 	return out
 }
@@ -103,11 +103,7 @@ func Points(before, after *dossier.Dossier, entries []dossier.Entry) []dossier.P
 	out = append(out, issuePoints(before, after)...)
 	out = append(out, testPoints(before, after)...)
 	out = append(out, findingPoints(after)...)
-	for _, c := range NetChanges(before, after, entries) {
-		if p, told := changePoint(c); told {
-			out = append(out, p)
-		}
-	}
+	out = append(out, changePoints(NetChanges(before, after, entries))...)
 	for i := range out {
 		out[i].ID = fmt.Sprintf("p%03d", i+1)
 	}
@@ -139,12 +135,15 @@ func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	}
 	var out []dossier.Point
 	for _, s := range proving.Standings(after) {
-		old := was[s.Test.ID()]
+		old, planned := was[s.Test.ID()]
+		if !planned {
+			old = "not in the plan"
+		}
 		if s.State == proving.Proven && old == proving.Proven {
 			continue
 		}
 		out = append(out, dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref(), Values: map[string]string{
-			"test": s.Test.Kind.Name, "path": after.Label(s.Test.Path.Ref()), "was": string(old)}})
+			"test": s.Test.Kind.Name, "path": after.FullLabel(s.Test.Path.Ref()), "was": string(old)}})
 	}
 	return out
 }
@@ -157,6 +156,25 @@ func findingPoints(after *dossier.Dossier) []dossier.Point {
 			values[k] = v
 		}
 		out = append(out, dossier.Point{Code: "finding", Subject: f.Subjects[0], Values: values})
+	}
+	return out
+}
+
+// changePoints tells of the records. What was added of one kind is one point: thirty points that
+// say "recorded" are read by nobody.
+func changePoints(changes []NetChange) []dossier.Point {
+	var out []dossier.Point
+	for _, c := range changes {
+		p, told := changePoint(c)
+		if !told {
+			continue
+		}
+		if n := len(out); n > 0 && p.Code == "record-added" && out[n-1].Code == p.Code && out[n-1].Values["kind"] == p.Values["kind"] {
+			out[n-1].Values["label"] += ", " + p.Values["label"]
+			out[n-1].Subject = dossier.Ref{}
+			continue
+		}
+		out = append(out, p)
 	}
 	return out
 }

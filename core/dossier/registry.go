@@ -128,6 +128,29 @@ func (d *Dossier) Label(ref Ref) string {
 	return k.Label(r)
 }
 
+// FullLabel returns the label with that of the owner within which it is unique, such as
+// "granite server eth0", or for a tick the place it is ticked at.
+func (d *Dossier) FullLabel(ref Ref) string {
+	label := d.Label(ref)
+	k := KindNamed(ref.Kind)
+	if label == "" {
+		return label
+	}
+	r, _ := k.In(d).Lookup(ref.ID)
+	if p, ok := r.(Prerequisite); ok {
+		return label + " at " + d.FullLabel(p.Subject)
+	}
+	for _, f := range k.Fields {
+		if f.Unique != "" && f.Unique != "household" {
+			owner, _ := k.Field(f.Unique)
+			for _, o := range owner.refs(reflect.ValueOf(r)) {
+				return d.FullLabel(o) + " " + label
+			}
+		}
+	}
+	return label
+}
+
 // Has tells whether the record that ref names exists.
 func (d *Dossier) Has(ref Ref) bool {
 	k := KindNamed(ref.Kind)

@@ -1,0 +1,391 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
+
+	"kaiku/core/dossier"
+	"kaiku/wire"
+)
+
+// kindCommands makes list, show, add, set and remove for every kind from its declaration. What a
+// kind has besides, its use-cases, is added to its group.
+func (a *App) kindCommands() []*cobra.Command {
+	besides := map[string][]*cobra.Command{
+		"household": {a.householdAdd(), a.assignCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+	}
+	var out []*cobra.Command
+	for _, k := range dossier.Kinds {
+		if k.Name == "prerequisite" {
+			continue // listed as what the paths need, see prerequisiteCommand
+		}
+		list := a.listKind(k)
+		g := group(k.Name, "The home's "+k.Plural, list.RunE, list)
+		if k.Name == "household" {
+			list = a.householdList()
+			g = group(k.Name, "Households", list.RunE, list)
+		}
+		own := besides[k.Name]
+		if !slices.ContainsFunc(own, func(c *cobra.Command) bool { return c.Name() == "show" }) {
+			g.AddCommand(a.showKind(k))
+		}
+		if k.Allows(dossier.Add) {
+			g.AddCommand(a.addKind(k))
+		}
+		if k.Allows(dossier.Set) {
+			g.AddCommand(a.setKind(k))
+		}
+		if k.Allows(dossier.Remove) {
+			g.AddCommand(a.removeKind(k))
+		}
+		g.AddCommand(own...)
+		out = append(out, g)
+	}
+	return out
+}
+
+func (a *App) listKind(k *dossier.Kind) *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List " + k.Plural, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		d, err := a.home(cmd.Context())
+		if err != nil {
+			return err
+		}
+		people, err := a.people(cmd.Context())
+		if err != nil {
+			return err
+		}
+		header, rows := recordTable(k, d, people)
+		return a.show(k.In(d), header, rows)
+	}}
+}
+
+// recordTable shows the label first, then what else is short and not always empty, as far as
+// the width allows.
+func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, [][]string) {
+	var columns []dossier.Field
+	for _, f := range k.Fields {
+		if f.Label {
+			columns = append(columns, f)
+		}
+	}
+	for _, f := range k.Fields {
+		if !f.Label && f.Name != "id" && f.Name != "revision" && f.Name != "facts" && f.Name != "points" && f.Name != "tries" {
+			columns = append(columns, f)
+		}
+	}
+	n := k.In(d).Len()
+	rows := make([][]string, n)
+	var header []string
+	width := 8
+	for _, f := range columns {
+		column := make([]string, n)
+		widest, empty := len([]rune(f.Title)), true
+		for i := range n {
+			column[i] = sayField(d, people, f, k.In(d).At(i))
+			widest = max(widest, min(30, len([]rune(column[i]))))
+			empty = empty && column[i] == ""
+		}
+		if empty || width+widest+2 > tableWidth {
+			continue
+		}
+		width += widest + 2
+		header = append(header, f.Title)
+		for i := range n {
+			rows[i] = append(rows[i], column[i])
+		}
+	}
+	header = append(header, "Id")
+	for i := range n {
+		id := k.In(d).At(i).Key()
+		rows[i] = append(rows[i], id[len(id)-6:])
+	}
+	return header, rows
+}
+
+func (a *App) showKind(k *dossier.Kind) *cobra.Command {
+	c := &cobra.Command{Use: "show NAME", Short: "Show a " + k.Name, Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			d, err := a.home(cmd.Context())
+			if err != nil {
+				return err
+			}
+			people, err := a.people(cmd.Context())
+			if err != nil {
+				return err
+			}
+			r, err := find(d, k, args)
+			if err != nil {
+				return err
+			}
+			return a.record(d, people, k, r)
+		}}
+	return c
+}
+
+func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossier.Record) error {
+	pairs := []string{}
+	for _, f := range k.Fields {
+		if f.Title != "" {
+			pairs = append(pairs, f.Title, sayField(d, people, f, r))
+		}
+	}
+	return a.details(r, append(pairs, "Id", r.Key(), "Changed", fmt.Sprintf("in revision %d", r.Changed()))...)
+}
+
+func (a *App) addKind(k *dossier.Kind) *cobra.Command {
+	c := &cobra.Command{Use: "add", Short: "Add a " + k.Name, Args: cobra.NoArgs}
+	read := a.memberFlags(c, k, dossier.Add)
+	c.RunE = func(cmd *cobra.Command, _ []string) error {
+		d, err := a.home(cmd.Context())
+		if err != nil {
+			return err
+		}
+		members, err := read(d)
+		if err != nil {
+			return err
+		}
+		made, err := a.client().Add(cmd.Context(), a.household, k, members)
+		if err != nil {
+			return err
+		}
+		return a.changed("Added", k, made)
+	}
+	return c
+}
+
+func (a *App) setKind(k *dossier.Kind) *cobra.Command {
+	c := &cobra.Command{Use: "set NAME", Short: "Change a " + k.Name + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
+	read := a.memberFlags(c, k, dossier.Set)
+	c.RunE = func(cmd *cobra.Command, args []string) error {
+		d, err := a.home(cmd.Context())
+		if err != nil {
+			return err
+		}
+		r, err := find(d, k, args)
+		if err != nil {
+			return err
+		}
+		patch, err := read(d)
+		if err != nil {
+			return err
+		}
+		if len(patch) == 0 {
+			return wrongUse("nothing to change: say at least one member, such as --%s", flagName(k.Fields[2].Name))
+		}
+		now, err := a.client().Set(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed()), patch)
+		if err != nil {
+			return err
+		}
+		return a.changed("Changed", k, now)
+	}
+	return c
+}
+
+func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
+	return &cobra.Command{Use: "remove NAME", Short: "Remove a " + k.Name, Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			d, err := a.home(cmd.Context())
+			if err != nil {
+				return err
+			}
+			r, err := find(d, k, args)
+			if err != nil {
+				return err
+			}
+			if err := a.client().Remove(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed())); err != nil {
+				return err
+			}
+			a.say("Removed %s %s.", k.Name, k.Label(r))
+			return nil
+		}}
+}
+
+func (a *App) changed(what string, k *dossier.Kind, record wire.Record) error {
+	if a.format != "table" {
+		return a.show(record, []string{"Id"}, [][]string{{fmt.Sprint(record["id"])}})
+	}
+	var label []string
+	for _, f := range k.Fields {
+		if f.Label {
+			label = append(label, fmt.Sprint(record[f.Name]))
+		}
+	}
+	id := fmt.Sprint(record["id"])
+	a.say("%s %s %s (%s).", what, k.Name, strings.Join(label, " "), id[max(0, len(id)-6):])
+	return nil
+}
+
+// member is a flag of one member: what was typed, kept as text until the home is known.
+type member struct {
+	path   []string // member and, in a group, its member
+	field  dossier.Field
+	kind   string // type word of what it holds
+	values *[]string
+	list   bool
+}
+
+// memberFlags gives a command a flag for each member a client may set with the verb, and returns
+// what reads them into a JSON object.
+func (a *App) memberFlags(c *cobra.Command, k *dossier.Kind, verb dossier.Verb) func(*dossier.Dossier) (wire.Record, error) {
+	var all []member
+	described := wire.KindOf(k)
+	for _, m := range described.Members {
+		f, _ := k.Field(m.Name)
+		if f.Rule == dossier.ByCase || f.Rule == dossier.Server || f.Rule == dossier.Fixed && verb == dossier.Set {
+			continue
+		}
+		if m.Type == "group" && !m.List {
+			for _, g := range m.Group {
+				all = append(all, a.memberFlag(c, flagName(m.Name)+"."+flagName(g.Name), g.Doc, member{path: []string{m.Name, g.Name}, field: f, kind: g.Type}))
+			}
+			continue
+		}
+		name := flagName(m.Name)
+		doc := m.Doc
+		if m.List {
+			name = strings.TrimSuffix(name, "s")
+			doc += " Give it once for each."
+			if strings.HasSuffix(m.Name, "sses") {
+				name = strings.TrimSuffix(flagName(m.Name), "es")
+			}
+		}
+		if m.Type == "group" {
+			doc += " Write it as name=...,phone=..."
+		}
+		one := a.memberFlag(c, name, doc, member{path: []string{m.Name}, field: f, kind: m.Type, list: m.List})
+		all = append(all, one)
+		a.completeMember(c, name, f)
+	}
+	return func(d *dossier.Dossier) (wire.Record, error) {
+		out := wire.Record{}
+		for _, m := range all {
+			if len(*m.values) == 0 {
+				continue
+			}
+			v, err := m.json(d)
+			if err != nil {
+				return nil, err
+			}
+			if len(m.path) == 1 {
+				out[m.path[0]] = v
+				continue
+			}
+			g, _ := out[m.path[0]].(map[string]any)
+			if g == nil {
+				g = map[string]any{}
+			}
+			g[m.path[1]] = v
+			out[m.path[0]] = g
+		}
+		return out, nil
+	}
+}
+
+func (a *App) memberFlag(c *cobra.Command, name, doc string, m member) member {
+	m.values = &[]string{}
+	c.Flags().Var(&typed{m.values, m.kind}, name, doc)
+	return m
+}
+
+// typed is a flag that keeps what was typed and says in the help what it holds.
+type typed struct {
+	values *[]string
+	kind   string
+}
+
+func (t *typed) String() string { return "" }
+func (t *typed) Type() string   { return t.kind }
+func (t *typed) Set(v string) error {
+	*t.values = append(*t.values, v)
+	return nil
+}
+
+var _ pflag.Value = (*typed)(nil)
+
+// json turns what was typed into what the API takes. An empty value clears.
+func (m member) json(d *dossier.Dossier) (any, error) {
+	values := *m.values
+	if len(values) == 1 && values[0] == "" {
+		return nil, nil
+	}
+	var list []any
+	for _, v := range values {
+		one, err := m.one(d, v)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, one)
+	}
+	if m.list {
+		return list, nil
+	}
+	return list[len(list)-1], nil
+}
+
+func (m member) one(d *dossier.Dossier, v string) (any, error) {
+	switch m.kind {
+	case "whole":
+		n, err := strconv.Atoi(v)
+		if err != nil {
+			return nil, wrongUse("--%s %s is not a whole number", flagName(m.path[len(m.path)-1]), v)
+		}
+		return n, nil
+	case "yes-no":
+		switch strings.ToLower(v) {
+		case "yes", "true":
+			return true, nil
+		case "no", "false":
+			return false, nil
+		}
+		return nil, wrongUse("--%s %s: write yes or no", flagName(m.path[0]), v)
+	case "reference":
+		if m.field.Refers == "any" {
+			ref, err := findRef(d, v)
+			return ref, err
+		}
+		r, err := find(d, dossier.KindNamed(m.field.Refers), []string{v})
+		if err != nil {
+			return nil, err
+		}
+		return r.Key(), nil
+	case "group":
+		g := map[string]any{}
+		for _, part := range strings.Split(v, ",") {
+			name, text, ok := strings.Cut(part, "=")
+			if !ok {
+				return nil, wrongUse("--%s %s: write it as name=...,phone=...", flagName(m.path[0]), v)
+			}
+			g[strings.TrimSpace(name)] = strings.TrimSpace(text)
+		}
+		return g, nil
+	}
+	return v, nil
+}
+
+// flagName writes a member's name for the command line: hardwareAddress is hardware-address.
+func flagName(member string) string {
+	var b strings.Builder
+	for _, r := range member {
+		if unicode.IsUpper(r) {
+			b.WriteByte('-')
+			r = unicode.ToLower(r)
+		}
+		b.WriteRune(r)
+	}
+	return b.String()
+}
+
+func sayField(d *dossier.Dossier, people people, f dossier.Field, r dossier.Record) string {
+	b, err := json.Marshal(f.Get(r))
+	if err != nil {
+		return ""
+	}
+	return sayJSON(d, people, f, b)
+}

@@ -1,0 +1,190 @@
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"regexp"
+	"sort"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"kaiku/core/dossier"
+	"kaiku/wire"
+)
+
+// find returns the record of the kind that people name so: by its name, an unambiguous beginning
+// of it, or the last six characters of its id. Without a name it is the only one there is.
+func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, error) {
+	rows := k.In(d)
+	if len(args) == 0 {
+		if rows.Len() == 1 {
+			return rows.At(0), nil
+		}
+		return nil, wrongUse("which %s? kaiku %s list shows them", k.Name, k.Name)
+	}
+	var exact, begins []dossier.Record
+	for i := range rows.Len() {
+		r := rows.At(i)
+		label := k.Label(r)
+		switch {
+		case strings.EqualFold(label, args[0]) || r.Key() == args[0] || len(args[0]) == 6 && strings.HasSuffix(r.Key(), strings.ToLower(args[0])):
+			exact = append(exact, r)
+		case strings.HasPrefix(strings.ToLower(label), strings.ToLower(args[0])):
+			begins = append(begins, r)
+		}
+	}
+	found := exact
+	if len(found) == 0 {
+		found = begins
+	}
+	switch len(found) {
+	case 1:
+		return found[0], nil
+	case 0:
+		return nil, wrongUse("there is no %s %q; kaiku %s list shows them", k.Name, args[0], k.Name)
+	}
+	var names []string
+	for _, r := range found {
+		names = append(names, fmt.Sprintf("%s (%s)", k.Label(r), r.Key()[len(r.Key())-6:]))
+	}
+	return nil, wrongUse("%q could be %s; say more of the name, or the six characters", args[0], strings.Join(names, ", "))
+}
+
+// findRef finds a record written as kind/name.
+func findRef(d *dossier.Dossier, text string) (dossier.Ref, error) {
+	kind, name, ok := strings.Cut(text, "/")
+	k := dossier.KindNamed(kind)
+	if !ok || k == nil {
+		return dossier.Ref{}, wrongUse("%q: write the record as kind/name, such as device/\"granite server\"", text)
+	}
+	r, err := find(d, k, []string{name})
+	if err != nil {
+		return dossier.Ref{}, err
+	}
+	return dossier.Ref{Kind: kind, ID: r.Key()}, nil
+}
+
+type people []wire.Person
+
+func (a *App) people(ctx context.Context) (people, error) {
+	p, err := a.client().People(ctx)
+	return p, err
+}
+
+func (p people) name(id string) string {
+	for _, one := range p {
+		if string(one.ID) == id {
+			return one.Name
+		}
+	}
+	return ""
+}
+
+var idText = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}`)
+
+// sayJSON writes a member's value for people: ids by name, times in the time zone here.
+func sayJSON(d *dossier.Dossier, people people, f dossier.Field, b []byte) string {
+	var v any
+	if json.Unmarshal(b, &v) != nil {
+		return ""
+	}
+	s := sayValue(v)
+	return idText.ReplaceAllStringFunc(s, func(id string) string {
+		if name := people.name(id); name != "" {
+			return name
+		}
+		for _, k := range dossier.Kinds {
+			if label := d.Label(dossier.Ref{Kind: k.Name, ID: id}); label != "" && f.Name != "id" {
+				return label
+			}
+		}
+		return id
+	})
+}
+
+func sayValue(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case bool:
+		if v {
+			return "yes"
+		}
+		return ""
+	case float64:
+		if v == 0 {
+			return ""
+		}
+		return strings.TrimSuffix(fmt.Sprintf("%.1f", v), ".0")
+	case []any:
+		parts := make([]string, len(v))
+		for i, one := range v {
+			parts[i] = sayValue(one)
+		}
+		return strings.Join(parts, ", ")
+	case map[string]any:
+		if kind, ok := v["kind"].(string); ok && len(v) == 2 {
+			return fmt.Sprintf("%s %s", kind, sayValue(v["id"]))
+		}
+		var parts []string
+		for name, one := range v {
+			if s := sayValue(one); s != "" {
+				parts = append(parts, name+" "+s)
+			}
+		}
+		sort.Strings(parts)
+		return strings.Join(parts, ", ")
+	}
+	s := fmt.Sprint(v)
+	if t, err := time.Parse(time.RFC3339, s); err == nil {
+		return when(t)
+	}
+	return s
+}
+
+// when writes an instant in the time zone here.
+func when(t time.Time) string {
+	if t.IsZero() || t.Year() < 2 {
+		return ""
+	}
+	return t.Local().Format("2006-01-02 15:04")
+}
+
+func (a *App) completeRecords(k *dossier.Kind) cobra.CompletionFunc {
+	return func(cmd *cobra.Command, args []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {
+		if len(args) > 0 {
+			return nil, cobra.ShellCompDirectiveNoFileComp
+		}
+		return a.namesOf(cmd.Context(), k, typed), cobra.ShellCompDirectiveNoFileComp
+	}
+}
+
+func (a *App) namesOf(ctx context.Context, k *dossier.Kind, typed string) []cobra.Completion {
+	d, err := a.home(ctx)
+	if err != nil {
+		return nil
+	}
+	var out []cobra.Completion
+	for i := range k.In(d).Len() {
+		if label := k.Label(k.In(d).At(i)); strings.HasPrefix(strings.ToLower(label), strings.ToLower(typed)) {
+			out = append(out, label)
+		}
+	}
+	return out
+}
+
+// completeMember completes enumerations by their words and references by their names.
+func (a *App) completeMember(c *cobra.Command, flag string, f dossier.Field) {
+	switch {
+	case f.Enum != nil:
+		_ = c.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(f.Enum, cobra.ShellCompDirectiveNoFileComp))
+	case dossier.KindNamed(f.Refers) != nil:
+		k := dossier.KindNamed(f.Refers)
+		_ = c.RegisterFlagCompletionFunc(flag, func(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {
+			return a.namesOf(cmd.Context(), k, typed), cobra.ShellCompDirectiveNoFileComp
+		})
+	}
+}

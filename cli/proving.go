@@ -1,0 +1,449 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"net/netip"
+	"net/url"
+	"os/signal"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+	"kaiku/practice"
+	"kaiku/probe"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+func (a *App) findingCommand() *cobra.Command {
+	list := &cobra.Command{Use: "list", Short: "What is wrong with the network and the paths", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		findings, err := a.client().Findings(cmd.Context(), code)
+		if err != nil {
+			return err
+		}
+		rows := [][]string{}
+		for _, f := range findings {
+			a.attention = a.attention || f.Severity == network.Blocker
+			rows = append(rows, []string{string(f.Severity), f.Code, f.Subjects[0].Label, f.Sentence + " " + f.Remedy})
+		}
+		return a.show(findings, []string{"Severity", "Code", "About", "What, and the remedy"}, rows)
+	}}
+	return group("finding", "What is wrong with the home", list.RunE, list)
+}
+
+func (a *App) testCommand() *cobra.Command {
+	list := &cobra.Command{Use: "list", Short: "The test plan and where each test stands", Args: cobra.NoArgs, RunE: a.testList}
+	plan := &cobra.Command{Use: "plan", Short: "The same, with what is expected and how long it takes", Args: cobra.NoArgs, RunE: a.testPlan}
+	var within []string
+	run := &cobra.Command{Use: "run [KIND]", Short: "Let this laptop carry out what a machine can", Args: cobra.MaximumNArgs(1),
+		Long:              "Carries out the automatic tests from this machine, which must stand in the home's network, and records each attempt. Nothing outside --probe-within and the home's recorded segments is asked. Ctrl-C stops; what was recorded stays.",
+		ValidArgsFunction: cobra.FixedCompletions([]string{"reach", "found"}, cobra.ShellCompDirectiveNoFileComp),
+		RunE:              func(cmd *cobra.Command, args []string) error { return a.testRun(cmd.Context(), args, within) }}
+	run.Flags().StringSliceVar(&within, "probe-within", splitList(a.env("KAIKU_PROBE_WITHIN", "")), "prefixes this machine may ask, such as 10.20.4.0/24 (KAIKU_PROBE_WITHIN)")
+	show := &cobra.Command{Use: "show KIND PATH", Short: "One test, with what it stands on", Args: cobra.ExactArgs(2), RunE: a.testShow}
+	return group("test", "The commissioning tests", list.RunE, list, plan, show, run)
+}
+
+func splitList(s string) []string {
+	if s == "" {
+		return nil
+	}
+	return strings.Split(s, ",")
+}
+
+func (a *App) plan(ctx context.Context) (wire.Plan, error) {
+	code, err := a.code()
+	if err != nil {
+		return wire.Plan{}, err
+	}
+	return a.client().Plan(ctx, code)
+}
+
+func (a *App) testList(cmd *cobra.Command, _ []string) error {
+	p, err := a.plan(cmd.Context())
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	for _, t := range p.Tests {
+		a.attention = a.attention || t.State == proving.Failed
+		seen := t.Observed
+		if t.State == proving.Stale {
+			seen = sentences(t.Changes)
+		}
+		rows = append(rows, []string{t.Kind, t.Path.Label, string(t.State), when(t.At), t.ByPerson, seen})
+	}
+	if err := a.show(p, []string{"Test", "Path", "Standing", "When", "By", "Seen"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+		return err
+	}
+	a.say("\n%s", coverage(p.Coverage))
+	return nil
+}
+
+func sentences(changes []wire.FactChange) string {
+	out := make([]string, len(changes))
+	for i, c := range changes {
+		out[i] = c.Sentence
+	}
+	return strings.Join(out, "; ")
+}
+
+func coverage(c proving.Coverage) string {
+	s := fmt.Sprintf("%d of %d required tests proven", c.Proven, c.Required)
+	for _, n := range []struct {
+		n    int
+		word string
+	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}} {
+		if n.n > 0 {
+			s += fmt.Sprintf(", %d %s", n.n, n.word)
+		}
+	}
+	return s + "."
+}
+
+func (a *App) testPlan(cmd *cobra.Command, _ []string) error {
+	p, err := a.plan(cmd.Context())
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	minutes := 0
+	for _, t := range p.Tests {
+		minutes += t.Minutes
+		rows = append(rows, []string{t.Kind, t.Path.Label, t.Room.Label, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.State), t.Expected})
+	}
+	if err := a.show(p, []string{"Test", "Path", "Room", "By", "Min", "Standing", "Expected"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+		return err
+	}
+	a.say("\nAbout %d minutes in all.", minutes)
+	return nil
+}
+
+// testNamed finds a test by its kind and the name of its path.
+func (a *App) testNamed(ctx context.Context, kind, path string) (wire.Test, error) {
+	d, err := a.home(ctx)
+	if err != nil {
+		return wire.Test{}, err
+	}
+	r, err := find(d, dossier.KindNamed("path"), []string{path})
+	if err != nil {
+		return wire.Test{}, err
+	}
+	p, err := a.plan(ctx)
+	if err != nil {
+		return wire.Test{}, err
+	}
+	var kinds []string
+	for _, t := range p.Tests {
+		if t.Path.ID == r.Key() {
+			if t.Kind == kind {
+				return t, nil
+			}
+			kinds = append(kinds, t.Kind)
+		}
+	}
+	return wire.Test{}, wrongUse("that path has no test %q; it has %s", kind, strings.Join(kinds, ", "))
+}
+
+func (a *App) testShow(cmd *cobra.Command, args []string) error {
+	t, err := a.testNamed(cmd.Context(), args[0], args[1])
+	if err != nil {
+		return err
+	}
+	return a.details(t, "Test", t.Title, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "Do", t.Do,
+		"Standing", string(t.State), "When", when(t.At), "By", t.ByPerson, "Seen", t.Observed, "Changed since", sentences(t.Changes), "Attempts", fmt.Sprint(t.Attempts))
+}
+
+func (a *App) testRun(ctx context.Context, args, within []string) error {
+	if len(within) == 0 {
+		return wrongUse("say which networks this machine may ask: --probe-within PREFIX, or KAIKU_PROBE_WITHIN")
+	}
+	guard := probe.Guard{}
+	for _, w := range within {
+		p, err := netip.ParsePrefix(w)
+		if err != nil {
+			return wrongUse("--probe-within %s is not a prefix; write it as 10.20.4.0/24", w)
+		}
+		guard.Within = append(guard.Within, p)
+	}
+	d, err := a.home(ctx)
+	if err != nil {
+		return err
+	}
+	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
+	defer stop()
+	rows, made := [][]string{}, []wire.AttemptMade{}
+	for _, t := range proving.Plan(d) {
+		if t.Kind.By != proving.Automatic || len(args) == 1 && args[0] != t.Kind.Name {
+			continue
+		}
+		fmt.Fprintf(a.Err, "%s of %s ...\n", t.Kind.Name, d.Label(t.Path.Ref()))
+		result, err := probe.Prober{Guard: guard}.Probe(ctx, d, t.ID())
+		if err != nil {
+			return err
+		}
+		one, err := a.client().RecordAttempt(ctx, a.household, wire.MachineAttempt(result, wording.Result(result)))
+		if err != nil {
+			return err
+		}
+		a.attention = a.attention || one.Attempt.Outcome != dossier.Pass
+		made = append(made, one)
+		rows = append(rows, []string{t.Kind.Name, d.Label(t.Path.Ref()), string(one.Attempt.Outcome), one.Attempt.Note})
+	}
+	if len(made) == 0 {
+		return wrongUse("no test for a machine in the plan; kaiku test list shows it")
+	}
+	if err := a.show(made, []string{"Test", "Path", "Outcome", "Seen"}, rows); err != nil {
+		return err
+	}
+	a.sayClosed(made...)
+	return nil
+}
+
+func (a *App) sayClosed(made ...wire.AttemptMade) {
+	for _, m := range made {
+		for _, i := range m.Closed {
+			if a.format == "table" {
+				a.say("Issue closed, proven by this pass: %s", i.Label)
+			}
+		}
+	}
+}
+
+func (a *App) attemptAdd() *cobra.Command {
+	var in wire.NewAttempt
+	var outcome string
+	c := &cobra.Command{Use: "add KIND PATH", Short: "Record how a test went on the screen", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		t, err := a.testNamed(cmd.Context(), args[0], args[1])
+		if err != nil {
+			return err
+		}
+		if outcome == "" {
+			return wrongUse("say how it went: --outcome pass, marginal, fail or impossible")
+		}
+		in.Test, in.Outcome = t.ID, dossier.Outcome(outcome)
+		made, err := a.client().RecordAttempt(cmd.Context(), a.household, in)
+		if err != nil {
+			return err
+		}
+		a.attention = made.Attempt.Outcome == dossier.Fail
+		if a.format != "table" {
+			return a.show(made, []string{"Test", "Standing"}, [][]string{{t.Kind, string(made.Test.State)}})
+		}
+		a.say("Recorded: %s of %s is %s.", t.Kind, t.Path.Label, made.Test.State)
+		a.sayClosed(made)
+		return nil
+	}}
+	c.Flags().StringVar(&outcome, "outcome", "", "pass, marginal, fail or impossible")
+	c.Flags().StringVar(&in.Note, "note", "", "what was seen")
+	c.Flags().StringVar(&in.Conditions, "conditions", "", "under which conditions, such as evening, door closed")
+	_ = c.RegisterFlagCompletionFunc("outcome", cobra.FixedCompletions(dossier.Outcome("").Values(), cobra.ShellCompDirectiveNoFileComp))
+	return c
+}
+
+func (a *App) standingCommand() *cobra.Command {
+	list := &cobra.Command{Use: "list", Short: "Where each test stands", Args: cobra.NoArgs, RunE: a.testList}
+	why := &cobra.Command{Use: "why KIND PATH", Short: "Why a test stands where it does", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		t, err := a.testNamed(cmd.Context(), args[0], args[1])
+		if err != nil {
+			return err
+		}
+		if a.format != "table" {
+			return a.show(t, []string{"Standing", "Why"}, [][]string{{string(t.State), sentences(t.Changes)}})
+		}
+		a.say("%s of %s is %s.", t.Kind, t.Path.Label, t.State)
+		switch {
+		case t.State == proving.Stale:
+			a.say("It was proven on %s by %s. Since then:", when(t.At), t.ByPerson)
+			for _, c := range t.Changes {
+				a.say("  %s.", c.Sentence)
+			}
+		case t.Attempt != "":
+			a.say("The newest attempt whose facts still hold was made on %s by %s: %s.", when(t.At), t.ByPerson, orDash(t.Observed))
+		default:
+			a.say("No attempt was made on the facts as they are now (%d in all).", t.Attempts)
+		}
+		return nil
+	}}
+	return group("standing", "Where each test stands, and why", list.RunE, list, why)
+}
+
+func orDash(s string) string {
+	if s == "" {
+		return "-"
+	}
+	return s
+}
+
+func (a *App) prerequisiteCommand() *cobra.Command {
+	list := &cobra.Command{Use: "list", Short: "What must be true before the paths can work, in the order of work", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		all, err := a.client().Needed(cmd.Context(), code)
+		if err != nil {
+			return err
+		}
+		rows := [][]string{}
+		for _, p := range all {
+			state := ""
+			switch {
+			case p.DoneBy != "":
+				state = "done by " + p.DoneBy
+			case p.Met:
+				state = "proven by " + strings.SplitN(p.ProvedBy, ":", 2)[0]
+			case p.Refused > 0:
+				state = fmt.Sprintf("refused %d times", p.Refused)
+			}
+			rows = append(rows, []string{string(p.Side), p.What, p.Subject.Kind + "/" + p.Subject.Label, p.Title, state})
+		}
+		return a.show(all, []string{"Side", "What", "At", "What must be true", "Met"}, rows)
+	}}
+	verb := func(name, short, done string) *cobra.Command {
+		var at, note string
+		c := &cobra.Command{Use: name + " WHAT", Short: short, Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			d, err := a.home(cmd.Context())
+			if err != nil {
+				return err
+			}
+			ref, err := a.needAt(d, args[0], at)
+			if err != nil {
+				return err
+			}
+			if err := a.client().Tick(cmd.Context(), a.household, name, wire.Tick{What: args[0], Subject: ref, Note: note}); err != nil {
+				return err
+			}
+			a.say("%s: %s at %s.", done, args[0], d.Label(ref))
+			return nil
+		}}
+		c.Flags().StringVar(&at, "at", "", "where, as kind/name; needed only when it is asked at several places")
+		c.Flags().StringVar(&note, "why", "", "what was done, or why it was refused")
+		return c
+	}
+	return group("prerequisite", "What must be true before paths can work", list.RunE, list,
+		verb("tick", "Say it is done", "Done"), verb("refuse", "Say it was refused", "Noted as refused"), verb("untick", "Take a tick back", "Taken back"))
+}
+
+// needAt finds the place of a prerequisite: the one said, or the only one there is.
+func (a *App) needAt(d *dossier.Dossier, what, at string) (dossier.Ref, error) {
+	if at != "" {
+		return findRef(d, at)
+	}
+	var places []dossier.Ref
+	var names []string
+	for _, p := range proving.Prerequisites(d) {
+		if p.Need.What == what {
+			places = append(places, p.Subject)
+			names = append(names, p.Subject.Kind+"/"+d.Label(p.Subject))
+		}
+	}
+	switch len(places) {
+	case 1:
+		return places[0], nil
+	case 0:
+		return dossier.Ref{}, wrongUse("no path needs %q; kaiku prerequisite list shows what they need", what)
+	}
+	return dossier.Ref{}, wrongUse("%s is needed at %s; say --at", what, strings.Join(names, " and "))
+}
+
+func (a *App) journalCommand() *cobra.Command {
+	var record, by, since string
+	list := &cobra.Command{Use: "list", Short: "List the journal, newest first", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		return a.journal(cmd.Context(), record, by, since)
+	}}
+	list.Flags().StringVar(&record, "record", "", "a record, as kind/name")
+	list.Flags().StringVar(&by, "by", "", "a person's log-in name")
+	list.Flags().StringVar(&since, "since", "", "a day, such as 2026-11-20")
+	return group("journal", "Every change to the home", list.RunE, list)
+}
+
+func (a *App) journal(ctx context.Context, record, by, since string) error {
+	code, err := a.code()
+	if err != nil {
+		return err
+	}
+	q := url.Values{"limit": {"200"}}
+	if record != "" {
+		d, err := a.home(ctx)
+		if err != nil {
+			return err
+		}
+		ref, err := findRef(d, record)
+		if err != nil {
+			return err
+		}
+		q.Set("record", ref.ID)
+	}
+	if by != "" {
+		people, err := a.people(ctx)
+		if err != nil {
+			return err
+		}
+		id := ""
+		for _, p := range people {
+			if strings.EqualFold(p.Login, by) || strings.EqualFold(p.Name, by) {
+				id = string(p.ID)
+			}
+		}
+		if id == "" {
+			return wrongUse("there is no person %q; kaiku person list shows them", by)
+		}
+		q.Set("by", id)
+	}
+	if since != "" {
+		day, err := time.ParseInLocation(time.DateOnly, since, time.Local)
+		if err != nil {
+			return wrongUse("--since %s is not a day; write it as 2026-11-20", since)
+		}
+		q.Set("since", day.UTC().Format(time.RFC3339))
+	}
+	entries, err := a.client().Journal(ctx, code, q)
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	for _, e := range entries {
+		what := strings.Join(e.Members, "; ")
+		if e.Why != "" {
+			what = "because " + e.Why + ". " + what
+		}
+		rows = append(rows, []string{fmt.Sprintf("%d.%d", e.Revision, e.N), when(e.At), e.ByName, string(e.Act), e.Subject.Kind + " " + e.Label, clip(what, 160)})
+	}
+	return a.show(entries, []string{"Entry", "When", "By", "Act", "Record", "What"}, rows)
+}
+
+func clip(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n-1]) + "…"
+	}
+	return s
+}
+
+func (a *App) practiceCommand() *cobra.Command {
+	var octet uint8
+	run := &cobra.Command{Use: "run", Short: "Run the practice house on loopback until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		h := practice.New(octet)
+		if err := h.Start(cmd.Context()); err != nil {
+			return err
+		}
+		defer h.Stop()
+		a.say("The practice house stands in %s: %s at %s, %s at %s. Ctrl-C ends it.", h.Segment, h.Server.Name, h.Server.Address, h.Screen.Name, h.Screen.Address)
+		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		defer stop()
+		<-ctx.Done()
+		return nil
+	}}
+	run.Flags().Uint8Var(&octet, "octet", 1, "third octet of its addresses, so that several houses can stand side by side")
+	return group("practice", "The practice house", func(cmd *cobra.Command, _ []string) error { return cmd.Help() }, run)
+}

@@ -1,0 +1,182 @@
+package cli
+
+import (
+	"bufio"
+	"fmt"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"kaiku/wire"
+)
+
+func (a *App) sessionCommands() []*cobra.Command {
+	login := &cobra.Command{Use: "login NAME", Short: "Log in; the password is asked for, or read from KAIKU_PASSWORD", Args: cobra.ExactArgs(1), RunE: a.login}
+	logout := &cobra.Command{Use: "logout", Short: "Log out and forget the log-in here", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		err := a.client().LogOut(cmd.Context())
+		if kept := a.keep(session{Address: a.where()}); kept != nil {
+			return kept
+		}
+		if err == nil {
+			a.say("Logged out.")
+		}
+		return err
+	}}
+	whoami := &cobra.Command{Use: "whoami", Short: "Who is logged in", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		me, err := a.client().WhoAmI(cmd.Context())
+		if err != nil {
+			return err
+		}
+		return a.details(me, "Name", me.Person.Name, "Role", me.Person.Role, "Log-in name", me.Person.Login, "Kaiku", a.where())
+	}}
+	today := &cobra.Command{Use: "today", Short: "What waits for me", Args: cobra.NoArgs, RunE: a.today}
+	return []*cobra.Command{login, logout, whoami, today}
+}
+
+func (a *App) login(cmd *cobra.Command, args []string) error {
+	password := a.env("KAIKU_PASSWORD", "")
+	if password == "" {
+		var err error
+		if password, err = a.readPassword(args[0]); err != nil {
+			return err
+		}
+	}
+	host, _ := os.Hostname()
+	s, err := a.client().WithToken("").LogIn(cmd.Context(), args[0], password, "kaiku on "+host)
+	if err != nil {
+		return err
+	}
+	if err := a.keep(session{a.where(), s.Token, args[0]}); err != nil {
+		return err
+	}
+	a.say("Logged in as %s (%s) at %s.", s.Person.Name, s.Person.Role, a.where())
+	return nil
+}
+
+func (a *App) readPassword(login string) (string, error) {
+	fmt.Fprintf(a.Err, "Password of %s: ", login)
+	if f, ok := a.In.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		b, err := term.ReadPassword(int(f.Fd()))
+		fmt.Fprintln(a.Err)
+		return string(b), err
+	}
+	line, err := bufio.NewReader(a.In).ReadString('\n')
+	if err != nil && line == "" {
+		return "", wrongUse("no password was given; set KAIKU_PASSWORD or type it")
+	}
+	return strings.TrimRight(line, "\r\n"), nil
+}
+
+func (a *App) today(cmd *cobra.Command, _ []string) error {
+	t, err := a.client().Today(cmd.Context())
+	if err != nil {
+		return err
+	}
+	if a.format == "json" {
+		return a.show(t, nil, nil)
+	}
+	rows := [][]string{}
+	for _, w := range append(append([]wire.Todo{}, t.Waiting...), t.Others...) {
+		rows = append(rows, []string{w.Household, w.Name, w.Sentence})
+	}
+	if len(rows) == 0 {
+		a.say("Nothing waits for you.")
+	} else if err := a.show(t, []string{"Home", "Name", "What waits"}, rows); err != nil {
+		return err
+	}
+	if a.format == "table" && len(t.Held) > 0 {
+		codes := make([]string, len(t.Held))
+		for i, h := range t.Held {
+			codes[i] = h.Code + " " + h.Name
+		}
+		a.say("\nYou hold: %s.", strings.Join(codes, ", "))
+	}
+	return nil
+}
+
+func (a *App) personCommand() *cobra.Command {
+	list := &cobra.Command{Use: "list", Short: "List the people of the firm", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		people, err := a.people(cmd.Context())
+		if err != nil {
+			return err
+		}
+		rows := [][]string{}
+		for _, p := range people {
+			rows = append(rows, []string{p.Name, p.Login, p.Role})
+		}
+		return a.show(people, []string{"Name", "Log-in name", "Role"}, rows)
+	}}
+	return group("person", "The people of the firm", list.RunE, list)
+}
+
+func (a *App) householdList() *cobra.Command {
+	return &cobra.Command{Use: "list", Short: "List households", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		homes, err := a.client().Households(cmd.Context())
+		if err != nil {
+			return err
+		}
+		rows := [][]string{}
+		for _, h := range homes {
+			offered := ""
+			if h.OfferedTo != "" {
+				offered = "offered to " + h.OfferedTo
+			}
+			rows = append(rows, []string{h.Code, h.Name, h.Custodian, fmt.Sprintf("%d of %d proven", h.Coverage.Proven, h.Coverage.Required),
+				countWord(h.Blockers, "blocker"), countWord(h.OpenIssues, "issue"), offered})
+		}
+		return a.show(homes, []string{"Code", "Name", "Custodian", "Tests", "Found", "Open", "Handover"}, rows)
+	}}
+}
+
+func countWord(n int, word string) string {
+	switch n {
+	case 0:
+		return ""
+	case 1:
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
+func (a *App) householdAdd() *cobra.Command {
+	var in wire.NewHousehold
+	c := &cobra.Command{Use: "add CODE NAME", Short: "Begin a household", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+		in.Code, in.Name = args[0], args[1]
+		h, err := a.client().Begin(cmd.Context(), in)
+		if err != nil {
+			return err
+		}
+		people, err := a.people(cmd.Context())
+		if err != nil {
+			return err
+		}
+		a.say("Began household %s %s; custodian is %s.", h.Code, h.Name, people.name(string(h.Custodian)))
+		return nil
+	}}
+	c.Flags().StringVar(&in.Address, "at", "", "postal address of the home")
+	c.Flags().StringVar(&in.AccessNotes, "access-notes", "", "how to get in; no door codes")
+	c.Flags().StringVar(&in.Custodian, "custodian", "", "log-in name of who is answerable; by default you")
+	return c
+}
+
+func (a *App) assignCommand() *cobra.Command {
+	var why string
+	c := &cobra.Command{Use: "assign PERSON", Short: "Assign custody, with a reason (lead, coordinator)", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		if why == "" {
+			return wrongUse("say why: --why \"...\"")
+		}
+		if err := a.client().Assign(cmd.Context(), code, wire.Assign{To: args[0], Why: why}); err != nil {
+			return err
+		}
+		a.say("%s is now in the custody of %s.", code, args[0])
+		return nil
+	}}
+	c.Flags().StringVar(&why, "why", "", "the reason")
+	return c
+}

@@ -1,0 +1,103 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"kaiku/cli"
+	"kaiku/demo"
+	"kaiku/practice"
+	"kaiku/service"
+	"kaiku/store"
+)
+
+func demoCommand(a *cli.App) *cobra.Command {
+	var listen string
+	c := &cobra.Command{Use: "demo", Short: "Run the demo firm and its practice house until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		d, err := startDemo(cmd.Context(), listen, 1, a.Err)
+		if err != nil {
+			return err
+		}
+		defer d.remove()
+		d.welcome(a.Out)
+		return d.untilStopped(cmd.Context())
+	}}
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7440", "address and port to listen on")
+	return c
+}
+
+// demoRun is a service on a throw-away data folder beside a practice house.
+type demoRun struct {
+	*running
+	house *practice.House
+	dir   string
+}
+
+func startDemo(ctx context.Context, listen string, octet byte, errs io.Writer) (*demoRun, error) {
+	dir, err := os.MkdirTemp("", "kaiku-demo-")
+	if err != nil {
+		return nil, err
+	}
+	d := &demoRun{dir: dir, house: practice.New(octet)}
+	if err := fill(ctx, dir, func(ctx context.Context, s *service.Service, clock *demo.Clock) error {
+		return demo.Fill(ctx, s, clock, octet)
+	}); err != nil {
+		return nil, errors.Join(err, os.RemoveAll(dir))
+	}
+	if err := d.house.Start(ctx); err != nil {
+		return nil, errors.Join(err, os.RemoveAll(dir))
+	}
+	d.running, err = start(ctx, settings{data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
+	if err != nil {
+		d.remove()
+		return nil, err
+	}
+	return d, nil
+}
+
+// fill builds homes on the demo's own clock.
+func fill(ctx context.Context, dir string, build func(context.Context, *service.Service, *demo.Clock) error) error {
+	clock := demo.NewClock(time.Now())
+	st, err := store.Open(ctx, dir, store.Options{Now: clock.Now})
+	if err != nil {
+		return err
+	}
+	err = build(ctx, service.New(st, service.Options{Now: clock.Now}), clock)
+	return errors.Join(err, st.Close())
+}
+
+func (d *demoRun) remove() {
+	d.house.Stop()
+	_ = os.RemoveAll(d.dir) // throw-away
+}
+
+func (d *demoRun) welcome(w io.Writer) {
+	fmt.Fprintf(w, `
+Kaiku serves the demo firm Hallakka Home Media at %s
+
+  Log-in    Who               Role           (everybody's password: %s)
+`, d.address, demo.Password)
+	for _, p := range demo.Firm {
+		fmt.Fprintf(w, "  %-8s  %-16s  %s\n", p.Login, p.Name, p.Role)
+	}
+	fmt.Fprintf(w, `
+The Keeper's House (H-0001) is alive: its devices run on this machine, in %s.
+
+Three things to try:
+  1. Log in as maarit: a handover waits. Read it back point by point, then accept it.
+  2. In Proving, let Kaiku run what a machine can do; it asks the practice house.
+  3. In Devices, change the address of the granite server, and see which proofs go stale.
+
+By the command line, in another terminal:
+  export KAIKU_ADDRESS=%s KAIKU_HOUSEHOLD=H-0001 KAIKU_PROBE_WITHIN=127.0.0.0/8
+  KAIKU_PASSWORD=%s bin/kaiku login petri && bin/kaiku test list && bin/kaiku finding list
+
+Ctrl-C ends it; nothing is kept.
+`, d.house.Segment, d.address, demo.Password)
+}

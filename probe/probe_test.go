@@ -1,0 +1,216 @@
+package probe
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"net/netip"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/core/proving"
+	"kaiku/practice"
+)
+
+var loopback = []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}
+
+// recorded is a home that records the practice house in 127.77.octet.0/24 as it is.
+func recorded(octet byte) *dossier.Dossier {
+	d := homes.Small()
+	d.Segments[0].Prefix = netip.PrefixFrom(netip.AddrFrom4([4]byte{127, 77, octet, 0}), 24)
+	d.Segments[1].Prefix = netip.PrefixFrom(netip.AddrFrom4([4]byte{127, 77, octet + 1, 0}), 24)
+	d.Interfaces[0].Addresses = []netip.Addr{netip.AddrFrom4([4]byte{127, 77, octet, 10})}
+	d.Interfaces[1].Addresses = []netip.Addr{netip.AddrFrom4([4]byte{127, 77, octet, 21})}
+	d.Sources[0].Port, d.Sources[0].Locator = practice.ServerPort, practice.Locator
+	d.Sources[0].UDN, d.Sources[0].ShownName = practice.ServerUDN, practice.ServerName
+	return d
+}
+
+func start(t *testing.T, octet byte) *practice.House {
+	h := practice.New(octet)
+	require.NoError(t, h.Start(t.Context()))
+	t.Cleanup(h.Stop)
+	return h
+}
+
+func run(t *testing.T, d *dossier.Dossier, kind string) proving.Result {
+	r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID(kind, []dossier.Ref{d.Paths[0].ID.Ref()}))
+	require.NoError(t, err)
+	return r
+}
+
+func TestReachAndFoundAgainstTheHouse(t *testing.T) {
+	start(t, 31)
+	d := recorded(31)
+	r := run(t, d, "reach")
+	assert.Equal(t, dossier.Pass, r.Outcome, r)
+	assert.Equal(t, "answered", r.Observed)
+	assert.Equal(t, 3.0, r.Values["folders"])
+	r = run(t, d, "found")
+	assert.Equal(t, dossier.Pass, r.Outcome, r)
+	assert.Equal(t, practice.ServerName, r.Said["name"])
+}
+
+func TestWhatIsWrongIsToldApart(t *testing.T) {
+	start(t, 32)
+	silent := listen(t, "127.77.32.40:8200", func(net.Conn) {})
+	defer silent.Close()
+	empty := httptest.NewUnstartedServer(http.NotFoundHandler())
+	l, err := net.Listen("tcp4", "127.77.32.41:8200")
+	require.NoError(t, err)
+	empty.Listener = l
+	empty.Start()
+	defer empty.Close()
+	for _, c := range []struct {
+		name, kind string
+		change     func(*dossier.Dossier)
+		outcome    dossier.Outcome
+		observed   string
+	}{
+		{"nothing listens there", "reach", func(d *dossier.Dossier) { d.Sources[0].Port = 8999 }, dossier.Fail, "refused"},
+		{"it accepts and says nothing", "reach", func(d *dossier.Dossier) { setAddress(d, "127.77.32.40") }, dossier.Fail, "time-out"},
+		{"something else answers", "reach", func(d *dossier.Dossier) { setAddress(d, "127.77.32.41") }, dossier.Fail, "not-described"},
+		{"a device, but no media server", "reach", func(d *dossier.Dossier) {
+			setAddress(d, "127.77.32.21")
+			d.Sources[0].Port, d.Sources[0].UDN = practice.ScreenPort, ""
+		}, dossier.Fail, "not-described"},
+		{"another device", "reach", func(d *dossier.Dossier) { d.Sources[0].UDN = "uuid:other" }, dossier.Fail, "wrong-content"},
+		{"no address recorded", "reach", func(d *dossier.Dossier) { d.Interfaces[0].Addresses = nil }, dossier.Impossible, "no-address"},
+		{"an address outside the home's segments", "reach", func(d *dossier.Dossier) { setAddress(d, "127.99.0.1") }, dossier.Impossible, "not-allowed"},
+		{"only another server answers", "found", func(d *dossier.Dossier) { d.Sources[0].UDN = "uuid:other" }, dossier.Fail, "others-only"},
+		{"it announces another address", "found", func(d *dossier.Dossier) { setAddress(d, "127.77.32.99") }, dossier.Fail, "old-address"},
+		{"the device is in another segment", "found", func(d *dossier.Dossier) { d.Interfaces[1].Segment = d.Segments[1].ID }, dossier.Fail, "silence"},
+		{"this machine is not in the segment", "found", func(d *dossier.Dossier) {
+			d.Segments[1].Prefix = netip.MustParsePrefix("10.99.0.0/24")
+			d.Interfaces[1].Segment = d.Segments[1].ID
+		}, dossier.Impossible, "not-in-segment"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := recorded(32)
+			c.change(d)
+			r := run(t, d, c.kind)
+			assert.Equal(t, c.outcome, r.Outcome)
+			assert.Equal(t, c.observed, r.Observed, r)
+		})
+	}
+}
+
+func setAddress(d *dossier.Dossier, a string) {
+	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr(a)}
+}
+
+func listen(t *testing.T, at string, serve func(net.Conn)) net.Listener {
+	l, err := net.Listen("tcp4", at)
+	require.NoError(t, err)
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			go serve(c)
+		}
+	}()
+	return l
+}
+
+// A description that sends us elsewhere must not be followed, whatever way it takes.
+func TestNothingOutsideTheSegmentsIsDialled(t *testing.T) {
+	var dialled []netip.AddrPort
+	elsewhere := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { t.Error("was asked from outside the segments") }))
+	defer elsewhere.Close()
+	l, err := net.Listen("tcp4", "127.77.33.10:8200")
+	require.NoError(t, err)
+	control := elsewhere.URL
+	lure := &http.Server{Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/redirect" {
+			http.Redirect(w, r, elsewhere.URL, http.StatusFound)
+			return
+		}
+		fmt.Fprintf(w, `<root xmlns="urn:schemas-upnp-org:device-1-0"><URLBase>%s</URLBase><device><UDN>x</UDN><serviceList><service><serviceType>urn:schemas-upnp-org:service:ContentDirectory:1</serviceType><controlURL>%s/c</controlURL></service></serviceList></device></root>`, control, control)
+	})}
+	go func() { _ = lure.Serve(l) }()
+	defer lure.Close()
+	for locator, observed := range map[string]string{"/redirect": "not-allowed", "/description.xml": "leads-elsewhere"} {
+		d := recorded(33)
+		d.Sources[0].UDN, d.Sources[0].Locator = "", locator
+		g := Guard{Within: loopback, record: func(a netip.AddrPort) { dialled = append(dialled, a) }}
+		r, err := Prober{Guard: g}.Probe(t.Context(), d, proving.TestID("reach", []dossier.Ref{d.Paths[0].ID.Ref()}))
+		require.NoError(t, err)
+		assert.Equal(t, dossier.Fail, r.Outcome)
+		assert.Equal(t, observed, r.Observed)
+	}
+	for _, a := range dialled {
+		assert.True(t, d33.Contains(a.Addr()), a)
+	}
+	assert.NotEmpty(t, dialled)
+}
+
+var d33 = netip.MustParsePrefix("127.77.33.0/24")
+
+func TestSearchStopsWhenAsked(t *testing.T) {
+	own, via, ok := OwnAddress(netip.MustParsePrefix("127.77.34.0/24"))
+	require.True(t, ok)
+	assert.Equal(t, "127.77.34.254", own.String())
+	ctx, cancel := context.WithCancel(t.Context())
+	time.AfterFunc(50*time.Millisecond, cancel)
+	_, err := Search(ctx, own, via, mediaServer, 30)
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func TestSilenceIsNoError(t *testing.T) {
+	own, via, ok := OwnAddress(netip.MustParsePrefix("127.77.35.0/24"))
+	require.True(t, ok)
+	answers, err := Search(t.Context(), own, via, mediaServer, 1)
+	require.NoError(t, err)
+	assert.Empty(t, answers)
+}
+
+func FuzzParseAnswer(f *testing.F) {
+	f.Add("HTTP/1.1 200 OK\r\nST: x\r\nUSN: y\r\nLOCATION: http://127.0.0.1:1/d\r\n\r\n")
+	f.Add("HTTP/1.1 200 OK\r\nLOCATION: ftp://x\r\n\r\n")
+	f.Add("NOTIFY * HTTP/1.1\r\n\r\n")
+	f.Fuzz(func(t *testing.T, s string) {
+		a, ok := parseAnswer([]byte(s))
+		if ok && (a.Location == nil || a.Location.Host == "") {
+			t.Fatal("an answer without a location was taken")
+		}
+	})
+}
+
+func FuzzContainers(f *testing.F) {
+	f.Add(`<DIDL-Lite><container><title>Films</title></container></DIDL-Lite>`)
+	f.Fuzz(func(_ *testing.T, s string) { _, _ = containers(s) })
+}
+
+func FuzzDescribe(f *testing.F) {
+	f.Add(`<?xml version="1.0"?><root xmlns="urn:schemas-upnp-org:device-1-0"><device><friendlyName>x</friendlyName></device></root>`)
+	f.Add(`<!DOCTYPE x [<!ENTITY a "aaaa">]><root>&a;</root>`)
+	f.Fuzz(func(_ *testing.T, body string) {
+		client := &http.Client{Transport: answering(body)}
+		at, _ := url.Parse("http://127.0.0.1:1/d")
+		root, err := Describe(context.Background(), client, at)
+		if err == nil {
+			_, _ = RootFolders(context.Background(), client, root, at)
+		}
+	})
+}
+
+type answering string
+
+func (a answering) RoundTrip(*http.Request) (*http.Response, error) {
+	return &http.Response{StatusCode: 200, Header: http.Header{}, Body: readCloser{strings.NewReader(string(a))}}, nil
+}
+
+type readCloser struct{ *strings.Reader }
+
+func (readCloser) Close() error { return nil }
