@@ -357,7 +357,7 @@ func inputName(k *dossier.Kind) string { return k.Type.Name() + "Input" }
 // the enumerations and references of the declaration into both.
 func (s *Server) inputSchema(k *dossier.Kind) {
 	registry := s.api.OpenAPI().Components.Schemas
-	s.ref(k)
+	s.ref(k) // makes the schema of the stored form
 	stored := registry.Map()[k.Type.Name()+"Record"]
 	input := &huma.Schema{Type: "object", Properties: map[string]*huma.Schema{}, AdditionalProperties: false}
 	for _, f := range k.Fields {
@@ -374,8 +374,10 @@ func (s *Server) inputSchema(k *dossier.Kind) {
 			}
 		}
 	}
-	input.PrecomputeMessages()
-	registry.Map()[inputName(k)] = input
+	if k.Allows(dossier.Add) || k.Allows(dossier.Set) {
+		input.PrecomputeMessages()
+		registry.Map()[inputName(k)] = input
+	}
 }
 
 func extend(p *huma.Schema, f dossier.Field) {

@@ -1,0 +1,45 @@
+<script setup lang="ts">
+import { mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { logOut, me } from './me'
+
+const route = useRoute()
+const router = useRouter()
+const person = computed(() => me.session?.person)
+
+async function leave() {
+  await logOut()
+  await router.push('/login')
+}
+</script>
+
+<template>
+  <v-app>
+    <a href="#main" class="skip">Skip to the page</a>
+    <v-app-bar v-if="person" color="surface" class="bar">
+      <router-link to="/" class="mark" aria-label="Kaiku, today">
+        <img src="/mark.svg" alt="" width="28" height="28" /><span class="name">Kaiku</span>
+      </router-link>
+      <nav class="firm" aria-label="Firm">
+        <router-link to="/" :class="{ here: route.path === '/' }"><v-icon :icon="mdiWeatherSunset" size="20" /><span>Today</span></router-link>
+        <router-link to="/households" :class="{ here: route.path === '/households' }"><v-icon :icon="mdiHomeCityOutline" size="20" /><span>Households</span></router-link>
+      </nav>
+      <span class="grow" />
+      <span class="who small">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></span>
+      <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
+    </v-app-bar>
+    <router-view />
+  </v-app>
+</template>
+
+<style scoped>
+.bar { border-bottom: 1px solid rgb(var(--v-theme-line)); padding-inline: 12px; }
+.mark { display: flex; align-items: center; gap: 8px; text-decoration: none; color: inherit; margin-right: 18px; min-height: 44px; }
+.name { font-weight: 700; font-size: 1.125rem; letter-spacing: .01em; }
+.firm { display: flex; gap: 4px; }
+.firm a { display: flex; align-items: center; gap: 6px; padding: 0 10px; min-height: 44px; color: inherit; text-decoration: none; border-bottom: 2px solid transparent; }
+.firm a.here { border-bottom-color: rgb(var(--v-theme-primary)); font-weight: 600; }
+.who { margin-right: 4px; text-align: right; }
+@media (max-width: 899px) { .mark .name, .role, .firm span { display: none; } .mark { margin-right: 4px; } .firm a { min-width: 44px; justify-content: center; } }
+</style>

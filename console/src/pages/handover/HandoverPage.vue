@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, asFailure, must, records, type Failure, type Handover, type Schemas } from '../../api/client'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+import { when } from '../../words'
+import { useResource } from '../../useResource'
+
+const route = useRoute()
+const code = String(route.params.code)
+const id = String(route.params.id)
+const { data: h, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/handovers/{id}/view', { params: { path: { code, id } } })))
+const may = (step: string) => h.value?.steps.includes(step) ?? false
+const unread = computed(() => h.value?.unread ?? 0)
+const refusal = ref<Failure>()
+const asking = ref('')
+const text = ref('')
+const returning = ref(false)
+
+async function take(step: string, body: Record<string, string> = {}) {
+  refusal.value = undefined
+  try {
+    h.value = (await records<Handover>('POST', `/households/${code}/handovers/${id}/${step}`, body)).data
+    asking.value = ''
+    returning.value = false
+    text.value = ''
+  } catch (e) {
+    refusal.value = asFailure(e) as Failure
+  }
+}
+
+function place(p: Schemas['Point']): string | undefined {
+  if (!p.subject?.id) return undefined
+  const base = `/households/${code}`
+  if (p.subject.kind === 'issue') return `${base}/issues/${p.subject.id}`
+  return p.code.startsWith('test-') ? `${base}/proving` : `${base}/records/${p.subject.kind}/${p.subject.id}`
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <p class="small"><router-link :to="`/households/${code}/handover`">Handover</router-link></p>
+    <LoadState v-if="!h" :failure="failure" @again="reload" />
+    <template v-else>
+      <div class="row between"><h1>{{ h.from.name }} to {{ h.to.name }}</h1><StateMark :state="h.record.state" /></div>
+      <section class="sheet stack-s">
+        <p v-if="h.record.note">{{ h.record.note }}</p>
+        <p class="small quiet">Drafted {{ when(h.record.draftedAt) }}<template v-if="when(h.record.offeredAt)">, offered {{ when(h.record.offeredAt) }}</template><template v-if="when(h.record.endedAt)">, {{ h.record.state }} {{ when(h.record.endedAt) }}</template>.
+          <template v-if="h.record.state === 'offered'">{{ h.from.name }} stays responsible until it is accepted.</template>
+          <template v-if="h.record.state === 'outdated'">The home changed under the offer; offer it again with the points as they are now.</template></p>
+        <p v-if="h.record.returnedWhy">Returned because: {{ h.record.returnedWhy }}</p>
+        <div v-for="g in h.gates" :key="g.subject.id" class="gate"><strong>{{ g.sentence }}</strong> {{ g.remedy }} <router-link :to="`/households/${code}/issues/${g.subject.id}`">Open the issue</router-link></div>
+        <div v-if="may('offer')"><v-btn color="primary" :disabled="!!h.gates?.length" @click="take('offer')">Offer it to {{ h.to.name }}</v-btn></div>
+        <ProblemNote v-if="refusal" :failure="refusal" />
+      </section>
+      <section class="sheet stack" aria-labelledby="points">
+        <div class="row between"><h2 id="points">Points</h2><span class="small quiet">{{ h.points.length - unread }} of {{ h.points.length }} read back</span></div>
+        <ol class="plain ruled">
+          <li v-for="p in h.points" :key="p.id" class="point">
+            <span class="mono small quiet id">{{ p.id }}</span>
+            <div class="grow stack-s">
+              <div>{{ p.sentence }} <router-link v-if="place(p)" :to="place(p)!" class="small">look</router-link></div>
+              <div v-if="p.question" class="small">Asked: {{ p.question }}<template v-if="p.answer"> — Answered: {{ p.answer }}</template></div>
+              <form v-if="asking === p.id" class="row" @submit.prevent="take(may('ask') ? 'ask' : 'answer', may('ask') ? { point: p.id, question: text } : { point: p.id, answer: text })">
+                <v-text-field v-model="text" :label="may('ask') ? 'Your question' : 'Your answer'" density="compact" autofocus />
+                <v-btn type="submit" color="primary" :disabled="!text">{{ may('ask') ? 'Ask' : 'Answer' }}</v-btn>
+              </form>
+            </div>
+            <StateMark v-if="p.confirmed" state="proven" word="read back" />
+            <template v-else-if="may('confirm')">
+              <v-btn variant="text" size="small" @click="asking = asking === p.id ? '' : p.id">Ask</v-btn>
+              <v-btn variant="outlined" size="small" :aria-label="`Read back ${p.id}`" @click="take('confirm', { point: p.id })">Read back</v-btn>
+            </template>
+            <v-btn v-else-if="may('answer') && p.question && !p.answer" variant="outlined" size="small" @click="asking = p.id">Answer</v-btn>
+          </li>
+        </ol>
+      </section>
+      <section v-if="may('accept')" class="sheet stack">
+        <p v-if="unread">Read every point back, or ask about it and return the handover.</p>
+        <p v-else>All points are read back. On acceptance you are answerable for this home.</p>
+        <form v-if="returning" class="stack" @submit.prevent="take('return', text ? { why: text } : {})">
+          <v-text-field v-model="text" label="Why you return it; not needed where you asked" autofocus />
+          <div class="row"><v-btn type="submit" color="primary">Return it</v-btn><v-btn variant="text" @click="returning = false">Leave it</v-btn></div>
+        </form>
+        <div v-else class="row"><v-btn color="primary" :disabled="unread > 0" @click="take('accept')">Accept</v-btn><v-btn variant="outlined" @click="returning = true">Return</v-btn></div>
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.point { display: flex; gap: 10px; align-items: center; }
+.id { width: 40px; flex: none; }
+.gate { border-left: 4px solid rgb(var(--v-theme-warning)); padding-left: 12px; }
+.point form > :first-child { min-width: 180px; flex: 1; }
+@media (max-width: 899px) { .point { flex-wrap: wrap; } .point > .grow { flex-basis: 80%; } .id { width: auto; } }
+</style>

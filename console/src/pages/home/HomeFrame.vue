@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdiHandshakeOutline, mdiHomeOutline, mdiNotebookOutline, mdiStairs, mdiTelevision, mdiTransitConnectionVariant } from '@mdi/js'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { useDisplay } from 'vuetify'
+
+const route = useRoute()
+const { width } = useDisplay()
+const wide = computed(() => width.value >= 900)
+const base = computed(() => `/households/${String(route.params.code)}`)
+
+interface Place { key: string; to: string; title: string; icon: string }
+const places = computed<Place[]>(() => [
+  { key: 'overview', to: base.value, title: 'Overview', icon: mdiHomeOutline },
+  { key: 'survey', to: `${base.value}/survey`, title: 'Survey', icon: mdiStairs },
+  { key: 'devices', to: `${base.value}/devices`, title: 'Devices', icon: mdiTelevision },
+  { key: 'paths', to: `${base.value}/paths`, title: 'Paths', icon: mdiTransitConnectionVariant },
+  { key: 'proving', to: `${base.value}/proving`, title: 'Proving', icon: mdiClipboardCheckOutline },
+  { key: 'issues', to: `${base.value}/issues`, title: 'Issues', icon: mdiAlertCircleOutline },
+  { key: 'handover', to: `${base.value}/handover`, title: 'Handover', icon: mdiHandshakeOutline },
+  { key: 'journal', to: `${base.value}/journal`, title: 'Journal', icon: mdiNotebookOutline },
+])
+const thumb = computed<Place[]>(() => [
+  ...places.value.filter((p) => ['overview', 'proving', 'devices', 'issues'].includes(p.key)).sort((a, b) => order(a) - order(b)).map((p) => (p.key === 'proving' ? { ...p, title: 'Walk' } : p)),
+  { key: 'more', to: `${base.value}/more`, title: 'More', icon: mdiDotsHorizontal },
+])
+const order = (p: Place) => ['overview', 'proving', 'devices', 'issues'].indexOf(p.key)
+const here = computed(() => route.meta.place)
+</script>
+
+<template>
+  <v-navigation-drawer v-if="wide" permanent width="188" color="background" class="rail">
+    <nav aria-label="Household">
+      <div class="mono code">{{ route.params.code }}</div>
+      <router-link v-for="p in places" :key="p.key" :to="p.to" class="place" :class="{ here: here === p.key }" :aria-current="here === p.key ? 'page' : undefined">
+        <v-icon :icon="p.icon" size="20" />{{ p.title }}
+      </router-link>
+    </nav>
+  </v-navigation-drawer>
+  <v-main id="main"><router-view :key="route.path" /></v-main>
+  <nav v-if="!wide" class="thumb" aria-label="Household">
+    <router-link v-for="p in thumb" :key="p.key" :to="p.to" :class="{ here: here === p.key }" :aria-current="here === p.key ? 'page' : undefined">
+      <v-icon :icon="p.icon" size="22" /><span>{{ p.title }}</span>
+    </router-link>
+  </nav>
+</template>
+
+<style scoped>
+.rail { border-right: 1px solid rgb(var(--v-theme-line)); }
+.rail nav { padding: 16px 0; display: grid; }
+.code { padding: 0 18px 10px; color: rgba(var(--v-theme-on-surface), .78); }
+.place { display: flex; align-items: center; gap: 12px; padding: 0 18px; min-height: 44px; color: inherit; text-decoration: none; border-left: 3px solid transparent; }
+.place:hover { background: rgb(var(--v-theme-surface)); }
+.place.here { border-left-color: rgb(var(--v-theme-primary)); background: rgb(var(--v-theme-surface)); font-weight: 650; }
+.thumb { position: fixed; inset: auto 0 0 0; z-index: 1005; display: grid; grid-template-columns: repeat(5, 1fr); background: rgb(var(--v-theme-surface)); border-top: 1px solid rgb(var(--v-theme-line)); }
+.thumb a { display: grid; justify-items: center; align-content: center; gap: 2px; min-height: 58px; font-size: .8125rem; color: inherit; text-decoration: none; border-top: 3px solid transparent; }
+.thumb a.here { border-top-color: rgb(var(--v-theme-primary)); font-weight: 650; }
+</style>

@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import { useRoute } from 'vue-router'
+
+const route = useRoute()
+const base = `/households/${String(route.params.code)}`
+const places = [
+  { to: `${base}/survey`, title: 'Survey', what: 'Rooms and segments' },
+  { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what must be true' },
+  { to: `${base}/handover`, title: 'Handover', what: 'Give this home to a colleague, or take it' },
+  { to: `${base}/journal`, title: 'Journal', what: 'Every change, who and when' },
+  { to: '/households', title: 'Households', what: 'All homes of the firm' },
+]
+</script>
+
+<template>
+  <div class="page stack">
+    <h1>More</h1>
+    <ul class="plain sheet ruled">
+      <li v-for="p in places" :key="p.to"><router-link :to="p.to" class="row-link"><strong>{{ p.title }}</strong><br /><span class="quiet small">{{ p.what }}</span></router-link></li>
+    </ul>
+  </div>
+</template>

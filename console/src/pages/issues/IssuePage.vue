@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, asFailure, must, records, type Failure, type Issue } from '../../api/client'
+import { me, personName } from '../../me'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+import { capital, plain, when } from '../../words'
+import { useResource } from '../../useResource'
+
+const route = useRoute()
+const code = String(route.params.code)
+const id = String(route.params.id)
+const { data: issue, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues/{id}/view', { params: { path: { code, id } } })))
+const record = computed(() => issue.value?.record)
+
+interface Ask { member: string; label: string; needed?: boolean; person?: boolean; day?: boolean }
+/** What each step asks for. */
+const asks: Record<string, { word: string; ask: Ask[] }> = {
+  take: { word: 'Take in hand', ask: [{ member: 'nextStep', label: 'What you will do next' }] },
+  next: { word: 'Next step', ask: [{ member: 'nextStep', label: 'What to do next', needed: true }] },
+  try: { word: 'Note a try', ask: [{ member: 'what', label: 'What was done', needed: true }, { member: 'showed', label: 'What it showed' }] },
+  wait: { word: 'Wait', ask: [{ member: 'on', label: 'Waiting on whom or what', needed: true }, { member: 'until', label: 'Promised until', day: true }] },
+  give: { word: 'Give to', ask: [{ member: 'to', label: 'To whom', needed: true, person: true }] },
+  remedy: { word: 'Remedied', ask: [{ member: 'remedy', label: 'What was done for good', needed: true }, { member: 'cause', label: 'What it was' }] },
+  close: { word: 'Close', ask: [{ member: 'why', label: 'Reason, where no passed test proves it' }] },
+  reopen: { word: 'Open again', ask: [{ member: 'why', label: 'Why', needed: true }] },
+}
+const step = ref('')
+const said = ref<Record<string, string>>({})
+const refusal = ref<Failure>()
+const ready = computed(() => asks[step.value]?.ask.every((a) => !a.needed || said.value[a.member]) ?? false)
+const people = computed(() => me.people.filter((p) => p.role !== 'observer').map((p) => ({ title: p.name, value: p.id })))
+
+function begin(name: string) {
+  step.value = name
+  said.value = {}
+  refusal.value = undefined
+}
+
+async function take() {
+  refusal.value = undefined
+  const body: Record<string, string> = {}
+  for (const a of asks[step.value]?.ask ?? []) {
+    const v = said.value[a.member]
+    if (v) body[a.member] = a.day ? new Date(v + 'T12:00').toISOString() : v
+  }
+  try {
+    issue.value = (await records<Issue>('POST', `/households/${code}/issues/${id}/${step.value}`, body)).data
+    step.value = ''
+  } catch (e) {
+    refusal.value = asFailure(e) as Failure
+  }
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <p class="small"><router-link :to="`/households/${code}/issues`">Issues</router-link></p>
+    <LoadState v-if="!issue || !record" :failure="failure" @again="reload" />
+    <template v-else>
+      <div class="row between"><h1>{{ record.symptom }}</h1><StateMark :state="record.state" :word="plain(record.state)" /></div>
+      <section class="sheet stack">
+        <dl>
+          <dt>Owner</dt><dd>{{ issue.owner || 'nobody has it in hand' }}</dd>
+          <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
+          <template v-if="record.waitingOn"><dt>Waiting on</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised until {{ when(record.promisedUntil, false) }}</template></dd></template>
+          <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, said by {{ record.reporter }}</template></dd>
+          <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.path.label }}</router-link> <StateMark :state="issue.test.state" /></dd></template>
+          <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
+          <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
+          <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'proven by a passed test after the remedy' }}</dd></template>
+        </dl>
+        <p v-if="record.state === 'remedied'" class="small">It closes by itself when {{ issue.test ? issue.test.title.toLowerCase() : 'its test' }} passes.</p>
+        <div v-if="!step" class="row"><v-btn v-for="s in issue.steps" :key="s" :variant="s === issue.steps[0] ? 'flat' : 'outlined'" :color="s === issue.steps[0] ? 'primary' : undefined" @click="begin(s)">{{ asks[s]?.word ?? capital(s) }}</v-btn></div>
+        <form v-else class="stack" @submit.prevent="take">
+          <h3>{{ asks[step]?.word }}</h3>
+          <template v-for="(a, n) in asks[step]?.ask" :key="a.member">
+            <v-select v-if="a.person" v-model="said[a.member]" :items="people" :label="a.label" />
+            <v-text-field v-else v-model="said[a.member]" :label="a.label" :type="a.day ? 'date' : 'text'" :autofocus="n === 0" :error-messages="refusal?.faultAt('/' + a.member)" />
+          </template>
+          <ProblemNote v-if="refusal" :failure="refusal" />
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Leave it</v-btn></div>
+        </form>
+      </section>
+      <section class="sheet stack" aria-labelledby="tries">
+        <h2 id="tries">Tries</h2>
+        <p v-if="!record.tries?.length" class="quiet">Nothing was tried yet.</p>
+        <ol class="plain ruled"><li v-for="(t, n) in record.tries" :key="t.id"><div>{{ t.what }}</div><div v-if="t.showed">Showed: {{ t.showed }}</div><div class="small quiet">{{ when(t.at) }}, {{ issue.triedBy[n] || personName(t.by) }}</div></li></ol>
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 6px 16px; }
+dt { font-weight: 600; }
+</style>

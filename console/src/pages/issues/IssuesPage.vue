@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { mdiPlus } from '@mdi/js'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, asFailure, must, type Failure } from '../../api/client'
+import { personName } from '../../me'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+import { when } from '../../words'
+import { useResource } from '../../useResource'
+
+const router = useRouter()
+const code = String(useRoute().params.code)
+const { data: issues, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues', { params: { path: { code } } })))
+const open = computed(() => issues.value?.filter((i) => i.state !== 'closed').reverse() ?? [])
+const closed = computed(() => issues.value?.filter((i) => i.state === 'closed').reverse() ?? [])
+const opening = ref(false)
+const symptom = ref('')
+const reporter = ref('')
+const refusal = ref<Failure>()
+
+async function openIssue() {
+  refusal.value = undefined
+  try {
+    const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, ...(reporter.value && { reporter: reporter.value }) } }))
+    await router.push(`/households/${code}/issues/${made.record.id}`)
+  } catch (e) {
+    refusal.value = asFailure(e) as Failure
+  }
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row between"><h1>Issues</h1><v-btn v-if="!opening" color="primary" :prepend-icon="mdiPlus" @click="opening = true">Open an issue</v-btn></div>
+    <form v-if="opening" class="sheet stack" @submit.prevent="openIssue">
+      <v-text-field v-model="symptom" label="Symptom, as it shows" autofocus :error-messages="refusal?.faultAt('/symptom')" />
+      <v-text-field v-model="reporter" label="Who said so" />
+      <ProblemNote v-if="refusal" :failure="refusal" />
+      <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>
+    </form>
+    <LoadState v-if="!issues" :failure="failure" @again="reload" />
+    <template v-else>
+      <p v-if="!open.length" class="sheet quiet">No issue is open here. One opened from a failed test closes by itself when the test passes after the remedy.</p>
+      <ul v-else class="plain sheet ruled">
+        <li v-for="i in open" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link">
+          <div class="row between"><strong>{{ i.symptom }}</strong><StateMark :state="i.state" /></div>
+          <div class="small quiet">{{ i.owner ? personName(i.owner) : 'nobody has it' }}<template v-if="i.nextStep"> · next: {{ i.nextStep }}</template><template v-if="i.waitingOn"> · waiting on {{ i.waitingOn }}</template></div>
+        </router-link></li>
+      </ul>
+      <section v-if="closed.length" class="stack-s"><h2>Closed</h2><ul class="plain sheet ruled"><li v-for="i in closed" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link"><div class="row between"><span>{{ i.symptom }}</span><span class="small quiet">{{ when(i.closedAt) }}</span></div></router-link></li></ul></section>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { asFailure, type Failure } from '../../api/client'
+import { logIn } from '../../me'
+import ProblemNote from '../../parts/ProblemNote.vue'
+
+const route = useRoute()
+const router = useRouter()
+const login = ref('')
+const password = ref('')
+const failure = ref<Failure>()
+const busy = ref(false)
+
+async function submit() {
+  busy.value = true
+  failure.value = undefined
+  try {
+    await logIn(login.value.trim(), password.value)
+    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
+    await router.push(to)
+  } catch (e) {
+    failure.value = asFailure(e) as Failure
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <v-main id="main">
+    <div class="wrap">
+      <form class="sheet stack" @submit.prevent="submit">
+        <div class="row"><img src="/mark.svg" alt="" width="36" height="36" /><h1>Kaiku</h1></div>
+        <p class="quiet">Home media installations: recorded, proven, handed over.</p>
+        <v-text-field v-model="login" label="Log-in name" autocomplete="username" autocapitalize="none" autofocus name="login" />
+        <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" name="password" />
+        <ProblemNote v-if="failure" :failure="failure" />
+        <v-btn type="submit" color="primary" :disabled="!login || !password || busy" block>{{ busy ? 'Logging in …' : 'Log in' }}</v-btn>
+      </form>
+    </div>
+  </v-main>
+</template>
+
+<style scoped>
+.wrap { min-height: 90vh; display: grid; place-items: center; padding: 16px; }
+form { width: min(400px, 100%); padding: 28px 24px; gap: 16px; border-top: 4px solid rgb(var(--v-theme-primary)); }
+</style>

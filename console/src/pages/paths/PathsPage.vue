@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { mdiPlus } from '@mdi/js'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, asFailure, must, type Failure, type Schemas } from '../../api/client'
+import FindingList from '../../parts/FindingList.vue'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { capital, plain, when } from '../../words'
+import { useResource } from '../../useResource'
+import { loadKinds } from '../records/useRecords'
+import { nameOf } from '../records/values'
+
+type Need = Schemas['Prerequisite']
+const code = String(useRoute().params.code)
+const { data, failure, reload } = useResource(async () => {
+  const path = { code }
+  const [paths, needed, overview, findings, known] = await Promise.all([must(api.GET('/api/v1/households/{code}/paths', { params: { path } })),
+    must(api.GET('/api/v1/households/{code}/needed', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } })),
+    must(api.GET('/api/v1/households/{code}/findings', { params: { path } })), loadKinds(code, ['device', 'source', 'folder'])])
+  return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), known }
+})
+const sides = computed(() => ['server', 'network', 'device', 'account'].map((side) => ({ side, needs: data.value?.needed.filter((n) => n.side === side) ?? [] })).filter((s) => s.needs.length))
+const refusal = ref<Failure>()
+
+async function tick(n: Need, verb: 'tick' | 'untick' | 'refuse') {
+  refusal.value = undefined
+  try {
+    const body = { what: n.what, subject: { kind: n.subject.kind, id: n.subject.id } }
+    const params = { path: { code } }
+    if (verb === 'tick') await must(api.POST('/api/v1/households/{code}/needed/tick', { params, body }))
+    else if (verb === 'untick') await must(api.POST('/api/v1/households/{code}/needed/untick', { params, body }))
+    else await must(api.POST('/api/v1/households/{code}/needed/refuse', { params, body }))
+    await reload()
+  } catch (e) {
+    refusal.value = asFailure(e) as Failure
+  }
+}
+
+function end(e: Schemas['End'] | undefined): string {
+  if (!e) return 'not recorded'
+  return [e.name, e.address && `${e.address}${e.port ? ':' + e.port : ''}`, e.locator].filter(Boolean).join(' ') || 'not recorded'
+}
+
+function proof(n: Need): string {
+  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? `refused ${n.refused} times` : ''
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row between"><h1>Paths</h1><v-btn v-if="data?.mayWrite" color="primary" :prepend-icon="mdiPlus" :to="`/households/${code}/records/path/new`">Add a path</v-btn></div>
+    <LoadState v-if="!data" :failure="failure" @again="reload" />
+    <template v-else>
+      <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
+      <p v-if="!data.paths.length" class="sheet quiet">No path yet. A path says how one device gets its media from one source; its tests and prerequisites follow.</p>
+      <ul class="plain stack">
+        <li v-for="p in data.paths" :key="p.id" class="sheet stack-s">
+          <div class="row between"><h2><router-link :to="`/households/${code}/records/path/${p.id}`">{{ p.name }}</router-link></h2><span class="small quiet">{{ p.kind }}, found by {{ plain(p.foundBy) }}<template v-if="p.retired">, retired</template></span></div>
+          <div class="ends">
+            <div><div class="small quiet">{{ nameOf(data.known, 'source', p.source) }}</div><div class="mono">{{ end(p.serverEnd) }}</div></div>
+            <svg viewBox="0 0 60 12" width="60" height="12" role="img" aria-label="goes to"><path d="M2 6h52M48 1l7 5-7 5" fill="none" stroke="currentColor" stroke-width="1.6" /></svg>
+            <div><div class="small quiet">{{ nameOf(data.known, 'device', p.device) }}, as entered there</div><div class="mono">{{ end(p.deviceEnd) }}</div></div>
+          </div>
+          <div v-if="p.folders?.length" class="small quiet">Folders: {{ p.folders.map((f) => nameOf(data!.known, 'folder', f)).join(', ') }}</div>
+        </li>
+      </ul>
+      <section v-for="s in sides" :key="s.side" class="sheet stack" :aria-labelledby="`side-${s.side}`">
+        <h2 :id="`side-${s.side}`">Must be true at the {{ s.side }}</h2>
+        <ul class="plain ruled">
+          <li v-for="n in s.needs" :key="n.what + n.subject.id" class="need">
+            <label class="grow"><input type="checkbox" :checked="n.met" :disabled="!data.mayWrite || !!n.provedBy" @change="tick(n, n.met ? 'untick' : 'tick')" />
+              <span><strong>{{ n.title }}</strong> <span class="quiet small">{{ capital(n.subject.label) }}</span><br /><span class="small quiet">{{ n.why }}</span></span></label>
+            <span class="small state">{{ proof(n) }}</span>
+            <v-btn v-if="data.mayWrite && !n.met" variant="text" size="small" @click="tick(n, 'refuse')">Refused</v-btn>
+          </li>
+        </ul>
+      </section>
+      <ProblemNote v-if="refusal" :failure="refusal" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.ends { display: grid; grid-template-columns: 1fr 60px 1fr; gap: 14px; align-items: end; }
+.need { display: flex; gap: 12px; align-items: center; }
+.need label { display: flex; gap: 12px; align-items: flex-start; cursor: pointer; }
+.need input { width: 20px; height: 20px; margin: 2px 0 0; flex: none; accent-color: rgb(var(--v-theme-primary)); }
+.state { text-align: right; }
+@media (max-width: 899px) { .ends { grid-template-columns: minmax(0, 1fr); } .ends svg { transform: rotate(90deg); margin: 6px 0 6px 10px; width: 30px; } .need { flex-wrap: wrap; } .need label { flex-basis: 100%; } }
+</style>

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { mdiPlayCircleOutline, mdiStopCircleOutline } from '@mdi/js'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, asFailure, must, type Failure, type Schemas, type Test } from '../../api/client'
+import { me } from '../../me'
+import CoverageBar from '../../parts/CoverageBar.vue'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { counted, floorName } from '../../words'
+import { useResource } from '../../useResource'
+import RecordSheet from './RecordSheet.vue'
+import TestRow from './TestRow.vue'
+
+const code = String(useRoute().params.code)
+const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })))
+const automatic = computed(() => plan.value?.tests.filter((t) => t.by === 'automatic') ?? [])
+const walk = computed(() => groupByRoom(plan.value?.tests.filter((t) => t.by !== 'automatic') ?? []))
+const recording = ref<Test>()
+const running = ref<AbortController>()
+const progress = ref('')
+const refusal = ref<Failure>()
+const said = ref('')
+
+function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
+  const groups: { name: string; tests: Test[] }[] = []
+  for (const t of tests) {
+    const name = t.room?.label ? `${floorName(t.floor)}, ${t.room.label}` : 'Somewhere in the home'
+    if (groups.at(-1)?.name !== name) groups.push({ name, tests: [] })
+    groups.at(-1)?.tests.push(t)
+  }
+  return groups
+}
+
+async function run() {
+  running.value = new AbortController()
+  refusal.value = undefined
+  said.value = ''
+  const made: Schemas['AttemptMade'][] = []
+  try {
+    // One request a test: each shows as soon as it is done, and what was recorded stays.
+    for (const t of automatic.value) {
+      progress.value = `${t.title}, ${t.path.label}`
+      const done = await must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: [t.id] }, signal: running.value.signal }))
+      made.push(...done.made)
+      await reload()
+    }
+    tell(made)
+  } catch (e) {
+    const failed = asFailure(e)
+    if (failed instanceof DOMException) said.value = `Stopped; ${counted(made.length, 'attempt')} recorded.`
+    else refusal.value = failed as Failure
+  } finally {
+    running.value = undefined
+  }
+}
+
+function tell(made: Schemas['AttemptMade'][]) {
+  const passed = made.filter((m) => m.attempt.outcome === 'pass').length
+  const closed = made.flatMap((m) => m.closed ?? [])
+  said.value = `${passed} of ${made.length} passed.` + (closed.length ? ` Closed by proof: ${closed.map((c) => c.label).join(', ')}.` : '')
+}
+
+async function recorded(m: Schemas['AttemptMade']) {
+  recording.value = undefined
+  tell([m])
+  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.path.label} is ${m.test.state}.` + (m.closed?.length ? ` Closed by proof: ${m.closed.map((c) => c.label).join(', ')}.` : '')
+  await reload()
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <h1>Proving</h1>
+    <LoadState v-if="!plan" :failure="failure" @again="reload" />
+    <p v-else-if="!plan.tests.length" class="sheet">No tests are planned yet. They come with the paths: <router-link :to="`/households/${code}/paths`">record one.</router-link></p>
+    <template v-else>
+      <div class="sheet"><CoverageBar :coverage="plan.coverage" /></div>
+      <p v-if="said" class="said" role="status">{{ said }}</p>
+      <section class="sheet stack" aria-labelledby="machine">
+        <div class="row between">
+          <h2 id="machine">What a machine can do</h2>
+          <v-btn v-if="!running && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" @click="run">Run {{ counted(automatic.length, 'test') }}</v-btn>
+          <v-btn v-if="running" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="running.abort()">Stop</v-btn>
+        </div>
+        <p v-if="!me.session?.onSite" class="small quiet">This Kaiku does not stand in the home. On a laptop there: <span class="mono">kaiku test run -H {{ code }}</span></p>
+        <div v-if="running" role="status" class="stack-s"><span>{{ progress }} …</span><v-progress-linear indeterminate color="primary" aria-label="Test under way" /></div>
+        <ProblemNote v-if="refusal" :failure="refusal" />
+        <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" /></li></ul>
+      </section>
+      <section v-for="g in walk" :key="g.name" class="sheet stack">
+        <h2>{{ g.name }}</h2>
+        <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="recording = t" /></li></ul>
+      </section>
+    </template>
+    <RecordSheet v-if="recording" :test="recording" :code="code" @done="recorded" @leave="recording = undefined" />
+  </div>
+</template>
+
+<style scoped>
+.said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 8px 14px; background: rgb(var(--v-theme-surface)); }
+</style>

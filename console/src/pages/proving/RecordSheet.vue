@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { api, asFailure, must, type Failure, type Schemas, type Test } from '../../api/client'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+
+/** How a test went on the screen: the second tap records it. */
+const props = defineProps<{ test: Test; code: string }>()
+const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
+const note = ref('')
+const conditions = ref('')
+const failure = ref<Failure>()
+const busy = ref(false)
+const outcomes = [
+  { value: 'pass', word: 'Passed' },
+  { value: 'marginal', word: 'Marginal' },
+  { value: 'fail', word: 'Failed' },
+  { value: 'impossible', word: 'Could not be tried' },
+] as const
+
+async function record(outcome: (typeof outcomes)[number]['value']) {
+  busy.value = true
+  failure.value = undefined
+  try {
+    const body = { test: props.test.id, outcome, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
+    emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
+  } catch (e) {
+    failure.value = asFailure(e) as Failure
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <v-dialog :model-value="true" max-width="480" aria-labelledby="record-title" @update:model-value="emit('leave')">
+    <div class="sheet stack">
+      <div><h2 id="record-title">{{ test.title }}: {{ test.path.label }}</h2><p class="small quiet">{{ test.expected }}</p></div>
+      <div class="outcomes">
+        <button v-for="o in outcomes" :key="o.value" type="button" :disabled="busy" @click="record(o.value)"><StateMark :state="o.value" :word="o.word" /></button>
+      </div>
+      <ProblemNote v-if="failure" :failure="failure" />
+      <details>
+        <summary>Say more before you tap</summary>
+        <div class="stack more">
+          <v-text-field v-model="note" label="What was seen" />
+          <v-text-field v-model="conditions" label="Under which conditions" placeholder="evening, door closed" />
+        </div>
+      </details>
+      <div><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.outcomes { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
+.outcomes button { min-height: 64px; border: 1.5px solid rgb(var(--v-theme-line)); border-radius: 6px; background: rgb(var(--v-theme-background)); font: inherit; cursor: pointer; }
+.outcomes button:hover { border-color: rgb(var(--v-theme-primary)); }
+.more { padding-top: 10px; }
+summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
+</style>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, asFailure, must, type Failure } from '../../api/client'
+import { personName } from '../../me'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+import { when } from '../../words'
+import { useResource } from '../../useResource'
+import RecordSheet from './RecordSheet.vue'
+
+const route = useRoute()
+const router = useRouter()
+const code = String(route.params.code)
+const id = String(route.params.test)
+const { data, failure, reload } = useResource(async () => {
+  const path = { code }
+  const [plan, attempts] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
+  const [kind, subject] = id.split(':')
+  return { test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
+})
+const test = computed(() => data.value?.test)
+const recording = ref(false)
+const symptom = ref('')
+const opening = ref(false)
+const refusal = ref<Failure>()
+
+async function openIssue() {
+  refusal.value = undefined
+  try {
+    const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, test: id } }))
+    await router.push(`/households/${code}/issues/${made.record.id}`)
+  } catch (e) {
+    refusal.value = asFailure(e) as Failure
+  }
+}
+
+function startIssue() {
+  opening.value = true
+  symptom.value = `${test.value?.title}: ${test.value?.path.label} ${test.value?.state}`
+}
+
+async function recorded() {
+  recording.value = false
+  await reload()
+}
+</script>
+
+<template>
+  <div class="page stack">
+    <p class="small"><router-link :to="`/households/${code}/proving`">Proving</router-link></p>
+    <LoadState v-if="!data" :failure="failure" @again="reload" />
+    <p v-else-if="!test" class="sheet">This test is not in the plan: a test goes when its path goes.</p>
+    <template v-else>
+      <div class="row between"><h1>{{ test.title }}: {{ test.path.label }}</h1><StateMark :state="test.state" /></div>
+      <section class="sheet stack">
+        <dl>
+          <dt>Expected</dt><dd>{{ test.expected }}</dd>
+          <dt>To do</dt><dd>{{ test.do }}</dd>
+          <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
+        </dl>
+        <div v-if="test.changes?.length"><h3>Proven once; since then</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }}</li></ul></div>
+        <div class="row">
+          <v-btn v-if="test.by !== 'automatic'" color="primary" @click="recording = true">Record</v-btn>
+          <v-btn v-if="(test.state === 'failed' || test.state === 'marginal') && !test.openIssues?.length && !opening" variant="outlined" @click="startIssue">Open an issue</v-btn>
+          <router-link v-for="i in test.openIssues" :key="i.id" :to="`/households/${code}/issues/${i.id}`">Issue: {{ i.label }}</router-link>
+        </div>
+        <form v-if="opening" class="stack" @submit.prevent="openIssue">
+          <v-text-field v-model="symptom" label="Symptom, as it shows" autofocus />
+          <ProblemNote v-if="refusal" :failure="refusal" />
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open the issue</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>
+        </form>
+      </section>
+      <section class="sheet stack" aria-labelledby="attempts">
+        <h2 id="attempts">Attempts</h2>
+        <p v-if="!data.attempts.length" class="quiet">None yet.</p>
+        <ul class="plain ruled">
+          <li v-for="a in data.attempts" :key="a.id">
+            <div class="row"><StateMark :state="a.outcome" /><span class="quiet small">{{ when(a.at) }}, {{ personName(a.by) }}, by {{ a.how }}<template v-if="a.id === test.attempt"> — decides</template></span></div>
+            <div v-if="a.note || a.conditions">{{ [a.note, a.conditions].filter(Boolean).join(' · ') }}</div>
+          </li>
+        </ul>
+      </section>
+    </template>
+    <RecordSheet v-if="recording && test" :test="test" :code="code" @done="recorded" @leave="recording = false" />
+  </div>
+</template>
+
+<style scoped>
+dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 6px 16px; }
+dt { font-weight: 600; }
+</style>

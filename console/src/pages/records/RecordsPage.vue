@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { mdiPlus } from '@mdi/js'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, must, type Kind } from '../../api/client'
+import LoadState from '../../parts/LoadState.vue'
+import { capital, plain } from '../../words'
+import { useResource } from '../../useResource'
+import KindTable from './KindTable.vue'
+import { loadKinds } from './useRecords'
+import { kindNamed, kindsNeeded } from './values'
+
+/** Records of one or several kinds, by the same table for all. */
+const props = defineProps<{ kinds?: string[]; title?: string }>()
+const route = useRoute()
+const code = String(route.params.code)
+const shown = computed(() => (props.kinds ?? [String(route.params.kind)]).map(kindNamed).filter((k): k is Kind => !!k))
+const { data, failure, reload } = useResource(async () => {
+  const needed = new Set(shown.value.flatMap((k) => [k.name, ...kindsNeeded(k)]))
+  const [known, overview, findings] = await Promise.all([loadKinds(code, [...needed]),
+    must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), must(api.GET('/api/v1/households/{code}/findings', { params: { path: { code } } }))])
+  return { known, mayWrite: overview.mayWrite, findings }
+})
+</script>
+
+<template>
+  <div class="page stack">
+    <h1>{{ title ?? capital(plain(shown[0]?.plural ?? 'Records')) }}</h1>
+    <LoadState v-if="!data" :failure="failure" @again="reload" />
+    <template v-else>
+      <section v-for="k in shown" :key="k.name" class="sheet stack" :aria-labelledby="`kind-${k.name}`">
+        <div class="row between">
+          <h2 :id="`kind-${k.name}`">{{ capital(plain(k.plural)) }}</h2>
+          <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add a {{ plain(k.name) }}</v-btn>
+        </div>
+        <KindTable :kind="k" :records="data.known[k.name] ?? []" :known="data.known" :code="code" :findings="data.findings" />
+      </section>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,50 @@
+import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
+import { whoAmI } from './me'
+
+declare module 'vue-router' {
+  interface RouteMeta { open?: boolean; title?: string; place?: string }
+}
+
+const home: RouteRecordRaw[] = [
+  { path: '', component: () => import('./pages/overview/OverviewPage.vue'), meta: { title: 'Overview', place: 'overview' } },
+  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'segment'], title: 'Survey' }, meta: { title: 'Survey', place: 'survey' } },
+  { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'source', 'folder'], title: 'Devices' }, meta: { title: 'Devices', place: 'devices' } },
+  { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },
+  { path: 'proving', component: () => import('./pages/proving/ProvingPage.vue'), meta: { title: 'Proving', place: 'proving' } },
+  { path: 'proving/:test', component: () => import('./pages/proving/TestPage.vue'), meta: { title: 'Test', place: 'proving' } },
+  { path: 'issues', component: () => import('./pages/issues/IssuesPage.vue'), meta: { title: 'Issues', place: 'issues' } },
+  { path: 'issues/:id', component: () => import('./pages/issues/IssuePage.vue'), meta: { title: 'Issue', place: 'issues' } },
+  { path: 'handover', component: () => import('./pages/handover/HandoversPage.vue'), meta: { title: 'Handover', place: 'handover' } },
+  { path: 'handover/:id', component: () => import('./pages/handover/HandoverPage.vue'), meta: { title: 'Handover', place: 'handover' } },
+  { path: 'journal', component: () => import('./pages/journal/JournalPage.vue'), meta: { title: 'Journal', place: 'journal' } },
+  { path: 'more', component: () => import('./pages/home/MorePage.vue'), meta: { title: 'More', place: 'more' } },
+  { path: 'records/:kind/new', component: () => import('./pages/records/RecordPage.vue'), meta: { title: 'New record', place: 'records' } },
+  { path: 'records/:kind', component: () => import('./pages/records/RecordsPage.vue'), meta: { title: 'Records', place: 'records' } },
+  { path: 'records/:kind/:id', component: () => import('./pages/records/RecordPage.vue'), meta: { title: 'Record', place: 'records' } },
+]
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/login', component: () => import('./pages/login/LoginPage.vue'), meta: { open: true, title: 'Log in' } },
+    { path: '/', component: () => import('./pages/today/TodayPage.vue'), meta: { title: 'Today' } },
+    { path: '/households', component: () => import('./pages/households/HouseholdsPage.vue'), meta: { title: 'Households' } },
+    { path: '/households/:code(H-[0-9]+)', component: () => import('./pages/home/HomeFrame.vue'), children: home },
+    { path: '/:rest(.*)*', component: () => import('./pages/home/MissingPage.vue'), meta: { open: true, title: 'Not found' } },
+  ],
+  scrollBehavior: (to, _from, saved) => saved ?? (to.hash ? { el: to.hash } : { top: 0 }),
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true
+  try {
+    return (await whoAmI()) || { path: '/login', query: { to: to.fullPath } }
+  } catch {
+    return true // the page itself says that nothing answers
+  }
+})
+
+router.afterEach((to) => {
+  const code = to.params.code ? `${String(to.params.code)} · ` : ''
+  document.title = `${code}${to.meta.title ?? 'Kaiku'} · Kaiku`
+})

@@ -1,0 +1,26 @@
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
+const dayTime = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+
+/** An instant as people here say it; nothing for the zero time. */
+export function when(iso: string | undefined, withTime = true): string {
+  if (!iso || iso.startsWith('0001')) return ''
+  return (withTime ? dayTime : day).format(new Date(iso))
+}
+
+/** A code as words: in-hand is "in hand". */
+export function plain(code: string): string {
+  return code.replaceAll('-', ' ')
+}
+
+export function counted(n: number, one: string, many = one + 's'): string {
+  return n === 1 ? `1 ${one}` : `${n} ${many}`
+}
+
+export function floorName(floor: number): string {
+  if (floor === 0) return 'Ground floor'
+  return floor < 0 ? (floor === -1 ? 'Cellar' : `Cellar ${-floor}`) : `Floor ${floor}`
+}
+
+export function capital(s: string): string {
+  return s.charAt(0).toUpperCase() + s.slice(1)
+}
