@@ -10,6 +10,7 @@ import (
 	"golang.org/x/term"
 
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 func (a *App) sessionCommands() []*cobra.Command {
@@ -131,13 +132,10 @@ func (a *App) householdList() *cobra.Command {
 }
 
 func countWord(n int, word string) string {
-	switch n {
-	case 0:
+	if n == 0 {
 		return ""
-	case 1:
-		return "1 " + word
 	}
-	return fmt.Sprintf("%d %ss", n, word)
+	return wording.Count(n, word)
 }
 
 func (a *App) householdAdd() *cobra.Command {

@@ -38,7 +38,10 @@ var Firm = []Person{
 type Clock struct{ now time.Time }
 
 // NewClock returns a clock that stands weeks before the day the demo starts.
-func NewClock(today time.Time) *Clock { return &Clock{today.AddDate(0, 0, -21)} }
+func NewClock(today time.Time) *Clock {
+	y, m, d := today.AddDate(0, 0, -21).Date()
+	return &Clock{time.Date(y, m, d, 9, 5, 0, 0, today.Location())}
+}
 
 // Now returns the clock's time.
 func (c *Clock) Now() time.Time { return c.now }

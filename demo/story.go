@@ -99,7 +99,7 @@ func Story(octet byte) []Step {
 	steps = append(steps, Step{As: as, Args: []string{"handover", "confirm", AllPoints}, Wants: "0 of"})
 	say(0, "Maarit Suvanto is answerable", "handover accept")
 	say(0, "Issue in hand: Does not play", "today")
-	say(0, "custodian: Petri Lokki → Maarit Suvanto", "journal list --by maarit")
+	say(0, "Custodian: Petri Lokki → Maarit Suvanto", "journal list --by maarit")
 
 	as = "petri"
 	say(1, "only its custodian", "room set store --note", "mine no more")

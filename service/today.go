@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"fmt"
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
@@ -113,11 +112,12 @@ func (l *todos) addOpen() {
 	}
 	c := proving.Cover(proving.Standings(l.d))
 	for _, n := range []struct {
-		code, place string
-		n           int
-	}{{"blockers", "overview", blockers}, {"tests-failed", "proving", c.Failed}, {"tests-stale", "proving", c.Stale}, {"tests-untried", "proving", c.Untried}} {
+		code, place, word string
+		n                 int
+	}{{"blockers", "overview", "blocker", blockers}, {"tests-failed", "proving", "test", c.Failed},
+		{"tests-stale", "proving", "test", c.Stale}, {"tests-untried", "proving", "test", c.Untried}} {
 		if n.n > 0 {
-			l.add(n.code, n.place, "n", fmt.Sprint(n.n))
+			l.add(n.code, n.place, "n", wording.Count(n.n, n.word))
 		}
 	}
 }

@@ -5,56 +5,131 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 )
 
 var idText = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}`)
 
+// silent are members of list elements that say nothing to people beside what else is told.
+var silent = []string{"id", "at", "by", "code", "subject", "values"}
+
 // Members says what changed in a journal entry, a line a member. say turns an id into what
-// people call it.
+// people call it. What the entry tells by itself, its time and author, is left out.
 func Members(e dossier.Entry, say func(id string) string) []string {
-	var pointers []string
-	for p := range e.Before {
-		pointers = append(pointers, p)
-	}
-	for p := range e.After {
-		if _, both := e.Before[p]; !both {
-			pointers = append(pointers, p)
-		}
-	}
-	slices.Sort(pointers)
 	var out []string
-	for _, p := range pointers {
-		if strings.HasSuffix(p, "/id") || strings.HasPrefix(p, "/facts") {
-			continue // ids within lists and fingerprints say nothing to people
+	told := map[string]int{}
+	for _, p := range pointersOf(e) {
+		steps := strings.Split(p, "/")[1:]
+		if steps[0] == "facts" {
+			continue // a fingerprint is shown where it matters, as what changed under a proof
 		}
-		name := strings.ReplaceAll(idText.ReplaceAllStringFunc(p[1:], say), "/@", " ")
-		was, had := e.Before[p]
-		is, has := e.After[p]
-		switch {
-		case had && has:
-			out = append(out, name+": "+Value(was, say)+" → "+Value(is, say))
-		case has:
-			out = append(out, name+": "+Value(is, say))
-		default:
-			out = append(out, name+": "+Value(was, say)+" taken out")
+		name := title(e.Subject.Kind, steps[0])
+		if len(steps) > 1 {
+			if strings.HasPrefix(steps[1], "@") {
+				told[name]++
+			}
+			if slices.Contains(silent, steps[len(steps)-1]) || len(steps) > 3 || len(steps) == 3 && slices.Contains(silent, steps[2]) {
+				continue
+			}
+			for _, s := range steps[1:] {
+				if s = strings.TrimPrefix(s, "@"); !idText.MatchString(s) {
+					name += " " + s
+				}
+			}
+			told[title(e.Subject.Kind, steps[0])] = -1 << 20
+		}
+		if line := memberLine(e, name, p, say); line != "" {
+			out = append(out, line)
+		}
+	}
+	for name, n := range told {
+		if n > 0 {
+			out = append(out, name+": "+Count(len(elements(e, name)), "point"))
 		}
 	}
 	return out
 }
 
+// elements returns the distinct elements of the list with that title.
+func elements(e dossier.Entry, name string) map[string]bool {
+	seen := map[string]bool{}
+	for _, p := range pointersOf(e) {
+		steps := strings.Split(p, "/")[1:]
+		if len(steps) > 1 && strings.HasPrefix(steps[1], "@") && title(e.Subject.Kind, steps[0]) == name {
+			seen[steps[1]] = true
+		}
+	}
+	return seen
+}
+
+func pointersOf(e dossier.Entry) []string {
+	var out []string
+	for p := range e.Before {
+		out = append(out, p)
+	}
+	for p := range e.After {
+		if _, both := e.Before[p]; !both {
+			out = append(out, p)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+func title(kind, member string) string {
+	if k := dossier.KindNamed(kind); k != nil {
+		if f, ok := k.Field(member); ok && f.Title != "" {
+			return f.Title
+		}
+	}
+	return member
+}
+
+func memberLine(e dossier.Entry, name, p string, say func(string) string) string {
+	was, had := e.Before[p]
+	is, has := e.After[p]
+	if !had && (strings.HasSuffix(p, "At") && saysTime(is, e.At) || strings.HasSuffix(p, "By") && Value(is, nil) == string(e.By)) {
+		return ""
+	}
+	switch {
+	case had && has:
+		return name + ": " + Value(was, say) + " → " + Value(is, say)
+	case has:
+		return name + ": " + Value(is, say)
+	}
+	return name + ": " + Value(was, say) + " taken out"
+}
+
+func saysTime(v json.RawMessage, at time.Time) bool {
+	var t time.Time
+	return json.Unmarshal(v, &t) == nil && t.Sub(at).Abs() < time.Second
+}
+
 // Value says a JSON value. say, where given, turns an id into what people call it.
 func Value(v json.RawMessage, say func(id string) string) string {
 	var text string
-	if json.Unmarshal(v, &text) != nil {
-		text = strings.NewReplacer(`"`, "", "[", "", "]", "", "{", "", "}", "", ",", ", ").Replace(string(v))
+	var many []json.RawMessage
+	var ref dossier.Ref
+	switch {
+	case json.Unmarshal(v, &text) == nil:
+		if t, err := time.Parse(time.RFC3339, text); err == nil {
+			text = t.UTC().Format("2006-01-02 15:04 UTC")
+		}
+	case json.Unmarshal(v, &many) == nil:
+		parts := make([]string, len(many))
+		for i, one := range many {
+			parts[i] = Value(one, say)
+		}
+		text = strings.Join(parts, ", ")
+	case json.Unmarshal(v, &ref) == nil && ref.ID != "":
+		text = ref.Kind + " " + ref.ID
+	default:
+		text = strings.NewReplacer(`"`, "", "{", "", "}", "", ",", ", ", ":", " ").Replace(string(v))
 	}
 	if say != nil {
 		text = idText.ReplaceAllStringFunc(text, say)
 	}
-	if text == "" {
-		return "nothing"
-	}
-	return text
+	return orElse(text, "nothing")
 }

@@ -5,6 +5,7 @@
 package wording
 
 import (
+	"fmt"
 	"regexp"
 	"strings"
 
@@ -137,11 +138,11 @@ var Prerequisites = map[string]Said{
 var Points = map[string]string{
 	"issue-open":     "Issue {state}: {symptom}. Next: {nextStep}{waitingOn}",
 	"issue-closed":   "Issue closed: {symptom}. {remedy}{closedWhy}",
-	"test-proven":    "{test} of {path} is proven (was {was})",
-	"test-marginal":  "{test} of {path} is marginal (was {was})",
-	"test-failed":    "{test} of {path} failed",
-	"test-stale":     "{test} of {path} is stale: proven once, on facts that have changed since",
-	"test-untried":   "{test} of {path} is untried",
+	"test-proven":    "Proven since the last handover, on {path}: {test}",
+	"test-marginal":  "Only marginal, on {path}: {test}",
+	"test-failed":    "Failed, on {path}: {test}",
+	"test-stale":     "No longer proof, on {path}: {test}; facts have changed since",
+	"test-untried":   "Untried, on {path}: {test}",
 	"finding":        "{said}",
 	"record-added":   "Recorded: {kind} {label}",
 	"record-changed": "Changed: {kind} {label}: {members}",
@@ -154,8 +155,12 @@ func Point(p dossier.Point) string {
 	for k, v := range p.Values {
 		values[k] = v
 	}
-	if t, ok := Tests[values["test"]]; ok {
-		values["test"] = t.Title
+	if names := values["test"]; names != "" {
+		var titles []string
+		for name := range strings.SplitSeq(names, ", ") {
+			titles = append(titles, Tests[name].Title)
+		}
+		values["test"] = strings.Join(titles, ", ")
 	}
 	switch p.Code {
 	case "issue-open":
@@ -193,11 +198,19 @@ var Todos = map[string]string{
 	"handover-outdated":  "Your handover to {to} is outdated: the home changed under it",
 	"issue-mine":         "Issue {state}: {symptom}",
 	"issue-unowned":      "Nobody has this issue in hand: {symptom}",
-	"tests-failed":       "{n} failed, without a pass since",
-	"tests-stale":        "{n} proofs are stale",
-	"tests-untried":      "{n} tests are untried",
-	"blockers":           "{n} blockers found",
+	"tests-failed":       "Failed, without a pass since: {n}",
+	"tests-stale":        "No longer proof: {n}",
+	"tests-untried":      "Untried: {n}",
+	"blockers":           "Found by computation: {n}",
 	"handover-unwatched": "Not accepted since it was offered: handover from {from} to {to}",
+}
+
+// Count says a number with its word.
+func Count(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
 }
 
 // Plain says a code as words: in-hand is "in hand".

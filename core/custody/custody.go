@@ -128,6 +128,8 @@ func issuePoints(before, after *dossier.Dossier) []dossier.Point {
 	return out
 }
 
+// testPoints tells, path by path, which tests are not proof now and which have become so; those
+// of one path that stand alike are one point.
 func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	was := map[string]proving.State{}
 	for _, s := range proving.Standings(before) {
@@ -135,15 +137,17 @@ func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	}
 	var out []dossier.Point
 	for _, s := range proving.Standings(after) {
-		old, planned := was[s.Test.ID()]
-		if !planned {
-			old = "not in the plan"
-		}
-		if s.State == proving.Proven && old == proving.Proven {
+		if s.State == proving.Proven && was[s.Test.ID()] == proving.Proven {
 			continue
 		}
-		out = append(out, dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref(), Values: map[string]string{
-			"test": s.Test.Kind.Name, "path": after.FullLabel(s.Test.Path.Ref()), "was": string(old)}})
+		p := dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref()}
+		i := slices.IndexFunc(out, func(o dossier.Point) bool { return o.Code == p.Code && o.Subject == p.Subject })
+		if i >= 0 {
+			out[i].Values["test"] += ", " + s.Test.Kind.Name
+			continue
+		}
+		p.Values = map[string]string{"test": s.Test.Kind.Name, "path": after.FullLabel(p.Subject)}
+		out = append(out, p)
 	}
 	return out
 }

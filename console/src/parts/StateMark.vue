@@ -36,6 +36,6 @@ const shapes: Record<string, string> = {
 </template>
 
 <style scoped>
-.state { display: inline-flex; align-items: center; gap: 6px; font-weight: 600; white-space: nowrap; position: relative; }
+.state { display: inline-flex; align-items: center; gap: 6px; font-weight: 600; white-space: nowrap; position: relative; vertical-align: bottom; }
 .state svg { flex: none; }
 </style>

@@ -6,7 +6,7 @@ import { api, asFailure, must, type Failure, type Schemas } from '../../api/clie
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { capital, plain, when } from '../../words'
+import { plain, when } from '../../words'
 import { useResource } from '../../useResource'
 import { loadKinds } from '../records/useRecords'
 import { nameOf } from '../records/values'
@@ -70,7 +70,7 @@ function proof(n: Need): string {
         <ul class="plain ruled">
           <li v-for="n in s.needs" :key="n.what + n.subject.id" class="need">
             <label class="grow"><input type="checkbox" :checked="n.met" :disabled="!data.mayWrite || !!n.provedBy" @change="tick(n, n.met ? 'untick' : 'tick')" />
-              <span><strong>{{ n.title }}</strong> <span class="quiet small">{{ capital(n.subject.label) }}</span><br /><span class="small quiet">{{ n.why }}</span></span></label>
+              <span><strong>{{ n.title }}</strong> <span class="quiet small">at {{ n.subject.label }}</span><br /><span class="small quiet">{{ n.why }}</span></span></label>
             <span class="small state">{{ proof(n) }}</span>
             <v-btn v-if="data.mayWrite && !n.met" variant="text" size="small" @click="tick(n, 'refuse')">Refused</v-btn>
           </li>

@@ -23,5 +23,5 @@ defineEmits<{ record: [] }>()
 <style scoped>
 .test { display: flex; gap: 12px; align-items: center; }
 .mark { width: 92px; flex: none; align-self: flex-start; padding-top: 1px; }
-@media (max-width: 899px) { .test { flex-wrap: wrap; } .mark { width: 100%; padding: 0; } .grow { flex-basis: 60%; } }
+@media (max-width: 899px) { .test { flex-wrap: wrap; row-gap: 0; } .mark { width: 100%; padding: 0; } .grow { flex: 1 0 60%; max-width: 100%; } }
 </style>

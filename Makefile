@@ -1,0 +1,67 @@
+# Kaiku. `make demo` and `make test` do all the set-up themselves; see README.md.
+SHELL := /bin/bash
+.DELETE_ON_ERROR:
+
+GO_PACKAGES := ./core/... ./store/... ./wording/... ./wire/... ./service/... ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console/...
+CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
+VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
+OWN_NET := $(CURDIR)/scripts/own-net
+
+.PHONY: demo story test check unit browser build console openapi shots bench fuzz setup setup-browser clean
+
+demo: build ## the demo firm and its practice house, until Ctrl-C
+	@bin/kaiku demo
+
+story: build ## the complete job of one new home, command by command
+	@bin/kaiku story
+
+build: setup console
+	@mkdir -p bin
+	CGO_ENABLED=0 go build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/kaiku ./cmd/kaiku
+
+setup:
+	@scripts/setup
+
+setup-browser: setup
+	@scripts/setup browser
+
+console/node_modules/.package-lock.json: console/package.json console/package-lock.json | setup
+	cd console && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+console/src/api/schema.d.ts: httpapi/openapi.json console/node_modules/.package-lock.json
+	cd console && npm run --silent types
+
+console/dist/index.html: $(CONSOLE_SOURCES) console/node_modules/.package-lock.json console/src/api/schema.d.ts
+	cd console && npm run --silent build -- --logLevel warn
+
+console: console/dist/index.html
+
+openapi: ## write httpapi/openapi.json anew after a change of the API
+	go test ./httpapi -run TestOpenAPIFileIsCurrent -update -count=1
+
+test: build check unit browser ## everything; prints the share of test lines last
+	@scripts/share
+
+check: console
+	@scripts/staticcheck $(GO_PACKAGES) ./e2e/...
+	cd console && npm run --silent lint && npm run --silent check
+
+unit: console
+	CGO_ENABLED=1 go test -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES)
+
+browser: build setup-browser
+	go test -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/...
+
+shots: build setup-browser ## the pictures in docs/screenshots
+	KAIKU_SHOTS=$(CURDIR)/docs/screenshots go test -exec "$(OWN_NET)" -count=1 -run TestShots ./e2e
+
+bench: console ## prints aim, measured and ratio
+	go test -run '^$$' -bench . -benchtime 200x ./store ./core/...
+
+fuzz: ## each fuzz test for a while
+	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzContainers ./probe:FuzzDescribe; do \
+		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
+
+clean:
+	rm -rf bin console/node_modules console/src/api/schema.d.ts && find console/dist -mindepth 1 ! -name .keep -delete
