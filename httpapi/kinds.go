@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"reflect"
@@ -139,7 +140,10 @@ func (s *Server) registerAdd(k *dossier.Kind, path string) {
 		Keyed
 		RawBody []byte `contentType:"application/json"`
 	}) (*recordAnswer, error) {
-		c, err := s.merged(k, []byte(`{}`), in.RawBody)
+		if _, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, in.Code); err != nil {
+			return nil, err
+		}
+		c, err := s.merged(k, dossier.Add, []byte(`{}`), in.RawBody)
 		if err != nil {
 			return nil, err
 		}
@@ -188,11 +192,11 @@ func (s *Server) registerSet(k *dossier.Kind, path string) {
 
 // change reads a merge patch against the record as it is now.
 func (s *Server) change(ctx context.Context, k *dossier.Kind, code, id string, conditions Conditions, patch []byte) (service.Change, error) {
-	revision, err := ifMatch(conditions.IfMatch)
+	d, err := s.service.Home(ctx, actorOf(ctx), "set-"+k.Name, code)
 	if err != nil {
 		return service.Change{}, err
 	}
-	d, err := s.service.Home(ctx, actorOf(ctx), "show-"+k.Name, code)
+	revision, err := ifMatch(conditions.IfMatch)
 	if err != nil {
 		return service.Change{}, err
 	}
@@ -204,7 +208,7 @@ func (s *Server) change(ctx context.Context, k *dossier.Kind, code, id string, c
 	if err != nil {
 		return service.Change{}, err
 	}
-	c, err := s.merged(k, base, patch)
+	c, err := s.merged(k, dossier.Set, base, patch)
 	c.ID, c.IfRevision = current.Key(), revision
 	return c, err
 }
@@ -212,6 +216,9 @@ func (s *Server) change(ctx context.Context, k *dossier.Kind, code, id string, c
 func (s *Server) registerRemove(k *dossier.Kind, path string) {
 	op := s.describe("remove-"+k.Name, http.MethodDelete, path, "Remove a "+k.Name)
 	register(s, op, func(ctx context.Context, in *RecordInput) (*struct{}, error) {
+		if _, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, in.Code); err != nil {
+			return nil, err
+		}
 		revision, err := ifMatch(in.IfMatch)
 		if err != nil {
 			return nil, err
@@ -227,7 +234,8 @@ func register[I, O any](s *Server, op huma.Operation, handle func(context.Contex
 		out, err := handle(ctx, in)
 		if err != nil {
 			code := any(in).(interface{ household() string }).household()
-			if status, ok := err.(huma.StatusError); ok && status.GetStatus() == http.StatusNotModified {
+			var status huma.StatusError
+			if errors.As(err, &status) && status.GetStatus() == http.StatusNotModified {
 				return nil, err
 			}
 			return nil, s.problemOf(ctx, code, err)
@@ -249,7 +257,7 @@ func recordIn(k *dossier.Kind, d *dossier.Dossier, id string) (dossier.Record, e
 
 // merged applies a merge patch to a record's JSON and returns the change it asks for. The whole
 // merged record is checked, so that clearing a needed member is found out.
-func (s *Server) merged(k *dossier.Kind, base, patch []byte) (service.Change, error) {
+func (s *Server) merged(k *dossier.Kind, verb dossier.Verb, base, patch []byte) (service.Change, error) {
 	var sent map[string]any
 	if err := json.Unmarshal(patch, &sent); err != nil || sent == nil {
 		return service.Change{}, problem("bad-request", map[string]string{"detail": "the body is not a JSON object"})
@@ -259,6 +267,9 @@ func (s *Server) merged(k *dossier.Kind, base, patch []byte) (service.Change, er
 		c.Members = append(c.Members, name)
 	}
 	slices.Sort(c.Members)
+	if err := c.Check(verb); err != nil {
+		return c, err
+	}
 	whole, err := jsonpatch.MergePatch(base, patch)
 	if err != nil {
 		return c, problem("bad-request", map[string]string{"detail": "the body is not a merge patch"})

@@ -23,7 +23,7 @@ type Change struct {
 
 // Add adds a record of any kind that allows it, and returns it as stored.
 func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
-	if err := c.check(dossier.Add); err != nil {
+	if err := c.Check(dossier.Add); err != nil {
 		return nil, nil, err
 	}
 	if c.ID == "" {
@@ -49,7 +49,7 @@ func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Req
 
 // Set changes a record. A Refusal record-changed carries what others wrote since IfRevision.
 func (s *Service) Set(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
-	if err := c.check(dossier.Set); err != nil {
+	if err := c.Check(dossier.Set); err != nil {
 		return nil, nil, err
 	}
 	w, err := s.write(ctx, a, "set-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
@@ -68,7 +68,7 @@ func (s *Service) Set(ctx context.Context, a Actor, code string, c Change, r Req
 
 // Remove removes a record; what refers to it is settled as declared.
 func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r Request) error {
-	if err := c.check(dossier.Remove); err != nil {
+	if err := c.Check(dossier.Remove); err != nil {
 		return err
 	}
 	_, err := s.write(ctx, a, "remove-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
@@ -81,8 +81,8 @@ func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r 
 	return s.explain(ctx, code, c, err)
 }
 
-// check holds verb and members against the registry's rules.
-func (c Change) check(v dossier.Verb) error {
+// Check holds verb and members against the registry's rules.
+func (c Change) Check(v dossier.Verb) error {
 	if !c.Kind.Allows(v) {
 		return refuse("no-such-method")
 	}

@@ -62,13 +62,17 @@ func newID() string { return uuid.Must(uuid.NewV7()).String() }
 // it is used for.
 type Request struct{ Key, Hash string }
 
-// Home returns the dossier of the household with that code, for reading. The actor must be
-// logged in.
+// Home returns the dossier of the household with that code, for reading, if the actor may carry
+// out the operation there.
 func (s *Service) Home(ctx context.Context, a Actor, operation, code string) (*dossier.Dossier, error) {
-	if err := a.require(operation, nil, nil); err != nil {
+	if a.ID == "" {
+		return nil, refuse("not-logged-in")
+	}
+	d, err := s.home(ctx, code)
+	if err != nil {
 		return nil, err
 	}
-	return s.home(ctx, code)
+	return d, a.require(operation, d, nil)
 }
 
 func (s *Service) home(ctx context.Context, code string) (*dossier.Dossier, error) {

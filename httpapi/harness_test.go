@@ -1,0 +1,81 @@
+package httpapi_test
+
+import (
+	"context"
+	"net/http/httptest"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/demo"
+	"kaiku/httpapi"
+	"kaiku/service"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// prober passes every test without a network; what probes see is tested with them.
+type prober struct{ outcome dossier.Outcome }
+
+func (p prober) Probe(_ context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
+	return proving.Result{Test: test, Outcome: p.outcome, Observed: "answered", Said: map[string]string{"roundTripMs": "3", "folders": "3"}, At: time.Now()}, nil
+}
+
+// site is a service on loopback with the demo firm, and a client for each of its people.
+type site struct {
+	t       *testing.T
+	api     *httpapi.Server
+	service *service.Service
+	address string
+	as      map[string]*client.Client
+}
+
+func newSite(t *testing.T, p service.Prober) *site {
+	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Guard: true})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, st.Close()) })
+	s := &site{t: t, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}
+	_, err = demo.AddFirm(t.Context(), s.service)
+	require.NoError(t, err)
+	s.api = httpapi.New(s.service, httpapi.Options{Version: "test"})
+	server := httptest.NewServer(s.api)
+	t.Cleanup(server.Close)
+	s.address = server.URL
+	s.as["nobody"] = client.New(server.URL, "")
+	for _, p := range demo.Firm {
+		session, err := s.as["nobody"].LogIn(t.Context(), p.Login, demo.Password, "test")
+		require.NoError(t, err)
+		s.as[p.Login] = client.New(server.URL, session.Token)
+	}
+	return s
+}
+
+// home begins a household of Petri's with a server, a screen and a path, and returns the ids.
+func (s *site) home(code string) map[string]string {
+	s.t.Helper()
+	ctx, petri := s.t.Context(), s.as["petri"]
+	h, err := petri.Begin(ctx, wire.NewHousehold{Code: code, Name: "Test home"})
+	require.NoError(s.t, err)
+	ids := map[string]string{"household": string(h.ID)}
+	add := func(name, kind string, members wire.Record) {
+		made, err := petri.Add(ctx, code, dossier.KindNamed(kind), members)
+		require.NoError(s.t, err)
+		ids[name] = made["id"].(string)
+	}
+	add("room", "room", wire.Record{"name": "cellar", "floor": -1})
+	add("segment", "segment", wire.Record{"name": "home", "prefix": "10.20.4.0/24"})
+	add("server", "device", wire.Record{"name": "server", "roles": []string{"server"}, "room": ids["room"]})
+	add("device", "device", wire.Record{"name": "screen", "roles": []string{"screen"}})
+	add("interface", "interface", wire.Record{"device": ids["server"], "name": "eth0", "addresses": []string{"10.20.4.10"}, "segment": ids["segment"]})
+	add("wired", "interface", wire.Record{"device": ids["device"], "name": "eth0", "addresses": []string{"10.20.4.21"}, "segment": ids["segment"]})
+	add("source", "source", wire.Record{"device": ids["server"], "name": "media", "protocol": "upnp-av", "port": 8200})
+	add("folder", "folder", wire.Record{"source": ids["source"], "name": "Films", "contentKind": "film"})
+	add("path", "path", wire.Record{"name": "films", "device": ids["device"], "source": ids["source"], "folders": []string{ids["folder"]}, "kind": "av-pull", "foundBy": "multicast"})
+	return ids
+}
+
+func testID(kind string, ids map[string]string) string { return kind + ":" + ids["path"] }

@@ -1,0 +1,165 @@
+package httpapi_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/service"
+	"kaiku/wire"
+)
+
+// allowed says who may, by right, in a home of Petri's whose handover is made out to Maarit.
+var allowed = map[service.Right]map[string]bool{
+	service.Public:   {"nobody": true, "ilona": true, "aino": true, "petri": true, "maarit": true, "tilit": true},
+	service.Reads:    {"ilona": true, "aino": true, "petri": true, "maarit": true, "tilit": true},
+	service.Begins:   {"ilona": true, "aino": true, "petri": true, "maarit": true},
+	service.Writes:   {"ilona": true, "aino": true, "petri": true},
+	service.Assigns:  {"ilona": true, "aino": true},
+	service.Receives: {"maarit": true},
+}
+
+// Every operation x everyone: who may not is refused with 401 or 403, who may is not.
+func TestOperationsTimesRoles(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx := t.Context()
+	_, err := s.as["petri"].RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("plays", ids), Outcome: dossier.Fail})
+	require.NoError(t, err)
+	issue, err := s.as["petri"].OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "stutters", Test: testID("plays", ids)})
+	require.NoError(t, err)
+	ids["issue"] = string(issue.Record.ID)
+	handover, err := s.as["petri"].DraftHandover(ctx, "H-0701", wire.NewHandover{To: "maarit"})
+	require.NoError(t, err)
+	ids["handover"] = string(handover.Record.ID)
+	ids["attempt"] = string(issue.Record.FailedAttempt)
+
+	operations := s.api.Operations()
+	require.Greater(t, len(operations), 60)
+	for _, op := range operations {
+		declared, ok := service.RightOf(op.ID)
+		require.True(t, ok, "%s declares nobody", op.ID)
+		require.Equal(t, declared, op.Right, op.ID)
+		for who := range s.as {
+			status := s.send(who, op.Method, placeOf(op.Path, op.ID, ids), bodyOf(op.ID, ids))
+			if allowed[op.Right][who] {
+				assert.NotContains(t, []int{401, 403}, status, "%s may %s (%s)", who, op.ID, op.Right)
+			} else if who == "nobody" {
+				assert.Equal(t, 401, status, "%s by nobody", op.ID)
+			} else {
+				assert.Equal(t, 403, status, "%s by %s", op.ID, who)
+			}
+			assert.Less(t, status, 500, op.ID)
+		}
+	}
+}
+
+func placeOf(path, operation string, ids map[string]string) string {
+	path = strings.Replace(path, "{code}", "H-0701", 1)
+	for _, k := range dossier.Kinds {
+		if strings.Contains(path, "/"+k.Plural+"/{id}") {
+			id := ids[k.Name]
+			if operation == "remove-"+k.Name || id == "" {
+				id = uuid.Must(uuid.NewV7()).String() // nothing is really removed, so that the next may be asked
+			}
+			return strings.Replace(path, "{id}", id, 1)
+		}
+	}
+	return path
+}
+
+// bodyOf is a body that gets past the schema, so that the right decides.
+func bodyOf(operation string, ids map[string]string) any {
+	verb, kind, _ := strings.Cut(operation, "-")
+	switch {
+	case verb == "add":
+		return map[string]any{"name": uuid.NewString()[:12], "prefix": "10.9.0.0/24", "device": ids["device"], "source": ids["source"], "protocol": "smb", "contentKind": "film", "kind": "av-pull", "foundBy": "name"}
+	case verb == "set":
+		return map[string]any{}
+	case operation == "log-in":
+		return wire.LogIn{Login: "petri", Password: "granite-and-gulls"}
+	case operation == "begin-household":
+		return wire.NewHousehold{Code: "H-" + strings.ReplaceAll(uuid.NewString(), "-", "")[:0] + "0702", Name: "x"}
+	case operation == "assign-household":
+		return wire.Assign{To: "petri", Why: "test"}
+	case operation == "record-attempt":
+		return wire.NewAttempt{Test: testID("plays", ids), Outcome: dossier.Pass}
+	case kind == "prerequisite":
+		return wire.Tick{What: "server-chosen", Subject: dossier.Ref{Kind: "path", ID: ids["path"]}}
+	case operation == "open-issue":
+		return wire.NewIssue{Symptom: "x"}
+	case kind == "issue" && verb != "view":
+		return wire.IssueStep{}
+	case operation == "draft-handover":
+		return wire.NewHandover{To: "petri"}
+	case kind == "handover" && verb != "view":
+		return wire.HandoverStep{Point: "p999", Question: "?"}
+	case operation == "run-tests":
+		return wire.Run{}
+	}
+	return nil
+}
+
+func (s *site) send(who, method, path string, body any) int {
+	resp := s.request(who, method, path, body, nil)
+	defer resp.Body.Close()
+	return resp.StatusCode
+}
+
+func (s *site) request(who, method, path string, body any, headers map[string]string) *http.Response {
+	s.t.Helper()
+	var r io.Reader
+	if body != nil {
+		b, err := json.Marshal(body)
+		require.NoError(s.t, err)
+		r = bytes.NewReader(b)
+	}
+	req, err := http.NewRequestWithContext(s.t.Context(), method, s.address+path, r)
+	require.NoError(s.t, err)
+	if body != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	if method == http.MethodPatch {
+		req.Header.Set("Content-Type", "application/merge-patch+json")
+	}
+	if method == http.MethodPatch || method == http.MethodDelete {
+		req.Header.Set("If-Match", `"1"`)
+	}
+	for k, v := range headers {
+		req.Header.Set(k, v)
+	}
+	// A session that another operation of this test ended must not decide: log-out ends one of its own.
+	token := s.token(who, path == "/api/v1/session" && method == http.MethodDelete)
+	if token != "" {
+		req.Header.Set("Authorization", "Bearer "+token)
+	}
+	resp, err := http.DefaultClient.Do(req)
+	require.NoError(s.t, err)
+	return resp
+}
+
+var tokens = map[string]string{}
+
+func (s *site) token(who string, fresh bool) string {
+	if who == "nobody" {
+		return ""
+	}
+	key := s.address + who
+	if tokens[key] == "" || fresh {
+		session, err := s.as["nobody"].LogIn(s.t.Context(), who, "granite-and-gulls", "test")
+		require.NoError(s.t, err)
+		if fresh {
+			return session.Token
+		}
+		tokens[key] = session.Token
+	}
+	return tokens[key]
+}
