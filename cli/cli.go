@@ -47,7 +47,7 @@ func wrongUse(format string, args ...any) error { return errUse{fmt.Errorf(forma
 
 // Run carries out one command and returns the exit code.
 func (a *App) Run(ctx context.Context, args ...string) int {
-	root := a.root()
+	root := a.Root()
 	root.SetArgs(args)
 	root.SetIn(a.In)
 	root.SetOut(a.Out)
@@ -73,10 +73,12 @@ func (a *App) Run(ctx context.Context, args ...string) int {
 	return Failed
 }
 
-func (a *App) root() *cobra.Command {
+// Root makes the tree of commands.
+func (a *App) Root() *cobra.Command {
 	a.attention, a.known = false, nil
 	root := &cobra.Command{Use: "kaiku", Short: "Home media installations: recorded, proven, handed over", Version: a.Version,
-		SilenceUsage: true, SilenceErrors: true, Args: cobra.NoArgs}
+		SilenceUsage: true, SilenceErrors: true, Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return errUse{err} })
 	f := root.PersistentFlags()
 	f.StringVarP(&a.household, "household", "H", a.env("KAIKU_HOUSEHOLD", ""), "code of the household, such as H-0042 (KAIKU_HOUSEHOLD)")

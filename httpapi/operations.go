@@ -12,7 +12,6 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/service"
-	"kaiku/store"
 	"kaiku/wire"
 )
 
@@ -182,7 +181,7 @@ func (s *Server) registerHouseholds() {
 		Since  time.Time `query:"since" doc:"Instant from which entries are wanted."`
 		Limit  int       `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most entries in one answer."`
 	}) (*answer[[]wire.JournalEntry], error) {
-		entries, err := s.service.Journal(ctx, a, in.Code, store.JournalQuery{Before: in.Before, Record: in.Record,
+		entries, err := s.service.Journal(ctx, a, in.Code, service.JournalQuery{Before: in.Before, Record: in.Record,
 			By: dossier.PersonID(in.By), Since: in.Since, Limit: in.Limit})
 		return &answer[[]wire.JournalEntry]{Body: entries}, err
 	})

@@ -9,7 +9,6 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
-	"kaiku/store"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -264,53 +263,3 @@ func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dos
 }
 
 var errMoved = errors.New("the home changed between telling and offering")
-
-// Journal returns entries of a home's journal with names, newest first.
-func (s *Service) Journal(ctx context.Context, a Actor, code string, q store.JournalQuery) ([]wire.JournalEntry, error) {
-	d, err := s.Home(ctx, a, "list-journal", code)
-	if err != nil {
-		return nil, err
-	}
-	people, err := s.staff(ctx)
-	if err != nil {
-		return nil, err
-	}
-	q.Newest = true
-	entries, err := s.store.Journal(ctx, d.Home().ID, q)
-	out := make([]wire.JournalEntry, len(entries))
-	for i, e := range entries {
-		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
-	}
-	return out, err
-}
-
-// labelThen is what people call the record now, or what the entry says it was called.
-func labelThen(d *dossier.Dossier, e dossier.Entry) string {
-	if label := d.FullLabel(e.Subject); label != "" {
-		return label
-	}
-	for _, f := range dossier.KindNamed(e.Subject.Kind).Fields {
-		if v, ok := e.Before["/"+f.Name]; ok && f.Label {
-			return wording.Value(v, nil)
-		}
-	}
-	return ""
-}
-
-// said gives an id as people say it.
-func said(d *dossier.Dossier, people staff, id string) string {
-	if name := people.name(dossier.PersonID(id)); name != "" {
-		return name
-	}
-	return readable(d, id)
-}
-
-// Said returns a function that says an id of that home as people do.
-func (s *Service) Said(ctx context.Context, code string) (func(id string) string, error) {
-	d, err := s.home(ctx, code)
-	if err != nil {
-		return nil, err
-	}
-	people, err := s.staff(ctx)
-	return func(id string) string { return said(d, people, id) }, err
-}

@@ -1,0 +1,117 @@
+package wording_test
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+	"kaiku/wording"
+)
+
+// Every code the product can utter has words, and no words are left over.
+func TestEveryCodeHasWords(t *testing.T) {
+	var findings, tests, needs []string
+	for _, c := range network.Codes {
+		findings = append(findings, c.Name)
+	}
+	for _, k := range proving.Kinds {
+		tests = append(tests, k.Name)
+	}
+	for _, n := range proving.Needs {
+		needs = append(needs, n.What)
+	}
+	assert.ElementsMatch(t, findings, keys(wording.Findings))
+	assert.ElementsMatch(t, tests, keys(wording.Tests))
+	assert.ElementsMatch(t, needs, keys(wording.Prerequisites))
+	for _, state := range proving.State("").Values() {
+		assert.Contains(t, wording.States, proving.State(state))
+		assert.Contains(t, wording.Points, "test-"+state)
+	}
+	for _, act := range dossier.Act("").Values() {
+		assert.Contains(t, wording.Points, "record-"+act)
+	}
+	for name, e := range wording.Errors {
+		assert.NotEmpty(t, e.Title, name)
+		assert.NotEmpty(t, e.Remedy, name)
+		assert.True(t, e.Status >= 400 && e.Status < 600, name)
+		assert.True(t, strings.HasSuffix(e.Remedy, ".") || strings.HasSuffix(e.Remedy, "}"), "%s: %s", name, e.Remedy)
+	}
+}
+
+func keys[V any](m map[string]V) []string {
+	var out []string
+	for k := range m {
+		out = append(out, k)
+	}
+	return out
+}
+
+func TestFillPutsValuesIntoSlots(t *testing.T) {
+	assert.Equal(t, "10.0.0.1 at home", wording.Fill("{address} at {place}", map[string]string{"address": "10.0.0.1", "place": "home"}))
+	assert.Equal(t, "at ", wording.Fill("at {nowhere}", nil))
+	assert.Equal(t, []string{"a", "b"}, wording.Slots("{a} {b} {}"))
+	assert.Equal(t, "1 test", wording.Count(1, "test"))
+	assert.Equal(t, "3 tests", wording.Count(3, "test"))
+	assert.Equal(t, "in hand", wording.Plain("in-hand"))
+}
+
+func TestAFindingSaysItsNumbers(t *testing.T) {
+	said := wording.Finding(network.Finding{Code: "address-clash", Values: map[string]string{"address": "10.20.4.10", "devices": "a, b"}})
+	assert.Equal(t, "10.20.4.10 is recorded at more than one device: a, b. They will work by turns.", said.Sentence)
+	assert.Equal(t, `address of granite server was 10.0.0.1, is now not recorded`, wording.Fact("granite server", "addresses", "10.0.0.1", ""))
+	assert.Contains(t, wording.Fact("x", "shoe size", "1", "2"), "shoe size of x")
+	assert.Equal(t, "the connection was refused at 10.0.0.1:80", wording.Result(proving.Result{Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}}))
+}
+
+func TestPoints(t *testing.T) {
+	for _, c := range []struct {
+		p    dossier.Point
+		want string
+	}{
+		{dossier.Point{Code: "issue-open", Values: map[string]string{"state": "in-hand", "symptom": "hum", "waitingOn": "the provider"}}, "Issue in hand: hum. Next: nothing noted. Waiting on the provider"},
+		{dossier.Point{Code: "test-stale", Values: map[string]string{"test": "reach, plays", "path": "films"}}, "No longer proof, on films: Source answers, Plays; facts have changed since"},
+		{dossier.Point{Code: "record-added", Values: map[string]string{"kind": "room", "label": "cellar, attic"}}, "Recorded: room cellar, attic"},
+		{dossier.Point{Code: "finding", Values: map[string]string{"finding": "address-clash", "address": "10.0.0.1", "devices": "a, b"}},
+			"10.0.0.1 is recorded at more than one device: a, b. They will work by turns. Give one of them another address, or correct the record of the one that was typed wrongly."},
+	} {
+		assert.Equal(t, c.want, wording.Point(c.p))
+	}
+}
+
+func TestMembersSayWhatChanged(t *testing.T) {
+	at := time.Date(2026, 3, 2, 9, 30, 0, 0, time.UTC)
+	raw := func(v any) json.RawMessage { b, _ := json.Marshal(v); return b }
+	say := func(id string) string { return map[string]string{"01890000-0001-7000-8000-000000000001": "cellar"}[id] }
+	e := dossier.Entry{At: at, By: "p1", Act: dossier.Changed, Subject: dossier.Ref{Kind: "device", ID: "x"},
+		Before: map[string]json.RawMessage{"/firmware": raw("6"), "/note": raw("wet")},
+		After:  map[string]json.RawMessage{"/firmware": raw("7"), "/room": raw("01890000-0001-7000-8000-000000000001"), "/carried": raw(true)}}
+	assert.Equal(t, []string{"Carried about: true", "Firmware: 6 → 7", "note: wet taken out", "Room: cellar"}, wording.Members(e, say))
+
+	e = dossier.Entry{At: at, By: "p1", Act: dossier.Changed, Subject: dossier.Ref{Kind: "issue", ID: "x"}, After: map[string]json.RawMessage{
+		"/tries/@01890000-000b-7000-8000-000000000001/what": raw("moved it"), "/tries/@01890000-000b-7000-8000-000000000001/by": raw("p1"), "/openedAt": raw(at), "/openedBy": raw("p1")}}
+	assert.Equal(t, []string{"Tries what: moved it"}, wording.Members(e, say), "its own time and author are told by the entry")
+
+	e = dossier.Entry{At: at, Act: dossier.Added, Subject: dossier.Ref{Kind: "handover", ID: "x"}, After: map[string]json.RawMessage{
+		"/points/@p001/code": raw("finding"), "/points/@p002/code": raw("finding"), "/points/@p002/values/label": raw("x")}}
+	assert.Equal(t, []string{"Points: 2 points"}, wording.Members(e, nil))
+	e.After = map[string]json.RawMessage{"/points/@p002/confirmed": raw(true)}
+	assert.Equal(t, []string{"Points p002 confirmed: true"}, wording.Members(e, nil))
+}
+
+func TestNotReadableSaysHowToWriteIt(t *testing.T) {
+	for goType, want := range map[string]string{"netip.Addr": "octets from 0 to 255", "netip.Prefix": "10.20.4.0/24", "dossier.HardwareAddr": "02:4b:49:00:00:10", "time.Time": "2026-11-25T14:30:00Z", "int": "cannot be read"} {
+		assert.Contains(t, wording.NotReadable(goType, []byte(`"10.20.4.300"`)), want)
+	}
+	all := keys(wording.Faults)
+	slices.Sort(all)
+	for _, code := range all {
+		assert.NotEmpty(t, wording.Fault(dossier.Fault{Code: dossier.FaultCode(code), Values: map[string]string{"detail": "d"}}), code)
+	}
+}
