@@ -14,6 +14,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -107,13 +108,24 @@ func newScreen(t *testing.T, base string, s size) *screen {
 	t.Cleanup(stop)
 	sc := &screen{t, ctx, base}
 	sc.do(chromedp.EmulateViewport(s.width, s.height))
-	_, err := chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
+	// Several windows of one browser are used side by side; each behaves as if it were in front.
+	_, err := chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
+	_, err = chromedp.Call(ctx, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{
 		Source: `window.__violations = []; window.__errors = [];
 			document.addEventListener('securitypolicyviolation', e => window.__violations.push(e.violatedDirective + ' ' + e.blockedURI));
 			window.addEventListener('error', e => window.__errors.push(String(e.message)));
 			window.addEventListener('unhandledrejection', e => window.__errors.push(String(e.reason)));`})
 	require.NoError(t, err)
 	return sc
+}
+
+// dark asks for the dark scheme.
+func (s *screen) dark() {
+	s.t.Helper()
+	_, err := chromedp.Call(s.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+		Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+	require.NoError(s.t, err)
 }
 
 func (s *screen) do(steps ...chromedp.Action[chromedp.Void]) {
@@ -126,6 +138,7 @@ func (s *screen) open(path string) { s.t.Helper(); s.do(chromedp.Navigate(s.base
 func (s *screen) logIn(login string) {
 	s.t.Helper()
 	s.open("/login")
+	s.wait("the first field to have the focus", `document.activeElement?.name === 'login'`)
 	s.fill("Log-in name", login)
 	s.fill("Password", demo.Password)
 	s.tap("Log in")
@@ -161,9 +174,12 @@ func (s *screen) tap(words string) {
 	s.press(fmt.Sprintf(`(%s)(%q)`, finder, words), words)
 }
 
+// still is true once nothing moves any more, but for what moves for ever.
+const still = `document.getAnimations().every(a => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity)`
+
 func (s *screen) press(find, what string) {
 	s.t.Helper()
-	s.wait(what, fmt.Sprintf(`(() => { const e = %s; if (!e) return false; e.scrollIntoView({block: 'center'}); return true })()`, find))
+	s.wait(what, fmt.Sprintf(`(() => { const e = %s; if (!e || !(%s)) return false; e.scrollIntoView({block: 'center'}); return true })()`, find, still))
 	at, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]float64](fmt.Sprintf(
 		`(async () => { const e = %s; let last = -1; for (;;) { const y = e.getBoundingClientRect().top; if (y === last) break; last = y; await new Promise(requestAnimationFrame) } const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`, find), chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)
@@ -184,9 +200,12 @@ func (s *screen) fill(label, value string) {
 // choose opens the list with that label and takes one of its words.
 func (s *screen) choose(label, option string) {
 	s.t.Helper()
-	s.press(fmt.Sprintf(`(() => { const l = [...document.querySelectorAll('label')].find(l => l.innerText.replace(' (optional)', '').trim() === %q && l.getClientRects().length); return l && l.closest('.v-field') })()`, label), "list "+label)
+	list := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll('label')].find(l => l.innerText.replace(' (optional)', '').trim() === %q && l.getClientRects().length); return l && l.closest('.v-field') })()`, label)
+	s.press(list, "list "+label)
 	s.press(fmt.Sprintf(`[...document.querySelectorAll('.v-overlay--active [role=option]')].find(e => e.innerText.trim() === %q)`, option), option)
+	s.wait(label+" to be "+option, fmt.Sprintf(`(%s).innerText.includes(%q)`, list, option))
 	s.do(chromedp.KeyEvent("\t"))
+	s.wait("the list to close", `!document.querySelector('.v-overlay--active [role=option]')`)
 }
 
 // audit holds the page against the policy and the accessibility rules, and the phone's width.
@@ -209,7 +228,7 @@ func (s *screen) audit(where string) {
 // settle waits until nothing is loading and the fonts are there.
 func (s *screen) settle() {
 	s.t.Helper()
-	s.wait("the page to settle", `!document.body.innerText.includes('Loading …') && !!document.querySelector('h1') && document.fonts.status === 'loaded' && document.getAnimations().every(a => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity)`)
+	s.wait("the page to settle", `!document.body.innerText.includes('Loading …') && !!document.querySelector('h1') && document.fonts.status === 'loaded' && `+still)
 }
 
 func (s *screen) shoot(file string) {

@@ -5,11 +5,13 @@ package httpapi
 
 import (
 	"context"
+	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"reflect"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -187,8 +189,8 @@ func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 		c.SetRequest(c.Request().WithContext(ctx))
 		c.Response().Header().Set("Kaiku-Request", number)
 		err := next(c)
-		if err != nil {
-			s.plainError(c, err)
+		if err != nil && c.Request().Context().Err() == nil && !errors.Is(err, syscall.EPIPE) && !errors.Is(err, syscall.ECONNRESET) {
+			s.plainError(c, err) // unless the client is gone
 		}
 		status := 0
 		if r, uerr := echo.UnwrapResponse(c.Response()); uerr == nil {

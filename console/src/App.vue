@@ -22,8 +22,8 @@ async function leave() {
         <img src="/mark.svg" alt="" width="28" height="28" /><span class="name">Kaiku</span>
       </router-link>
       <nav class="firm" aria-label="Firm">
-        <router-link to="/" :class="{ here: route.path === '/' }"><v-icon :icon="mdiWeatherSunset" size="20" /><span>Today</span></router-link>
-        <router-link to="/households" :class="{ here: route.path === '/households' }"><v-icon :icon="mdiHomeCityOutline" size="20" /><span>Households</span></router-link>
+        <router-link to="/" aria-label="Today" :class="{ here: route.path === '/' }"><v-icon :icon="mdiWeatherSunset" size="20" /><span>Today</span></router-link>
+        <router-link to="/households" aria-label="Households" :class="{ here: route.path === '/households' }"><v-icon :icon="mdiHomeCityOutline" size="20" /><span>Households</span></router-link>
       </nav>
       <span class="grow" />
       <span class="who small">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></span>

@@ -4,6 +4,7 @@ import { createApp, watch } from 'vue'
 import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 import App from './App.vue'
+import { first } from './first'
 import { router } from './router'
 import { themes } from './theme'
 
@@ -26,4 +27,4 @@ const sheet = new CSSStyleSheet()
 document.adoptedStyleSheets = [...document.adoptedStyleSheets, sheet]
 watch(vuetify.theme.styles, (css: string) => sheet.replaceSync(css), { immediate: true })
 
-createApp(App).use(vuetify).use(router).mount('#app')
+createApp(App).use(vuetify).use(router).directive('first', first).mount('#app')

@@ -64,7 +64,7 @@ function place(p: Schemas['Point']): string | undefined {
               <div>{{ p.sentence }} <router-link v-if="place(p)" :to="place(p)!" class="small">look</router-link></div>
               <div v-if="p.question" class="small">Asked: {{ p.question }}<template v-if="p.answer"> — Answered: {{ p.answer }}</template></div>
               <form v-if="asking === p.id" class="row" @submit.prevent="take(may('ask') ? 'ask' : 'answer', may('ask') ? { point: p.id, question: text } : { point: p.id, answer: text })">
-                <v-text-field v-model="text" :label="may('ask') ? 'Your question' : 'Your answer'" density="compact" autofocus />
+                <v-text-field v-model="text" v-first :label="may('ask') ? 'Your question' : 'Your answer'" density="compact" />
                 <v-btn type="submit" color="primary" :disabled="!text">{{ may('ask') ? 'Ask' : 'Answer' }}</v-btn>
               </form>
             </div>
@@ -81,7 +81,7 @@ function place(p: Schemas['Point']): string | undefined {
         <p v-if="unread">Read every point back, or ask about it and return the handover.</p>
         <p v-else>All points are read back. On acceptance you are answerable for this home.</p>
         <form v-if="returning" class="stack" @submit.prevent="take('return', text ? { why: text } : {})">
-          <v-text-field v-model="text" label="Why you return it; not needed where you asked" autofocus />
+          <v-text-field v-model="text" v-first label="Why you return it; not needed where you asked" />
           <div class="row"><v-btn type="submit" color="primary">Return it</v-btn><v-btn variant="text" @click="returning = false">Leave it</v-btn></div>
         </form>
         <div v-else class="row"><v-btn color="primary" :disabled="unread > 0" @click="take('accept')">Accept</v-btn><v-btn variant="outlined" @click="returning = true">Return</v-btn></div>

@@ -78,7 +78,7 @@ async function take() {
           <h3>{{ asks[step]?.word }}</h3>
           <template v-for="(a, n) in asks[step]?.ask" :key="a.member">
             <v-select v-if="a.person" v-model="said[a.member]" :items="people" :label="a.label" />
-            <v-text-field v-else v-model="said[a.member]" :label="a.label" :type="a.day ? 'date' : 'text'" :autofocus="n === 0" :error-messages="refusal?.faultAt('/' + a.member)" />
+            <v-text-field v-else v-model="said[a.member]" v-first="n === 0" :label="a.label" :type="a.day ? 'date' : 'text'" :error-messages="refusal?.faultAt('/' + a.member)" />
           </template>
           <ProblemNote v-if="refusal" :failure="refusal" />
           <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Leave it</v-btn></div>

@@ -35,7 +35,7 @@ async function openIssue() {
   <div class="page stack">
     <div class="row between"><h1>Issues</h1><v-btn v-if="!opening" color="primary" :prepend-icon="mdiPlus" @click="opening = true">Open an issue</v-btn></div>
     <form v-if="opening" class="sheet stack" @submit.prevent="openIssue">
-      <v-text-field v-model="symptom" label="Symptom, as it shows" autofocus :error-messages="refusal?.faultAt('/symptom')" />
+      <v-text-field v-model="symptom" v-first label="Symptom, as it shows" :error-messages="refusal?.faultAt('/symptom')" />
       <v-text-field v-model="reporter" label="Who said so" />
       <ProblemNote v-if="refusal" :failure="refusal" />
       <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>

@@ -33,7 +33,7 @@ async function submit() {
       <form class="sheet stack" @submit.prevent="submit">
         <div class="row"><img src="/mark.svg" alt="" width="36" height="36" /><h1>Kaiku</h1></div>
         <p class="quiet">Home media installations: recorded, proven, handed over.</p>
-        <v-text-field v-model="login" label="Log-in name" autocomplete="username" autocapitalize="none" autofocus name="login" />
+        <v-text-field v-model="login" v-first label="Log-in name" autocomplete="username" autocapitalize="none" name="login" />
         <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" name="password" />
         <ProblemNote v-if="failure" :failure="failure" />
         <v-btn type="submit" color="primary" :disabled="!login || !password || busy" block>{{ busy ? 'Logging in …' : 'Log in' }}</v-btn>

@@ -67,7 +67,7 @@ async function recorded() {
           <router-link v-for="i in test.openIssues" :key="i.id" :to="`/households/${code}/issues/${i.id}`">Issue: {{ i.label }}</router-link>
         </div>
         <form v-if="opening" class="stack" @submit.prevent="openIssue">
-          <v-text-field v-model="symptom" label="Symptom, as it shows" autofocus />
+          <v-text-field v-model="symptom" v-first label="Symptom, as it shows" />
           <ProblemNote v-if="refusal" :failure="refusal" />
           <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open the issue</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>
         </form>

@@ -29,10 +29,8 @@ const rows = computed(() => (model.value as Record<string, unknown>[] | undefine
 
 /** A folder offered for a path must be of the path's source; an adapter of the source's device. */
 function fits(r: Record<string, unknown>): boolean {
-  for (const owner of ['source', 'device']) {
-    if (props.draft[owner] && r[owner] && props.member.name !== owner) return r[owner] === props.draft[owner]
-  }
-  return true
+  const owner = { folder: 'source', interface: 'device' }[props.member.refers ?? '']
+  return !owner || !props.draft[owner] || r[owner] === props.draft[owner]
 }
 function setIn(name: string, value: unknown, type: string) {
   model.value = { ...group.value, [name]: type === 'whole' && value !== '' ? Number(value) : value }
@@ -43,7 +41,7 @@ function setRow(n: number, name: string, value: unknown) {
 </script>
 
 <template>
-  <v-select v-if="isChoice" v-model="model" :items="choices" :label="label" :hint="member.doc" :multiple="member.list" :clearable="!member.required" :error-messages="fault" :name="member.name" />
+  <v-select v-if="isChoice" v-model="model" :items="choices" :label="label" :persistent-hint="!fault" :hint="member.doc" :multiple="member.list" :clearable="!member.required" :error-messages="fault" :name="member.name" />
   <div v-else-if="member.type === 'yes-no'"><label class="check"><input type="checkbox" :checked="!!model" :name="member.name" @change="model = ($event.target as HTMLInputElement).checked" /> {{ member.title }}</label><p class="small quiet">{{ member.doc }}</p></div>
   <fieldset v-else-if="member.type === 'group' && member.list" class="whole-width">
     <legend>{{ member.title }}</legend>
@@ -59,9 +57,9 @@ function setRow(n: number, name: string, value: unknown) {
     <v-text-field v-for="g in member.group" :key="g.name" :model-value="String(group[g.name] ?? '')" :label="g.title" density="compact" :inputmode="g.type === 'address' ? 'decimal' : g.type === 'whole' ? 'numeric' : undefined" @update:model-value="setIn(g.name, $event, g.type)" />
     <p v-if="fault" class="fault">{{ fault }}</p>
   </fieldset>
-  <v-text-field v-else-if="member.type === 'whole'" v-model="whole" :label="label" :hint="member.doc" inputmode="numeric" :error-messages="fault" :name="member.name" />
-  <v-textarea v-else-if="isLong" v-model="text" :label="label" :hint="member.doc" :error-messages="fault" :name="member.name" />
-  <v-text-field v-else-if="member.type !== 'map' && member.refers !== 'any'" v-model="text" :label="label" :hint="member.list ? member.doc + ' Several: with commas.' : member.doc" :inputmode="numeric" :error-messages="fault" :name="member.name" />
+  <v-text-field v-else-if="member.type === 'whole'" v-model="whole" :label="label" :persistent-hint="!fault" :hint="member.doc" inputmode="numeric" :error-messages="fault" :name="member.name" />
+  <v-textarea v-else-if="isLong" v-model="text" :label="label" :persistent-hint="!fault" :hint="member.doc" :error-messages="fault" :name="member.name" />
+  <v-text-field v-else-if="member.type !== 'map' && member.refers !== 'any'" v-model="text" :label="label" :persistent-hint="!fault" :hint="member.list ? member.doc + ' Several: with commas.' : member.doc" :inputmode="numeric" :error-messages="fault" :name="member.name" />
 </template>
 
 <style scoped>
