@@ -54,7 +54,9 @@ browser: build setup-browser
 	go test -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/...
 
 shots: build setup-browser ## the pictures in docs/screenshots
+	@scripts/setup browser terminal
 	KAIKU_SHOTS=$(CURDIR)/docs/screenshots go test -exec "$(OWN_NET)" -count=1 -run TestShots ./e2e
+	$(OWN_NET) scripts/terminal-shot docs/screenshots/commands.png
 
 bench: console ## prints aim, measured and ratio
 	go test -run '^$$' -bench . -benchtime 200x ./store ./core/...

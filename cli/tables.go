@@ -98,8 +98,10 @@ func (a *App) details(value any, pairs ...string) error {
 		return a.show(value, header, [][]string{row})
 	}
 	width := 0
-	for i := 0; i < len(pairs); i += 2 {
-		width = max(width, len([]rune(pairs[i])))
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if pairs[i+1] != "" {
+			width = max(width, len([]rune(pairs[i])))
+		}
 	}
 	for i := 0; i+1 < len(pairs); i += 2 {
 		if pairs[i+1] == "" {

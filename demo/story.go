@@ -64,7 +64,7 @@ func Story(octet byte) []Step {
 	say(0, "is remedied", "issue remedy", "The server", "Corrected the recorded address", "--cause", "typed from memory")
 	say(0, "Issue closed, proven by this pass", "test run --probe-within 127.0.0.0/8")
 	say(3, "plays of loft films is failed", "attempt add plays", "loft films", "--outcome", "fail", "--note", "the list was old; the server had to be chosen again")
-	say(0, "Opened issue", "issue open --test plays --path", "loft films", "Does not play on the loft screen")
+	say(0, "Opened issue", "issue open --test plays --path", "loft films", "Does not play in the loft")
 	say(0, "with Petri Lokki", "issue take", "Does not play")
 
 	say(0, "plays of loft films is proven", "attempt add plays", "loft films", "--outcome", "pass", "--conditions", "second start")

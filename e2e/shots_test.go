@@ -17,20 +17,45 @@ func TestShots(t *testing.T) {
 	dir, err := filepath.Abs(dir)
 	require.NoError(t, err)
 	base := startDemo(t)
-	for name, s := range map[string]size{"": desk, "-phone": phone} {
-		sc := newScreen(t, base, s)
+	const home = "/households/H-0001"
+	for _, s := range []struct {
+		suffix string
+		size   size
+		places map[string]string
+	}{
+		{"", desk, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal"}},
+		{"-phone", phone, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "devices": home + "/devices"}},
+	} {
+		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")
-		sc.shoot(filepath.Join(dir, "today"+name+".png"))
-		for file, path := range map[string]string{"overview": "", "proving": "/proving", "paths": "/paths", "devices": "/devices", "journal": "/journal", "survey": "/survey"} {
-			if s == phone && (file == "journal" || file == "survey" || file == "paths") {
-				continue
-			}
-			sc.open("/households/H-0001" + path)
-			sc.shoot(filepath.Join(dir, file+name+".png"))
+		for name, path := range s.places {
+			sc.open(path)
+			sc.shoot(filepath.Join(dir, name+s.suffix+".png"))
 		}
 		sc.open("/")
 		sc.tap("A handover from Petri Lokki waits for you to read it back")
 		sc.sees("Points")
-		sc.shoot(filepath.Join(dir, "handover"+name+".png"))
+		sc.shoot(filepath.Join(dir, "handover"+s.suffix+".png"))
 	}
+	sc := newScreen(t, base, desk)
+	sc.logIn("petri")
+	sc.open(home + "/issues")
+	sc.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('Films stutter'))`, "the issue")
+	sc.sees("Tries")
+	sc.shoot(filepath.Join(dir, "issue.png"))
+	sc.open(home + "/records/device/new")
+	sc.fill("Name", "kitchen screen")
+	sc.choose("Room", "kitchen")
+	sc.shoot(filepath.Join(dir, "form.png"))
+	sc.open(home + "/proving")
+	sc.tap("Run 4 tests")
+	sc.sees("3 of 4 passed.")
+	sc.open(home + "/records/source")
+	sc.tap("media server")
+	sc.tap("Change")
+	sc.fill("Port", "8201")
+	sc.tap("Store")
+	sc.sees("Its history")
+	sc.open(home + "/proving")
+	sc.shoot(filepath.Join(dir, "stale.png"))
 }

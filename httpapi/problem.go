@@ -45,6 +45,9 @@ func (s *Server) problemOf(ctx context.Context, code string, err error) error {
 		return faultsProblem(faults)
 	}
 	request := requestNumber(ctx)
+	if ctx.Err() != nil {
+		return problem("internal", map[string]string{"request": request}) // the client is gone and reads no answer
+	}
 	s.log.ErrorContext(ctx, "failed", "request", request, "error", err)
 	return problem("internal", map[string]string{"request": request})
 }

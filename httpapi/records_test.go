@@ -231,8 +231,27 @@ func TestBadRequests(t *testing.T) {
 	status, first := s.postRoom("petri", "attic", key)
 	assert.Equal(t, 201, status, "a repeated request answers the first record")
 	assert.Equal(t, "attic", first["name"])
+	room := dossier.KindNamed("room")
+	_, etag, err := s.as["petri"].Show(t.Context(), "H-0701", room, first["id"].(string))
+	require.NoError(t, err)
+	require.NoError(t, s.as["petri"].Remove(t.Context(), "H-0701", room, first["id"].(string), etag))
+	status, _ = s.postRoom("petri", "attic", key)
+	assert.Equal(t, 404, status, "repeated after the record was removed")
 	status, _ = s.postRoom("petri", "loft", key)
 	assert.Equal(t, 422, status, "the key was used for something else")
+}
+
+func TestBeginningTwice(t *testing.T) {
+	s := newSite(t, nil)
+	in := wire.NewHousehold{Code: "H-0703", Name: "x"}
+	for _, c := range []struct {
+		key    string
+		status int
+	}{{"one", 200}, {"one", 200}, {"two", 409}, {"", 409}} {
+		resp := s.request("petri", http.MethodPost, "/api/v1/households", in, map[string]string{"Idempotency-Key": c.key})
+		require.NoError(t, resp.Body.Close())
+		assert.Equal(t, c.status, resp.StatusCode, "key %q", c.key)
+	}
 }
 
 func (s *site) postRoom(who, name string, headers map[string]string) (int, wire.Record) {

@@ -43,8 +43,7 @@ func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Req
 	if w.Repeated != (dossier.Ref{}) {
 		c.ID = w.Repeated.ID
 	}
-	made, _ := c.Kind.In(w.Dossier).Lookup(c.ID)
-	return made, w.Dossier, nil
+	return c.stored(w.Dossier)
 }
 
 // Set changes a record. A Refusal record-changed carries what others wrote since IfRevision.
@@ -62,8 +61,16 @@ func (s *Service) Set(ctx context.Context, a Actor, code string, c Change, r Req
 	if err != nil {
 		return nil, nil, s.explain(ctx, code, c, err)
 	}
-	now, _ := c.Kind.In(w.Dossier).Lookup(c.ID)
-	return now, w.Dossier, nil
+	return c.stored(w.Dossier)
+}
+
+// stored is the record as it is now; a repeated request may come after its removal.
+func (c Change) stored(d *dossier.Dossier) (dossier.Record, *dossier.Dossier, error) {
+	r, ok := c.Kind.In(d).Lookup(c.ID)
+	if !ok {
+		return nil, nil, refuse("no-such-record", "kind", c.Kind.Name, "id", c.ID)
+	}
+	return r, d, nil
 }
 
 // Remove removes a record; what refers to it is settled as declared.
@@ -196,11 +203,24 @@ func (s *Service) Begin(ctx context.Context, a Actor, in wire.NewHousehold, r Re
 	if h.ID == "" {
 		h.ID = wire.HomeID(newID())
 	}
-	w, err := s.store.Create(ctx, h, store.Cause{Actor: a.ID, Key: r.Key, RequestHash: r.Hash})
+	cause := store.Cause{Actor: a.ID, Key: r.Key, RequestHash: r.Hash}
+	w, err := s.store.Create(ctx, h, cause)
 	if errors.Is(err, store.ErrTaken) {
-		return nil, refuse("code-taken", "code", in.Code)
+		return s.begunBefore(ctx, in.Code, cause)
 	}
 	return w.Dossier, err
+}
+
+// begunBefore answers a repeated request with the household that the first one began.
+func (s *Service) begunBefore(ctx context.Context, code string, cause store.Cause) (*dossier.Dossier, error) {
+	home, err := s.store.HomeByCode(ctx, code)
+	if err == nil {
+		w, err := s.store.Write(ctx, home, cause, func(*dossier.Dossier) error { return nil })
+		if err == nil && w.Repeated.Kind == "household" {
+			return w.Dossier, nil
+		}
+	}
+	return nil, refuse("code-taken", "code", code)
 }
 
 // Assign makes somebody custodian without a handover, for a reason.

@@ -51,7 +51,7 @@ func startDemo(ctx context.Context, listen string, octet byte, errs io.Writer) (
 		return nil, errors.Join(err, os.RemoveAll(dir))
 	}
 	if err := d.house.Start(ctx); err != nil {
-		return nil, errors.Join(err, os.RemoveAll(dir))
+		return nil, errors.Join(fmt.Errorf("%w. Is another demo running? End it with Ctrl-C first", err), os.RemoveAll(dir))
 	}
 	d.running, err = start(ctx, settings{data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
 	if err != nil {

@@ -1,0 +1,258 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/spf13/cobra"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/wire"
+)
+
+// office answers the API from one dossier; what is posted or patched is kept for the test.
+type office struct {
+	d    *dossier.Dossier
+	sent []sent
+}
+
+type sent struct {
+	method, path, ifMatch string
+	body                  map[string]any
+}
+
+func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	path := strings.TrimPrefix(r.URL.Path, "/api/v1")
+	w.Header().Set("ETag", `"1"`)
+	if r.Method != http.MethodGet {
+		s := sent{method: r.Method, path: path, ifMatch: r.Header.Get("If-Match")}
+		_ = json.NewDecoder(r.Body).Decode(&s.body)
+		o.sent = append(o.sent, s)
+		if s.body == nil {
+			s.body = map[string]any{}
+		}
+		s.body["id"] = string(homes.RoomID(7))
+		_ = json.NewEncoder(w).Encode(s.body)
+		return
+	}
+	home := "/households/H-0900"
+	switch {
+	case path == "/people":
+		_ = json.NewEncoder(w).Encode([]wire.Person{{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician"}})
+	case path == "/households":
+		_ = json.NewEncoder(w).Encode([]wire.HouseholdRow{{Code: "H-0900", Name: "Keeper's Test", Custodian: "Petri Lokki", Blockers: 1}})
+	case path == home:
+		_ = json.NewEncoder(w).Encode(o.d.Home())
+	default:
+		for _, k := range dossier.Kinds {
+			if path == home+"/"+k.Plural {
+				list := []dossier.Record{}
+				for i := range k.In(o.d).Len() {
+					list = append(list, k.In(o.d).At(i))
+				}
+				_ = json.NewEncoder(w).Encode(list)
+				return
+			}
+		}
+		w.WriteHeader(http.StatusNotFound)
+		_ = json.NewEncoder(w).Encode(wire.Problem{Status: 404, Code: "no-such-page", Detail: "There is nothing at this address."})
+	}
+}
+
+// program is a run of the command line against an office.
+type program struct {
+	t       *testing.T
+	office  *office
+	address string
+}
+
+func newProgram(t *testing.T) *program {
+	o := &office{d: homes.Small()}
+	s := httptest.NewServer(o)
+	t.Cleanup(s.Close)
+	return &program{t, o, s.URL}
+}
+
+func (p *program) run(args ...string) (int, string, string) {
+	var out, errs bytes.Buffer
+	file := filepath.Join(p.t.TempDir(), "session.json")
+	a := &App{In: strings.NewReader("secret\n"), Out: &out, Err: &errs, Version: "test", Getenv: func(name string) string {
+		return map[string]string{"KAIKU_ADDRESS": p.address, "KAIKU_HOUSEHOLD": "H-0900", "KAIKU_SESSION_FILE": file}[name]
+	}}
+	code := a.Run(context.Background(), args...)
+	return code, out.String(), errs.String()
+}
+
+func TestRecordsAreListedForPeopleAndPrograms(t *testing.T) {
+	p := newProgram(t)
+	code, out, _ := p.run("device")
+	assert.Equal(t, Done, code)
+	assert.Equal(t, `Name            Room       Roles   Id
+───────────────────────────────────────────
+granite server  cellar     server  000000
+lamp screen     lamp room  screen  000001
+`, out)
+	_, out, _ = p.run("room", "list", "--format", "csv")
+	assert.Equal(t, "Name,Floor,Id\ncellar,-1,000000\nlamp room,2,000001\n", out)
+	_, out, _ = p.run("path", "list", "--format", "json")
+	var paths []dossier.Path
+	require.NoError(t, json.Unmarshal([]byte(out), &paths), out)
+	assert.Equal(t, "lamp room films", paths[0].Name)
+	_, out, _ = p.run("issue")
+	assert.Equal(t, "Nothing here.\n", out)
+	code, _, errs := p.run("room", "list", "--format", "xml")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, "write table, json or csv")
+}
+
+func TestOneRecordIsShownByName(t *testing.T) {
+	p := newProgram(t)
+	for _, name := range []string{"lamp room films", "LAMP", "000000"} {
+		code, out, errs := p.run("path", "show", name)
+		require.Equal(t, Done, code, errs)
+		assert.Contains(t, out, "Device    lamp screen\n")
+		assert.Contains(t, out, "Folders   Films\n")
+	}
+	code, _, errs := p.run("device", "show", "kettle")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, `there is no device "kettle"; kaiku device list shows them`)
+	p.office.d.Rooms[0].Name = "lamp store"
+	code, _, errs = p.run("room", "show", "lamp")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, `"lamp" could be lamp store (000000), lamp room (000001)`)
+	code, _, errs = p.run("room", "show")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, "which room?")
+}
+
+func TestMembersAreFlags(t *testing.T) {
+	for _, c := range []struct {
+		name string
+		args []string
+		want map[string]any
+	}{
+		{"text, number, reference by name, list", []string{"device", "add", "--name", "x", "--room", "lamp", "--role", "server", "--role", "storage", "--carried", "yes"},
+			map[string]any{"name": "x", "room": string(homes.RoomID(1)), "roles": []any{"server", "storage"}, "carried": true}},
+		{"a whole number", []string{"room", "add", "--name", "x", "--floor", "-1"}, map[string]any{"name": "x", "floor": -1.0}},
+		{"members of a group", []string{"path", "add", "--name", "x", "--server-end.port", "8200", "--server-end.name", "G"},
+			map[string]any{"name": "x", "serverEnd": map[string]any{"port": 8200.0, "name": "G"}}},
+		{"addresses", []string{"interface", "add", "--name", "x", "--address", "10.0.0.1", "--address", "2001:db8::1", "--hardware-address", "02-4B-49-00-00-10"},
+			map[string]any{"name": "x", "addresses": []any{"10.0.0.1", "2001:db8::1"}, "hardwareAddress": "02-4B-49-00-00-10"}},
+		{"a list of groups", []string{"household", "set", "Keeper", "--contact", "name=Eila,phone=555-0101", "--contact", "name=Arvo"},
+			map[string]any{"contacts": []any{map[string]any{"name": "Eila", "phone": "555-0101"}, map[string]any{"name": "Arvo"}}}},
+		{"an empty value clears", []string{"device", "set", "lamp screen", "--room", ""}, map[string]any{"room": nil}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			p := newProgram(t)
+			code, out, errs := p.run(c.args...)
+			require.Equal(t, Done, code, out+errs)
+			require.Len(t, p.office.sent, 1)
+			delete(p.office.sent[0].body, "id")
+			assert.Equal(t, c.want, p.office.sent[0].body)
+			if c.args[1] == "set" {
+				assert.Equal(t, "PATCH", p.office.sent[0].method)
+				assert.Equal(t, `"1"`, p.office.sent[0].ifMatch, "a change says which version it starts from")
+			}
+		})
+	}
+}
+
+func TestWhatIsTypedWronglyIsSaid(t *testing.T) {
+	p := newProgram(t)
+	for _, c := range []struct {
+		says string
+		args []string
+	}{
+		{"is not a whole number", []string{"room", "add", "--name", "x", "--floor", "two"}},
+		{"write yes or no", []string{"device", "add", "--name", "x", "--carried", "perhaps"}},
+		{"there is no room", []string{"device", "add", "--name", "x", "--room", "moon"}},
+		{"write it as name=", []string{"household", "set", "Keeper", "--contact", "Eila"}},
+		{"nothing to change", []string{"room", "set", "cellar"}},
+		{"unknown flag", []string{"issue", "set", "--state", "closed"}},
+		{"unknown command", []string{"attempt", "remove", "x"}},
+		{"say why", []string{"household", "assign", "maarit"}},
+		{"to whom?", []string{"handover", "draft"}},
+		{"there is no handover yet", []string{"handover", "show"}},
+		{"there is no person", []string{"journal", "list", "--by", "nobody"}},
+		{"is not a day", []string{"journal", "list", "--since", "yesterday"}},
+		{"write the record as kind/name", []string{"journal", "list", "--record", "cellar"}},
+		{"no path needs", []string{"prerequisite", "tick", "tea"}},
+		{"accepts 1 arg", []string{"room", "remove"}},
+	} {
+		code, out, errs := p.run(c.args...)
+		assert.Equal(t, WrongUse, code, "%v %s", c.args, out)
+		assert.Contains(t, errs, c.says, c.args)
+		assert.Empty(t, p.office.sent)
+	}
+}
+
+func TestNamesAndWordsComplete(t *testing.T) {
+	p := newProgram(t)
+	for _, c := range []struct {
+		args []string
+		want []string
+		not  []string
+	}{
+		{[]string{"room", "show", "la"}, []string{"lamp room"}, []string{"cellar"}},
+		{[]string{"device", "add", "--role", ""}, []string{"server", "renderer"}, nil},
+		{[]string{"device", "add", "--room", "c"}, []string{"cellar"}, []string{"lamp room"}},
+		{[]string{"room", "list", "-H", "H-"}, []string{"H-0900\tKeeper's Test"}, nil},
+		{[]string{"test", "run", ""}, []string{"reach", "found"}, []string{"plays"}},
+		{[]string{"attempt", "add", "--outcome", ""}, []string{"pass", "impossible"}, nil},
+	} {
+		_, out, _ := p.run(append([]string{cobra.ShellCompRequestCmd}, c.args...)...)
+		for _, w := range c.want {
+			assert.Contains(t, out, w, c.args)
+		}
+		for _, w := range c.not {
+			assert.NotContains(t, out, w, c.args)
+		}
+	}
+}
+
+func TestALogInIsKeptForItsOwner(t *testing.T) {
+	p := newProgram(t)
+	file := filepath.Join(t.TempDir(), "deep", "session.json")
+	a := &App{sessionFile: file, Getenv: func(string) string { return "" }}
+	require.NoError(t, a.keep(session{Address: p.address, Token: "t", Login: "petri"}))
+	info, err := os.Stat(file)
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	assert.Equal(t, p.address, a.where())
+	require.NoError(t, os.WriteFile(file, []byte("{"), 0o600))
+	assert.Equal(t, "http://127.0.0.1:7440", a.where(), "an unreadable log-in is no log-in")
+}
+
+func TestTablesFitAndWrap(t *testing.T) {
+	var out bytes.Buffer
+	a := &App{Out: &out, format: "table"}
+	require.NoError(t, a.show(nil, []string{"Short", "Long"}, [][]string{{"ä", strings.Repeat("word ", 60)}, {"日本語", "x"}}))
+	lines := strings.Split(strings.TrimRight(out.String(), "\n"), "\n")
+	assert.Greater(t, len(lines), 5)
+	for _, line := range lines {
+		assert.LessOrEqual(t, len([]rune(line)), tableWidth)
+		assert.Equal(t, strings.TrimRight(line, " "), line, "no blanks at the end")
+	}
+	out.Reset()
+	require.NoError(t, a.details(nil, "Name", "x", "Empty", "", "Text", strings.Repeat("word ", 40)))
+	assert.NotContains(t, out.String(), "Empty")
+	assert.Equal(t, "Name  x", strings.Split(out.String(), "\n")[0])
+}
+
+func TestFlagNames(t *testing.T) {
+	for member, flag := range map[string]string{"hardwareAddress": "hardware-address", "name": "name", "itemsOnDisk": "items-on-disk"} {
+		assert.Equal(t, flag, flagName(member))
+	}
+	assert.Equal(t, "abc…", clip("abcdef", 4))
+	assert.Equal(t, "abc", clip("abc", 4))
+}

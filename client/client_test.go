@@ -1,0 +1,128 @@
+package client_test
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"net/http/httptest"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/wire"
+)
+
+func serve(t *testing.T, h http.HandlerFunc) *client.Client {
+	s := httptest.NewServer(h)
+	t.Cleanup(s.Close)
+	return client.New(s.URL+"/", "token")
+}
+
+func TestErrorsSayWhatHappened(t *testing.T) {
+	_, err := client.New("http://127.0.0.1:1", "").Today(t.Context())
+	var gone *client.Unreachable
+	require.ErrorAs(t, err, &gone)
+	assert.Contains(t, err.Error(), "kaiku serve runs there")
+
+	_, err = serve(t, func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(502); _, _ = w.Write([]byte("<html>")) }).Today(t.Context())
+	assert.ErrorContains(t, err, "not Kaiku's way")
+
+	_, err = serve(t, func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("{")) }).Today(t.Context())
+	assert.ErrorContains(t, err, "read answer")
+
+	c := serve(t, func(w http.ResponseWriter, _ *http.Request) {
+		w.WriteHeader(422)
+		_ = json.NewEncoder(w).Encode(wire.Problem{Status: 422, Code: "not-valid", Detail: "Nothing was stored.", Remedy: "Correct it.", Faults: []wire.Fault{{Pointer: "/name", Detail: "this is needed"}}})
+	})
+	_, err = c.Today(t.Context())
+	assert.True(t, client.IsProblem(err, "not-valid"))
+	assert.False(t, client.IsProblem(err, "other"))
+	assert.Equal(t, "Nothing was stored.\n  /name: this is needed\nCorrect it.", err.Error())
+
+	ctx, cancel := context.WithCancel(t.Context())
+	waiting := make(chan struct{})
+	go func() { <-waiting; cancel() }()
+	_, err = serve(t, func(_ http.ResponseWriter, r *http.Request) { close(waiting); <-r.Context().Done() }).Today(ctx)
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+func TestRequestsCarryWhatTheyMust(t *testing.T) {
+	keys := map[string]bool{}
+	c := serve(t, func(w http.ResponseWriter, r *http.Request) {
+		assert.Equal(t, "Bearer token", r.Header.Get("Authorization"))
+		if r.Method == http.MethodPost {
+			keys[r.Header.Get("Idempotency-Key")] = true
+		}
+		if r.Method == http.MethodPatch {
+			assert.Equal(t, `"7"`, r.Header.Get("If-Match"))
+			assert.Equal(t, "application/merge-patch+json", r.Header.Get("Content-Type"))
+		}
+		_, _ = w.Write([]byte("{}"))
+	})
+	room := dossier.KindNamed("room")
+	for range 2 {
+		_, err := c.Add(t.Context(), "H-0001", room, wire.Record{"name": "x"})
+		require.NoError(t, err)
+	}
+	assert.Len(t, keys, 2, "each request has a key of its own")
+	_, err := c.Set(t.Context(), "H-0001", room, "id", `"7"`, wire.Record{"name": "x"})
+	require.NoError(t, err)
+}
+
+// A dossier is read in parts; when a write falls between them, it is read again.
+func TestADossierIsReadWhole(t *testing.T) {
+	d := homes.Small()
+	var revision, asked atomic.Int64
+	revision.Store(1)
+	c := serve(t, func(w http.ResponseWriter, r *http.Request) {
+		if asked.Add(1) == 5 {
+			revision.Store(2) // somebody writes while the first round is under way
+		}
+		w.Header().Set("ETag", `"`+time.Unix(revision.Load(), 0).UTC().Format("05")+`"`)
+		for _, k := range dossier.Kinds {
+			if r.URL.Path == "/api/v1/households/H-0900/"+k.Plural {
+				list := []dossier.Record{}
+				for i := range k.In(d).Len() {
+					if one := k.In(d).At(i); one.Key() > r.URL.Query().Get("after") {
+						list = append(list, one)
+					}
+				}
+				_ = json.NewEncoder(w).Encode(list)
+				return
+			}
+		}
+		_ = json.NewEncoder(w).Encode(d.Home())
+	})
+	got, err := c.Dossier(t.Context(), "H-0900")
+	require.NoError(t, err)
+	assert.Equal(t, int64(2*len(dossier.Kinds)), asked.Load())
+	for _, k := range dossier.Kinds {
+		assert.Equal(t, k.In(d).Len(), k.In(got).Len(), k.Name)
+	}
+}
+
+func TestLongListsArePaged(t *testing.T) {
+	pages := 0
+	c := serve(t, func(w http.ResponseWriter, r *http.Request) {
+		pages++
+		n := 200
+		if r.URL.Query().Get("after") != "" {
+			n = 3
+		}
+		rows := make([]wire.HouseholdRow, n)
+		for i := range rows {
+			rows[i].Code = "H-0001"
+		}
+		_ = json.NewEncoder(w).Encode(rows)
+	})
+	all, err := c.Households(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, all, 203)
+	assert.Equal(t, 2, pages)
+}

@@ -1,0 +1,201 @@
+package service_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/demo"
+	"kaiku/service"
+	"kaiku/store"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// prober fails every test, or stops the run after the first.
+type prober struct{ cancel context.CancelFunc }
+
+func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
+	if p.cancel != nil {
+		defer p.cancel()
+	}
+	return proving.Result{Test: test, Outcome: dossier.Fail, Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}, At: time.Now()}, ctx.Err()
+}
+
+// filled is the demo's home on the demo's clock, which has stopped.
+func filled(t *testing.T, p service.Prober) (*service.Service, map[string]service.Actor) {
+	clock := demo.NewClock(time.Now())
+	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, st.Close()) })
+	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1))
+	s := service.New(st, service.Options{Prober: p})
+	people, err := st.People(t.Context())
+	require.NoError(t, err)
+	actors := map[string]service.Actor{}
+	for _, one := range people {
+		actors[one.Login] = service.Actor{ID: one.ID, Name: one.Name, Role: service.Role(one.Role)}
+	}
+	return s, actors
+}
+
+func TestTodaySaysWhatWaitsForWhom(t *testing.T) {
+	s, as := filled(t, nil)
+	for _, c := range []struct {
+		who           string
+		waiting, held []string
+		others        []string
+	}{
+		{"maarit", []string{"handover-to-me"}, nil, nil},
+		{"petri", []string{"issue-mine", "blockers", "tests-failed", "tests-untried"}, []string{"H-0001"}, nil},
+		{"ilona", nil, nil, []string{"handover-unwatched"}},
+		{"tilit", nil, nil, nil},
+	} {
+		t.Run(c.who, func(t *testing.T) {
+			today, err := s.Today(t.Context(), as[c.who])
+			require.NoError(t, err)
+			var waiting, held, others []string
+			for _, w := range today.Waiting {
+				waiting = append(waiting, w.Code)
+				assert.NotContains(t, w.Sentence, "{", "a slot was not filled")
+				assert.NotEmpty(t, w.Place)
+			}
+			for _, h := range today.Held {
+				held = append(held, h.Code)
+			}
+			for _, o := range today.Others {
+				others = append(others, o.Code)
+			}
+			assert.Equal(t, c.waiting, waiting)
+			assert.Equal(t, c.held, held)
+			assert.Equal(t, c.others, others)
+		})
+	}
+	_, err := s.Today(t.Context(), service.Actor{})
+	assertRefused(t, err, "not-logged-in")
+}
+
+func assertRefused(t *testing.T, err error, code string) {
+	t.Helper()
+	var r *service.Refusal
+	require.ErrorAs(t, err, &r)
+	assert.Equal(t, code, r.Code)
+	assert.Contains(t, wording.Errors, r.Code)
+	assert.NotEmpty(t, r.Error())
+}
+
+func TestOverviewAnswersFourQuestions(t *testing.T) {
+	s, as := filled(t, nil)
+	o, err := s.Overview(t.Context(), as["petri"], "H-0001")
+	require.NoError(t, err)
+	assert.Len(t, o.NotProven, 5)
+	assert.Len(t, o.Issues, 1)
+	assert.Equal(t, "Petri Lokki", o.Custodian.Name)
+	assert.NotEmpty(t, o.Next)
+	assert.True(t, o.MayWrite)
+	require.NotNil(t, o.Handover)
+	assert.Equal(t, dossier.Offered, o.Handover.Record.State)
+	o, err = s.Overview(t.Context(), as["maarit"], "H-0001")
+	require.NoError(t, err)
+	assert.False(t, o.MayWrite)
+	assert.Equal(t, "handover-to-me", o.Next[0].Code, "what waits for the asking person comes first")
+	assert.Contains(t, o.Handover.StepsOK, "confirm")
+	_, err = s.Overview(t.Context(), as["petri"], "H-0999")
+	assertRefused(t, err, "no-such-household")
+}
+
+func TestARunThatIsStoppedKeepsWhatItStored(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	s, as := filled(t, prober{cancel})
+	done, err := s.RunTests(ctx, as["petri"], "H-0001", wire.Run{})
+	require.ErrorIs(t, err, context.Canceled)
+	assert.Empty(t, done.Made, "the attempt of the stopped test may or may not be stored; the answer does not claim it")
+	plan, err := s.Plan(t.Context(), as["petri"], "H-0001")
+	require.NoError(t, err)
+	assert.Len(t, plan.Tests, 6)
+}
+
+func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {
+	s, as := filled(t, prober{})
+	done, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	require.NoError(t, err)
+	require.Len(t, done.Made, 4)
+	for _, m := range done.Made {
+		assert.Equal(t, proving.Failed, m.Test.State)
+		assert.Equal(t, "the connection was refused at 10.0.0.1:80", m.Attempt.Note)
+		assert.Equal(t, dossier.ByMachine, m.Attempt.How)
+	}
+	_, err = s.RunTests(t.Context(), as["maarit"], "H-0001", wire.Run{})
+	assertRefused(t, err, "not-allowed")
+}
+
+func TestAttemptsUnderAnOfferOutdateIt(t *testing.T) {
+	s, as := filled(t, prober{})
+	_, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	require.NoError(t, err)
+	o, err := s.Overview(t.Context(), as["petri"], "H-0001")
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Outdated, o.Handover.Record.State)
+	assert.Contains(t, o.Handover.StepsOK, "offer")
+}
+
+func TestUnknownStepsAndRecords(t *testing.T) {
+	s, as := filled(t, nil)
+	ctx := t.Context()
+	_, err := s.StepIssue(ctx, as["petri"], "H-0001", "x", "dance", wire.IssueStep{}, service.Request{})
+	assertRefused(t, err, "no-such-page")
+	_, err = s.StepIssue(ctx, as["petri"], "H-0001", "x", "take", wire.IssueStep{}, service.Request{})
+	assertRefused(t, err, "no-such-record")
+	_, err = s.StepHandover(ctx, as["petri"], "H-0001", "x", "dance", wire.HandoverStep{}, service.Request{})
+	assertRefused(t, err, "no-such-page")
+	_, err = s.StepHandover(ctx, as["petri"], "H-0001", "x", "offer", wire.HandoverStep{}, service.Request{})
+	assertRefused(t, err, "no-such-record")
+	_, err = s.Issue(ctx, as["petri"], "H-0001", "x")
+	assertRefused(t, err, "no-such-record")
+	_, err = s.Handover(ctx, as["petri"], "H-0001", "x")
+	assertRefused(t, err, "no-such-record")
+	err = s.Assign(ctx, as["aino"], "H-0001", wire.Assign{To: "nobody", Why: "x"}, service.Request{})
+	assertRefused(t, err, "no-such-person")
+	_, err = s.Begin(ctx, as["aino"], wire.NewHousehold{Code: "H-0002", Name: "x", Custodian: "tilit"}, service.Request{})
+	assertRefused(t, err, "no-receiver")
+	_, err = s.Begin(ctx, as["aino"], wire.NewHousehold{Code: "H-0001", Name: "x"}, service.Request{})
+	assertRefused(t, err, "code-taken")
+}
+
+func TestOneIdempotencyKeyMakesOneIssue(t *testing.T) {
+	s, as := filled(t, nil)
+	r := service.Request{Key: "k", Hash: "h"}
+	first, err := s.OpenIssue(t.Context(), as["petri"], "H-0001", wire.NewIssue{Symptom: "hum"}, r)
+	require.NoError(t, err)
+	again, err := s.OpenIssue(t.Context(), as["petri"], "H-0001", wire.NewIssue{Symptom: "hum"}, r)
+	require.NoError(t, err)
+	assert.Equal(t, first.Record.ID, again.Record.ID)
+	_, err = s.OpenIssue(t.Context(), as["petri"], "H-0001", wire.NewIssue{Symptom: "buzz"}, service.Request{Key: "k", Hash: "other"})
+	assertRefused(t, err, "key-reused")
+	_, err = s.OpenIssue(t.Context(), as["aino"], "H-0001", wire.NewIssue{Symptom: "hum"}, r)
+	require.NoError(t, err, "another person's key is another key")
+}
+
+func TestEveryRightHasWordsAndEveryKindItsOperations(t *testing.T) {
+	_, declared := service.RightOf("dance-room")
+	assert.False(t, declared)
+	for _, k := range dossier.Kinds {
+		for _, op := range []string{"list-" + k.Plural, "show-" + k.Name} {
+			r, ok := service.RightOf(op)
+			assert.True(t, ok, op)
+			assert.Equal(t, service.Reads, r)
+		}
+		for _, v := range []dossier.Verb{dossier.Add, dossier.Set, dossier.Remove} {
+			r, ok := service.RightOf(string(v) + "-" + k.Name)
+			assert.Equal(t, k.Allows(v), ok, "%s %s", v, k.Name)
+			if ok {
+				assert.Equal(t, service.Writes, r)
+			}
+		}
+	}
+}
