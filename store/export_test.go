@@ -16,3 +16,9 @@ func (s *Store) Columns(ctx context.Context, table string) ([]string, error) {
 func (s *Store) Exec(ctx context.Context, statement string) error {
 	return s.writer.WithContext(ctx).Exec(statement).Error
 }
+
+// Shrink bounds the cache to a size.
+func (s *Store) Shrink(limit int) { s.cache.limit = limit }
+
+// Cached is the number of dossiers in the cache.
+func (s *Store) Cached() int { return s.cache.order.Len() }

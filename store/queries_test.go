@@ -1,0 +1,158 @@
+package store_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/store"
+)
+
+func TestTheJournalIsSelected(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	note := func(n int, text string) {
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person, Why: "because " + text}, func(d *dossier.Dossier) error {
+			d.Rooms[n].Note = text
+			return nil
+		})
+		require.NoError(t, err)
+	}
+	note(0, "wet")
+	note(1, "dry")
+	for _, c := range []struct {
+		name  string
+		query store.JournalQuery
+		want  []string
+	}{
+		{"after a revision", store.JournalQuery{After: 2}, []string{"because wet", "because dry"}},
+		{"newest first", store.JournalQuery{After: 2, Newest: true}, []string{"because dry", "because wet"}},
+		{"before a revision", store.JournalQuery{After: 2, Before: 4}, []string{"because wet"}},
+		{"of one record", store.JournalQuery{After: 2, Record: string(homes.RoomID(1))}, []string{"because dry"}},
+		{"of a person", store.JournalQuery{After: 2, By: "somebody else"}, nil},
+		{"since an instant", store.JournalQuery{Since: homes.Day.Add(time.Hour)}, nil},
+		{"at most so many", store.JournalQuery{After: 2, Limit: 1}, []string{"because wet"}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			entries, err := s.Journal(t.Context(), home, c.query)
+			require.NoError(t, err)
+			var why []string
+			for _, e := range entries {
+				why = append(why, e.Why)
+			}
+			assert.Equal(t, c.want, why)
+		})
+	}
+	before, rest, err := s.At(t.Context(), home, 3)
+	require.NoError(t, err)
+	assert.Equal(t, "wet", before.Rooms[0].Note)
+	assert.Empty(t, before.Rooms[1].Note)
+	assert.Len(t, rest, 1)
+}
+
+func TestHouseholdsArePagedByCode(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	for n, code := range []string{"H-0903", "H-0901", "H-0902"} {
+		h := dossier.Household{Code: code, Name: "Home", Custodian: homes.Person}
+		h.ID = dossier.ID[dossier.Household]("01890000-0000-7000-8000-00000000010" + string(rune('0'+n)))
+		_, err := s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+		require.NoError(t, err)
+	}
+	page, err := s.Summaries(t.Context(), "", 2)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"H-0901", "H-0902"}, []string{page[0].Code, page[1].Code})
+	page, err = s.Summaries(t.Context(), "H-0902", 2)
+	require.NoError(t, err)
+	require.Len(t, page, 1)
+	assert.Equal(t, homes.Day, page[0].Changed())
+	mine, err := s.Involving(t.Context(), homes.Person)
+	require.NoError(t, err)
+	assert.Len(t, mine, 3)
+	offered, err := s.OnOffer(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, offered)
+}
+
+func TestACreationThatBreaksAnInvariantLeavesNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	h := dossier.Household{Code: "H-0901", Custodian: homes.Person}
+	h.ID = "01890000-0000-7000-8000-000000000101"
+	_, err := s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+	var faults dossier.Faults
+	require.ErrorAs(t, err, &faults)
+	_, err = s.HomeByCode(t.Context(), "H-0901")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	h.Name, h.Custodian = "Home", "01890000-0000-7000-8000-00000000beef"
+	_, err = s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+	require.Error(t, err, "a custodian who is nobody")
+	_, err = s.HomeByCode(t.Context(), "H-0901")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestPeopleAreFoundAndUnique(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	p, err := s.PersonByLogin(t.Context(), "petri")
+	require.NoError(t, err)
+	again, err := s.PersonByID(t.Context(), p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, p, again)
+	_, err = s.PersonByLogin(t.Context(), "nobody")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, s.AddPerson(t.Context(), store.Person{ID: "x", Login: "petri", Name: "Other", Role: "lead"}), store.ErrTaken)
+	assert.Error(t, s.AddPerson(t.Context(), store.Person{ID: "y", Login: "king", Name: "King", Role: "king"}), "a role that is none")
+}
+
+func TestAFolderThatCannotBeUsedIsSaid(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "file")
+	require.NoError(t, os.WriteFile(file, []byte("x"), 0o600))
+	_, err := store.Open(t.Context(), file, store.Options{})
+	assert.ErrorContains(t, err, "data folder")
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, store.FileName), []byte("this is no database, but long enough to look like a file of some kind"), 0o600))
+	_, err = store.Open(t.Context(), dir, store.Options{})
+	assert.ErrorContains(t, err, "not a database")
+}
+
+func TestADataFolderMayHaveAnyName(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "Käyttö? 100% & more")
+	s := open(t, dir)
+	putHome(t, s, homes.Small())
+	require.NoError(t, s.Ping(t.Context()))
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	_, err := s.HomeByCode(t.Context(), "H-0900")
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+}
+
+// The least recently used homes leave the cache; nothing else changes by that.
+func TestACacheThatIsFullForgetsTheOldest(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	s.Shrink(1)
+	var ids []dossier.ID[dossier.Household]
+	for n := range 3 {
+		h := dossier.Household{Code: "H-090" + string(rune('1'+n)), Name: "Home", Custodian: homes.Person}
+		h.ID = dossier.ID[dossier.Household]("01890000-0000-7000-8000-00000000010" + string(rune('0'+n)))
+		_, err := s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
+		require.NoError(t, err)
+		ids = append(ids, h.ID)
+	}
+	assert.Equal(t, 1, s.Cached())
+	for _, id := range ids {
+		d, err := s.Load(t.Context(), id)
+		require.NoError(t, err)
+		assert.Equal(t, id, d.Home().ID)
+		assert.Equal(t, 1, s.Cached())
+	}
+}
