@@ -23,11 +23,16 @@ func TestShots(t *testing.T) {
 		size   size
 		places map[string]string
 	}{
-		{"", desk, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal"}},
+		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal"}},
 		{"-phone", phone, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "devices": home + "/devices"}},
 	} {
 		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")
+		if s.size == desk {
+			petri := newScreen(t, base, desk)
+			petri.logIn("petri")
+			petri.shoot(filepath.Join(dir, "today.png"))
+		}
 		for name, path := range s.places {
 			sc.open(path)
 			sc.shoot(filepath.Join(dir, name+s.suffix+".png"))

@@ -93,7 +93,7 @@ func issueOf(a Actor, d *dossier.Dossier, i dossier.Issue, people staff) wire.Is
 	_, out.CanClose = proofOf(d, i)
 	if a.may(Writes, d, nil) {
 		for _, step := range issueSteps {
-			if slices.Contains(step.from, i.State) {
+			if slices.Contains(step.from, i.State) && !(step.name == "take" && i.State == dossier.IssueInHand && i.Owner == a.ID) {
 				out.StepsTaken = append(out.StepsTaken, step.name)
 			}
 		}

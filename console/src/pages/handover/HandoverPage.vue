@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, asFailure, must, records, type Failure, type Handover, type Schemas } from '../../api/client'
+import { api, must, records, type Handover, type Schemas } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const route = useRoute()
@@ -14,22 +15,17 @@ const id = String(route.params.id)
 const { data: h, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/handovers/{id}/view', { params: { path: { code, id } } })))
 const may = (step: string) => h.value?.steps.includes(step) ?? false
 const unread = computed(() => h.value?.unread ?? 0)
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 const asking = ref('')
 const text = ref('')
 const returning = ref(false)
 
-async function take(step: string, body: Record<string, string> = {}) {
-  refusal.value = undefined
-  try {
-    h.value = (await records<Handover>('POST', `/households/${code}/handovers/${id}/${step}`, body)).data
-    asking.value = ''
-    returning.value = false
-    text.value = ''
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const take = (step: string, body: Record<string, string> = {}) => act(async () => {
+  h.value = (await records<Handover>('POST', `/households/${code}/handovers/${id}/${step}`, body)).data
+  asking.value = ''
+  returning.value = false
+  text.value = ''
+})
 
 function place(p: Schemas['Point']): string | undefined {
   if (!p.subject?.id) return undefined
@@ -95,5 +91,5 @@ function place(p: Schemas['Point']): string | undefined {
 .id { width: 40px; flex: none; }
 .gate { border-left: 4px solid rgb(var(--v-theme-warning)); padding-left: 12px; }
 .point form > :first-child { min-width: 180px; flex: 1; }
-@media (max-width: 899px) { .point { flex-wrap: wrap; } .point > .grow { flex-basis: 80%; } .id { width: auto; } }
+@media (max-width: 899px) { .point { flex-wrap: wrap; align-items: flex-start; } .point > .grow { flex-basis: 80%; } .id { width: auto; } }
 </style>

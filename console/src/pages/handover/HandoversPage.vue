@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, asFailure, must, type Failure } from '../../api/client'
+import { api, must } from '../../api/client'
 import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const router = useRouter()
@@ -20,17 +21,12 @@ const mayDraft = computed(() => data.value?.overview.mayWrite && data.value.list
 const receivers = computed(() => me.people.filter((p) => p.role !== 'observer' && p.id !== data.value?.overview.custodian.id).map((p) => ({ title: p.name, value: p.id })))
 const to = ref<string>()
 const note = ref('')
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
-async function draft() {
-  refusal.value = undefined
-  try {
-    const made = await must(api.POST('/api/v1/households/{code}/handovers', { params: { path: { code } }, body: { to: to.value ?? '', ...(note.value && { note: note.value }) } }))
-    await router.push(`/households/${code}/handover/${made.record.id}`)
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const draft = () => act(async () => {
+  const made = await must(api.POST('/api/v1/households/{code}/handovers', { params: { path: { code } }, body: { to: to.value ?? '', ...(note.value && { note: note.value }) } }))
+  await router.push(`/households/${code}/handover/${made.record.id}`)
+})
 </script>
 
 <template>

@@ -2,12 +2,13 @@
 import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, asFailure, must, type Failure, type Schemas } from '../../api/client'
+import { api, must, type Schemas } from '../../api/client'
 import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const router = useRouter()
@@ -21,7 +22,7 @@ const mayBegin = computed(() => me.session?.person.role !== 'observer')
 const beginning = ref(false)
 const code = ref('')
 const name = ref('')
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
 async function loadAll(): Promise<Schemas['HouseholdRow'][]> {
   const all: Schemas['HouseholdRow'][] = []
@@ -32,15 +33,10 @@ async function loadAll(): Promise<Schemas['HouseholdRow'][]> {
   }
 }
 
-async function begin() {
-  refusal.value = undefined
-  try {
-    await must(api.POST('/api/v1/households', { body: { code: code.value.trim(), name: name.value.trim() } }))
-    await router.push(`/households/${code.value.trim()}`)
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const begin = () => act(async () => {
+  await must(api.POST('/api/v1/households', { body: { code: code.value.trim(), name: name.value.trim() } }))
+  await router.push(`/households/${code.value.trim()}`)
+})
 </script>
 
 <template>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, asFailure, must, records, type Failure, type Issue } from '../../api/client'
+import { api, must, records, type Issue } from '../../api/client'
 import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { capital, plain, when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const route = useRoute()
@@ -29,7 +30,7 @@ const asks: Record<string, { word: string; ask: Ask[] }> = {
 }
 const step = ref('')
 const said = ref<Record<string, string>>({})
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 const ready = computed(() => asks[step.value]?.ask.every((a) => !a.needed || said.value[a.member]) ?? false)
 const people = computed(() => me.people.filter((p) => p.role !== 'observer').map((p) => ({ title: p.name, value: p.id })))
 
@@ -39,20 +40,15 @@ function begin(name: string) {
   refusal.value = undefined
 }
 
-async function take() {
-  refusal.value = undefined
+const take = () => act(async () => {
   const body: Record<string, string> = {}
   for (const a of asks[step.value]?.ask ?? []) {
     const v = said.value[a.member]
     if (v) body[a.member] = a.day ? new Date(v + 'T12:00').toISOString() : v
   }
-  try {
-    issue.value = (await records<Issue>('POST', `/households/${code}/issues/${id}/${step.value}`, body)).data
-    step.value = ''
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+  issue.value = (await records<Issue>('POST', `/households/${code}/issues/${id}/${step.value}`, body)).data
+  step.value = ''
+})
 </script>
 
 <template>
@@ -62,7 +58,7 @@ async function take() {
     <template v-else>
       <div class="row between"><h1>{{ record.symptom }}</h1><StateMark :state="record.state" :word="plain(record.state)" /></div>
       <section class="sheet stack">
-        <dl>
+        <dl class="facts">
           <dt>Owner</dt><dd>{{ issue.owner || 'nobody has it in hand' }}</dd>
           <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
           <template v-if="record.waitingOn"><dt>Waiting on</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised until {{ when(record.promisedUntil, false) }}</template></dd></template>
@@ -92,8 +88,3 @@ async function take() {
     </template>
   </div>
 </template>
-
-<style scoped>
-dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 6px 16px; }
-dt { font-weight: 600; }
-</style>

@@ -2,12 +2,13 @@
 import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, asFailure, must, type Failure } from '../../api/client'
+import { api, must } from '../../api/client'
 import { personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const router = useRouter()
@@ -18,17 +19,12 @@ const closed = computed(() => issues.value?.filter((i) => i.state === 'closed').
 const opening = ref(false)
 const symptom = ref('')
 const reporter = ref('')
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
-async function openIssue() {
-  refusal.value = undefined
-  try {
-    const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, ...(reporter.value && { reporter: reporter.value }) } }))
-    await router.push(`/households/${code}/issues/${made.record.id}`)
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const openIssue = () => act(async () => {
+  const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, ...(reporter.value && { reporter: reporter.value }) } }))
+  await router.push(`/households/${code}/issues/${made.record.id}`)
+})
 </script>
 
 <template>

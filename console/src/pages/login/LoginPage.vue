@@ -1,30 +1,21 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { asFailure, type Failure } from '../../api/client'
 import { logIn } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import { useAction } from '../../useAction'
 
 const route = useRoute()
 const router = useRouter()
 const login = ref('')
 const password = ref('')
-const failure = ref<Failure>()
-const busy = ref(false)
+const { failure, busy, act } = useAction()
 
-async function submit() {
-  busy.value = true
-  failure.value = undefined
-  try {
-    await logIn(login.value.trim(), password.value)
-    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
-    await router.push(to)
-  } catch (e) {
-    failure.value = asFailure(e) as Failure
-  } finally {
-    busy.value = false
-  }
-}
+const submit = () => act(async () => {
+  await logIn(login.value.trim(), password.value)
+  const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
+  await router.push(to)
+})
 </script>
 
 <template>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api, asFailure, must, type Failure, type Schemas } from '../../api/client'
+import { api, must, type Schemas } from '../../api/client'
 import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
+import { useAction } from '../../useAction'
 
 /** Who has the home, and what is under way to change that. */
 const props = defineProps<{ overview: Schemas['Overview']; code: string }>()
@@ -13,19 +14,14 @@ const mayAssign = computed(() => role.value === 'lead' || role.value === 'coordi
 const assigning = ref(false)
 const to = ref<string>()
 const why = ref('')
-const failure = ref<Failure>()
+const { failure, act } = useAction()
 const choices = computed(() => me.people.filter((p) => p.role !== 'observer' && p.id !== props.overview.custodian.id).map((p) => ({ title: p.name, value: p.id })))
 
-async function assign() {
-  failure.value = undefined
-  try {
-    await must(api.POST('/api/v1/households/{code}/assign', { params: { path: { code: props.code } }, body: { to: to.value ?? '', why: why.value } }))
-    assigning.value = false
-    emit('changed')
-  } catch (e) {
-    failure.value = asFailure(e) as Failure
-  }
-}
+const assign = () => act(async () => {
+  await must(api.POST('/api/v1/households/{code}/assign', { params: { path: { code: props.code } }, body: { to: to.value ?? '', why: why.value } }))
+  assigning.value = false
+  emit('changed')
+})
 </script>
 
 <template>

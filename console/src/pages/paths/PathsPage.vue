@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { mdiPlus } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, asFailure, must, type Failure, type Schemas } from '../../api/client'
+import { api, must, type Schemas } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { plain, when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import { loadKinds } from '../records/useRecords'
 import { nameOf } from '../records/values'
@@ -21,21 +22,13 @@ const { data, failure, reload } = useResource(async () => {
   return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), known }
 })
 const sides = computed(() => ['server', 'network', 'device', 'account'].map((side) => ({ side, needs: data.value?.needed.filter((n) => n.side === side) ?? [] })).filter((s) => s.needs.length))
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
-async function tick(n: Need, verb: 'tick' | 'untick' | 'refuse') {
-  refusal.value = undefined
-  try {
-    const body = { what: n.what, subject: { kind: n.subject.kind, id: n.subject.id } }
-    const params = { path: { code } }
-    if (verb === 'tick') await must(api.POST('/api/v1/households/{code}/needed/tick', { params, body }))
-    else if (verb === 'untick') await must(api.POST('/api/v1/households/{code}/needed/untick', { params, body }))
-    else await must(api.POST('/api/v1/households/{code}/needed/refuse', { params, body }))
-    await reload()
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const tick = (n: Need, verb: 'tick' | 'untick' | 'refuse') => act(async () => {
+  const body = { what: n.what, subject: { kind: n.subject.kind, id: n.subject.id } }
+  await must(api.POST(`/api/v1/households/{code}/needed/${verb}`, { params: { path: { code } }, body }))
+  await reload()
+})
 
 function end(e: Schemas['End'] | undefined): string {
   if (!e) return 'not recorded'

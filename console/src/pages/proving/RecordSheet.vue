@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { api, asFailure, must, type Failure, type Schemas, type Test } from '../../api/client'
+import { api, must, type Schemas, type Test } from '../../api/client'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
+import { useAction } from '../../useAction'
 
 /** How a test went on the screen: the second tap records it. */
 const props = defineProps<{ test: Test; code: string }>()
 const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
 const note = ref('')
 const conditions = ref('')
-const failure = ref<Failure>()
-const busy = ref(false)
+const { failure, busy, act } = useAction()
 const outcomes = [
   { value: 'pass', word: 'Passed' },
   { value: 'marginal', word: 'Marginal' },
@@ -18,18 +18,10 @@ const outcomes = [
   { value: 'impossible', word: 'Could not be tried' },
 ] as const
 
-async function record(outcome: (typeof outcomes)[number]['value']) {
-  busy.value = true
-  failure.value = undefined
-  try {
-    const body = { test: props.test.id, outcome, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
-    emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
-  } catch (e) {
-    failure.value = asFailure(e) as Failure
-  } finally {
-    busy.value = false
-  }
-}
+const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => {
+  const body = { test: props.test.id, outcome, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
+  emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
+})
 </script>
 
 <template>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, asFailure, must, type Failure } from '../../api/client'
+import { api, must } from '../../api/client'
 import { personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { when } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
 
@@ -24,17 +25,12 @@ const test = computed(() => data.value?.test)
 const recording = ref(false)
 const symptom = ref('')
 const opening = ref(false)
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
-async function openIssue() {
-  refusal.value = undefined
-  try {
-    const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, test: id } }))
-    await router.push(`/households/${code}/issues/${made.record.id}`)
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const openIssue = () => act(async () => {
+  const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, test: id } }))
+  await router.push(`/households/${code}/issues/${made.record.id}`)
+})
 
 function startIssue() {
   opening.value = true
@@ -55,7 +51,7 @@ async function recorded() {
     <template v-else>
       <div class="row between"><h1>{{ test.title }}: {{ test.path.label }}</h1><StateMark :state="test.state" /></div>
       <section class="sheet stack">
-        <dl>
+        <dl class="facts">
           <dt>Expected</dt><dd>{{ test.expected }}</dd>
           <dt>To do</dt><dd>{{ test.do }}</dd>
           <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
@@ -86,8 +82,3 @@ async function recorded() {
     <RecordSheet v-if="recording && test" :test="test" :code="code" @done="recorded" @leave="recording = false" />
   </div>
 </template>
-
-<style scoped>
-dl { display: grid; grid-template-columns: max-content minmax(0, 1fr); gap: 6px 16px; }
-dt { font-weight: 600; }
-</style>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { asFailure, records, type AnyRecord, type Failure, type Kind, type Member } from '../../api/client'
+import { records, type AnyRecord, type Kind, type Member } from '../../api/client'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import MemberField from './MemberField.vue'
+import { useAction } from '../../useAction'
 import { recordPath } from './useRecords'
 import type { Known } from './values'
 
@@ -12,8 +13,7 @@ const emit = defineEmits<{ saved: [record: AnyRecord]; leave: []; again: [] }>()
 const isNew = computed(() => !props.record.id)
 const members = computed(() => props.kind.members.filter((m) => !m.rule || (m.rule === 'fixed' && isNew.value)))
 const draft = ref<Record<string, unknown>>(start())
-const failure = ref<Failure>()
-const busy = ref(false)
+const { failure, busy, act } = useAction()
 const etag = ref(props.etag)
 
 function start(): Record<string, unknown> {
@@ -40,19 +40,11 @@ function tidy(m: Member, v: unknown): unknown {
   return v
 }
 
-async function save() {
-  busy.value = true
-  failure.value = undefined
-  try {
-    const path = recordPath(props.code, props.kind.name, props.record.id)
-    const headers = isNew.value ? {} : { 'If-Match': etag.value, 'Content-Type': 'application/merge-patch+json' }
-    emit('saved', (await records<AnyRecord>(isNew.value ? 'POST' : 'PATCH', path, patch(), headers as Record<string, string>)).data)
-  } catch (e) {
-    failure.value = asFailure(e) as Failure
-  } finally {
-    busy.value = false
-  }
-}
+const save = () => act(async () => {
+  const path = recordPath(props.code, props.kind.name, props.record.id)
+  const headers = isNew.value ? {} : { 'If-Match': etag.value, 'Content-Type': 'application/merge-patch+json' }
+  emit('saved', (await records<AnyRecord>(isNew.value ? 'POST' : 'PATCH', path, patch(), headers as Record<string, string>)).data)
+})
 
 /** Somebody else changed it: send mine again on top of theirs. */
 async function keepMine() {

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, asFailure, must, records, type AnyRecord, type Failure } from '../../api/client'
+import { api, must, records, type AnyRecord } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { capital, plain } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordForm from './RecordForm.vue'
 import { loadKinds, recordPath } from './useRecords'
@@ -29,7 +30,7 @@ const { data, failure, reload } = useResource(async () => {
 })
 const editing = ref(!id)
 const removing = ref(false)
-const refusal = ref<Failure>()
+const { failure: refusal, act } = useAction()
 
 async function saved(record: AnyRecord) {
   if (!id) return router.replace(`/households/${code}/records/${kindName}/${record.id}`)
@@ -42,15 +43,10 @@ function left() {
   editing.value = false
 }
 
-async function remove() {
-  refusal.value = undefined
-  try {
-    await records('DELETE', recordPath(code, kindName, id), undefined, { 'If-Match': data.value?.etag ?? '' })
-    await router.push(`/households/${code}/records/${kindName}`)
-  } catch (e) {
-    refusal.value = asFailure(e) as Failure
-  }
-}
+const remove = () => act(async () => {
+  await records('DELETE', recordPath(code, kindName, id), undefined, { 'If-Match': data.value?.etag ?? '' })
+  await router.push(`/households/${code}/records/${kindName}`)
+})
 </script>
 
 <template>
@@ -63,7 +59,7 @@ async function remove() {
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
       <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" @again="reload" />
       <section v-else class="sheet stack">
-        <dl>
+        <dl class="facts">
           <template v-for="m in kind.members" :key="m.name"><template v-if="say(m, data.record[m.name], data.known)"><dt>{{ m.title }}</dt><dd :class="{ mono: isMono(m) }">{{ say(m, data.record[m.name], data.known) }}</dd></template></template>
         </dl>
         <div class="row">
@@ -78,9 +74,3 @@ async function remove() {
     </template>
   </div>
 </template>
-
-<style scoped>
-dl { display: grid; grid-template-columns: minmax(120px, max-content) minmax(0, 1fr); gap: 6px 18px; }
-dt { font-weight: 600; }
-dd { overflow-wrap: anywhere; }
-</style>
