@@ -19,7 +19,7 @@ import (
 // kind has besides, its use-cases, is added to its group.
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
-		"household": {a.householdAdd(), a.assignCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+		"household": {a.householdAdd(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
 	}
 	var out []*cobra.Command
 	for _, k := range dossier.Kinds {

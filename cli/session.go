@@ -2,9 +2,14 @@ package cli
 
 import (
 	"bufio"
+	"context"
 	"fmt"
+	"net/url"
 	"os"
+	"os/signal"
+	"slices"
 	"strings"
+	"syscall"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -177,4 +182,51 @@ func (a *App) assignCommand() *cobra.Command {
 	}}
 	c.Flags().StringVar(&why, "why", "", "the reason")
 	return c
+}
+
+// watchCommand prints journal entries as they are written, until Ctrl-C.
+func (a *App) watchCommand() *cobra.Command {
+	return &cobra.Command{Use: "watch", Short: "Follow what happens in a home until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		defer stop()
+		o, err := a.client().Overview(ctx, code)
+		if err != nil {
+			return err
+		}
+		seen := o.Revision
+		err = a.client().Follow(ctx, 0, func() { a.say("Following %s %s. Ctrl-C ends it.", code, o.Household.Name) }, func(e wire.Event) error {
+			if e.Household != code && e.Household != "" {
+				return nil
+			}
+			seen, err = a.tellSince(ctx, code, seen)
+			return err
+		})
+		if ctx.Err() != nil {
+			return nil
+		}
+		if err == nil {
+			return fmt.Errorf("kaiku at %s ended the stream", a.where())
+		}
+		return err
+	}}
+}
+
+// tellSince prints the entries after a revision, oldest first, and returns the newest revision.
+func (a *App) tellSince(ctx context.Context, code string, seen uint64) (uint64, error) {
+	entries, err := a.client().Journal(ctx, code, url.Values{"limit": {"200"}})
+	if err != nil {
+		return seen, err
+	}
+	newest := seen
+	for _, e := range slices.Backward(entries) {
+		if e.Revision > seen {
+			a.say("%s  %s  %s %s %s  %s", when(e.At), e.ByName, e.Subject.Kind, e.Label, e.Act, clip(strings.Join(e.Members, "; "), 100))
+			newest = max(newest, e.Revision)
+		}
+	}
+	return newest, nil
 }

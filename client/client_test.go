@@ -3,6 +3,7 @@ package client_test
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
 	"net/http/httptest"
 	"sync/atomic"
@@ -105,6 +106,21 @@ func TestADossierIsReadWhole(t *testing.T) {
 	for _, k := range dossier.Kinds {
 		assert.Equal(t, k.In(d).Len(), k.In(got).Len(), k.Name)
 	}
+}
+
+func TestEventsAreRead(t *testing.T) {
+	stream := "retry: 1000\n: hello\n\nid: 1\nevent: change\ndata: {\"id\":1,\ndata: \"household\":\"H-0001\"}\n\nid: 2\nevent: reset\ndata: {}\n\nevent: change\ndata: {"
+	c := serve(t, func(w http.ResponseWriter, r *http.Request) {
+		assert.Equal(t, "7", r.Header.Get("Last-Event-ID"))
+		_, _ = w.Write([]byte(stream))
+	})
+	var heard []string
+	require.NoError(t, c.Follow(t.Context(), 7, func() {}, func(e wire.Event) error { heard = append(heard, e.Household); return nil }))
+	assert.Equal(t, []string{"H-0001", ""}, heard, "an event that was cut off is not told")
+	enough := errors.New("enough")
+	assert.ErrorIs(t, c.Follow(t.Context(), 7, func() {}, func(wire.Event) error { return enough }), enough)
+	assert.Error(t, serve(t, func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("event: change\ndata: {\n\n")) }).
+		Follow(t.Context(), 0, func() {}, func(wire.Event) error { return nil }), "rubbish")
 }
 
 func TestLongListsArePaged(t *testing.T) {

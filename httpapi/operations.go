@@ -94,6 +94,7 @@ func (s *Server) registerAll() {
 	s.registerProving()
 	s.registerIssues()
 	s.registerHandovers()
+	s.registerEvents()
 }
 
 func (s *Server) registerSessions() {

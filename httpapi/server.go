@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -31,6 +32,9 @@ type Server struct {
 	echo    *echo.Echo
 	api     huma.API
 	secure  bool
+
+	closing   chan struct{} // closed when streams of events must end
+	closeOnce sync.Once
 }
 
 // Options make a server.
@@ -51,7 +55,7 @@ func New(s *service.Service, o Options) *Server {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure}
+	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, closing: make(chan struct{})}
 	srv.echo.Logger = o.Log
 	srv.echo.HTTPErrorHandler = srv.plainError
 	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(32<<20), middleware.Recover())

@@ -208,6 +208,7 @@ func (s *Service) Begin(ctx context.Context, a Actor, in wire.NewHousehold, r Re
 	if errors.Is(err, store.ErrTaken) {
 		return s.begunBefore(ctx, in.Code, cause)
 	}
+	s.tellOf(w, a)
 	return w.Dossier, err
 }
 

@@ -47,7 +47,7 @@ var operations = map[string]Right{
 	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
-	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads,
+	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The

@@ -28,6 +28,7 @@ type Service struct {
 	now    func() time.Time
 	log    *slog.Logger
 
+	feed   *feed
 	logins sync.Map // log-in name to *rate.Limiter
 }
 
@@ -46,7 +47,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, log: o.Log}
+	return &Service{store: s, prober: o.Prober, now: o.Now, log: o.Log, feed: newFeed(o.Now())}
 }
 
 // OnSite tells whether this Kaiku stands in a home and may ask its devices.
@@ -113,7 +114,15 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 	if errors.Is(err, store.ErrKeyReused) {
 		return w, refuse("key-reused")
 	}
+	s.tellOf(w, a)
 	return w, err
+}
+
+// tellOf tells who follows of a write, if there was one.
+func (s *Service) tellOf(w store.Written, a Actor) {
+	if len(w.Entries) > 0 {
+		s.feed.publish(w.Dossier.Home(), w.Dossier.Revision, a.ID)
+	}
 }
 
 // limiter allows five wrong log-ins at once for a name, then one every twelve seconds.

@@ -301,6 +301,14 @@ type Overview struct {
 	Counts    map[string]int    `json:"counts" doc:"Number of records of each kind."`
 }
 
+// Event says that a household was written. What changed is asked for, not told.
+type Event struct {
+	ID        int64            `json:"id" doc:"Place in the firm's sequence."`
+	Household string           `json:"household" doc:"Code of the household."`
+	Revision  uint64           `json:"revision" doc:"Its newest revision."`
+	By        dossier.PersonID `json:"by" doc:"Who wrote."`
+}
+
 // Kind describes a kind of record for forms and commands.
 type Kind struct {
 	Name    string         `json:"name" doc:"Singular."`

@@ -99,8 +99,10 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 		return nil, errors.Join(err, l.Close(), st.Close())
 	}
 	r.address = "http://" + l.Addr().String()
-	r.server = &http.Server{Handler: httpapi.New(r.service, httpapi.Options{Log: log, Console: built, Version: version}),
+	api := httpapi.New(r.service, httpapi.Options{Log: log, Console: built, Version: version})
+	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
+	r.server.RegisterOnShutdown(api.CloseStreams)
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil
 }

@@ -2,6 +2,7 @@
 import { mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { live } from './live'
 import { logOut, me } from './me'
 
 const route = useRoute()
@@ -29,6 +30,7 @@ async function leave() {
       <span class="who small">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></span>
       <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
     </v-app-bar>
+    <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be old; it is brought up to date when the connection is back.</p>
     <router-view />
   </v-app>
 </template>
@@ -40,6 +42,7 @@ async function leave() {
 .firm { display: flex; gap: 4px; }
 .firm a { display: flex; align-items: center; gap: 6px; padding: 0 10px; min-height: 44px; color: inherit; text-decoration: none; border-bottom: 2px solid transparent; }
 .firm a.here { border-bottom-color: rgb(var(--v-theme-primary)); font-weight: 600; }
+.gone { position: fixed; inset: 48px 0 auto 0; z-index: 1004; padding: 8px 16px; background: rgb(var(--v-theme-warning)); color: rgb(var(--v-theme-on-warning)); font-weight: 600; text-align: center; }
 .who { margin-right: 4px; text-align: right; }
 @media (max-width: 899px) { .mark .name, .role, .firm span { display: none; } .mark { margin-right: 4px; } .firm a { min-width: 44px; justify-content: center; } }
 </style>

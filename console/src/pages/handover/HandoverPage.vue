@@ -12,7 +12,7 @@ import { useResource } from '../../useResource'
 const route = useRoute()
 const code = String(route.params.code)
 const id = String(route.params.id)
-const { data: h, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/handovers/{id}/view', { params: { path: { code, id } } })))
+const { data: h, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/handovers/{id}/view', { params: { path: { code, id } } })), { household: code })
 const may = (step: string) => h.value?.steps.includes(step) ?? false
 const unread = computed(() => h.value?.unread ?? 0)
 const { failure: refusal, act } = useAction()

@@ -16,7 +16,7 @@ const { data, failure, reload } = useResource(async () => {
   const path = { code }
   const [list, overview] = await Promise.all([must(api.GET('/api/v1/households/{code}/handovers', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } }))])
   return { list: [...list].reverse(), overview }
-})
+}, { household: code })
 const mayDraft = computed(() => data.value?.overview.mayWrite && data.value.list[0]?.state !== 'offered')
 const receivers = computed(() => me.people.filter((p) => p.role !== 'observer' && p.id !== data.value?.overview.custodian.id).map((p) => ({ title: p.name, value: p.id })))
 const to = ref<string>()

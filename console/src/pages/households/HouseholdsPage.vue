@@ -12,7 +12,7 @@ import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const router = useRouter()
-const { data: rows, failure, reload } = useResource(loadAll)
+const { data: rows, failure, reload } = useResource(loadAll, { any: true })
 const wanted = ref('')
 const shown = computed(() => {
   const w = wanted.value.trim().toLowerCase()

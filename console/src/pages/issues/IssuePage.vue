@@ -13,7 +13,7 @@ import { useResource } from '../../useResource'
 const route = useRoute()
 const code = String(route.params.code)
 const id = String(route.params.id)
-const { data: issue, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues/{id}/view', { params: { path: { code, id } } })))
+const { data: issue, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues/{id}/view', { params: { path: { code, id } } })), { household: code })
 const record = computed(() => issue.value?.record)
 
 interface Ask { member: string; label: string; needed?: boolean; person?: boolean; day?: boolean }

@@ -11,11 +11,22 @@ const code = String(route.params.code)
 const record = typeof route.query.record === 'string' ? route.query.record : ''
 const all = ref<Schemas['JournalEntry'][]>([])
 const more = ref(true)
-const { data, failure, reload } = useResource(() => page())
+const { data, failure, reload } = useResource(first, { household: code })
+
+/** The newest page; what was added since is shown above, older pages are asked for again. */
+async function first() {
+  const got = await page()
+  all.value = got
+  return got
+}
+
+async function earlier() {
+  all.value = [...all.value, ...(await page(all.value.at(-1)?.revision))]
+}
+
 
 async function page(before = 0) {
   const got = await must(api.GET('/api/v1/households/{code}/journal', { params: { path: { code }, query: { limit: 50, ...(before && { before }), ...(record && { record }) } } }))
-  all.value.push(...got)
   more.value = got.length === 50
   return got
 }
@@ -36,7 +47,7 @@ async function page(before = 0) {
         </div>
       </li>
     </ol>
-    <div v-if="data && more"><v-btn variant="outlined" @click="page(all.at(-1)?.revision)">Earlier</v-btn></div>
+    <div v-if="data && more"><v-btn variant="outlined" @click="earlier">Earlier</v-btn></div>
   </div>
 </template>
 

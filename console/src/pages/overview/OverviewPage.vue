@@ -13,7 +13,7 @@ import CustodyCard from './CustodyCard.vue'
 
 const code = String(useRoute().params.code)
 const base = `/households/${code}`
-const { data: o, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })))
+const { data: o, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), { household: code })
 const blockers = computed(() => o.value?.findings.filter((f) => f.severity === 'blocker').length ?? 0)
 </script>
 

@@ -20,7 +20,7 @@ const { data, failure, reload } = useResource(async () => {
     must(api.GET('/api/v1/households/{code}/needed', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } })),
     must(api.GET('/api/v1/households/{code}/findings', { params: { path } })), loadKinds(code, ['device', 'source', 'folder'])])
   return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), known }
-})
+}, { household: code })
 const sides = computed(() => ['server', 'network', 'device', 'account'].map((side) => ({ side, needs: data.value?.needed.filter((n) => n.side === side) ?? [] })).filter((s) => s.needs.length))
 const { failure: refusal, act } = useAction()
 

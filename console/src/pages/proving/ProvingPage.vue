@@ -13,7 +13,7 @@ import RecordSheet from './RecordSheet.vue'
 import TestRow from './TestRow.vue'
 
 const code = String(useRoute().params.code)
-const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })))
+const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })), { household: code })
 const automatic = computed(() => plan.value?.tests.filter((t) => t.by === 'automatic') ?? [])
 const walk = computed(() => groupByRoom(plan.value?.tests.filter((t) => t.by !== 'automatic') ?? []))
 const recording = ref<Test>()

@@ -20,7 +20,7 @@ const { data, failure, reload } = useResource(async () => {
   const [plan, attempts] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
   const [kind, subject] = id.split(':')
   return { test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
-})
+}, { household: code })
 const test = computed(() => data.value?.test)
 const recording = ref(false)
 const symptom = ref('')

@@ -19,6 +19,7 @@ const code = String(route.params.code)
 const kindName = String(route.params.kind)
 const id = route.params.id ? String(route.params.id) : ''
 const kind = computed(() => kindNamed(kindName))
+const editing = ref(!id)
 const { data, failure, reload } = useResource(async () => {
   const needed = kind.value ? kindsNeeded(kind.value) : []
   if (kind.value?.members.some((m) => m.refers === 'any')) needed.push('room', 'segment', 'device', 'path', 'source')
@@ -27,8 +28,7 @@ const { data, failure, reload } = useResource(async () => {
     must(api.GET('/api/v1/households/{code}/overview', { params: { path } })), must(api.GET('/api/v1/households/{code}/findings', { params: { path } })),
     id ? records<AnyRecord>('GET', recordPath(code, kindName, id)) : { data: { id: '' } as AnyRecord, etag: '' }])
   return { known, mayWrite: overview.mayWrite, findings: findings.filter((f) => id && f.subjects.some((s) => s.id === id)), record: one.data, etag: one.etag }
-})
-const editing = ref(!id)
+}, { household: code, paused: () => editing.value })
 const removing = ref(false)
 const { failure: refusal, act } = useAction()
 

@@ -20,7 +20,7 @@ const { data, failure, reload } = useResource(async () => {
   const [known, overview, findings] = await Promise.all([loadKinds(code, [...needed]),
     must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), must(api.GET('/api/v1/households/{code}/findings', { params: { path: { code } } }))])
   return { known, mayWrite: overview.mayWrite, findings }
-})
+}, { household: code })
 </script>
 
 <template>

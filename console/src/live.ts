@@ -1,0 +1,45 @@
+import { reactive } from 'vue'
+import { follow, type News } from './follow'
+
+/** Whether changes of others arrive; undefined until it is known. */
+export const live = reactive<{ connected: boolean | undefined }>({ connected: undefined })
+
+type Listener = (household: string | undefined) => void
+const listeners = new Set<Listener>()
+let lost = false
+let begun = false
+
+/** Calls back with the household that changed, or with undefined when anything may have. */
+export function onChange(listener: Listener): () => void {
+  begin()
+  listeners.add(listener)
+  return () => listeners.delete(listener)
+}
+
+/** Begins to follow; called once somebody is logged in. */
+export function begin() {
+  if (begun) return
+  begun = true
+  if (typeof SharedWorker === 'undefined') return follow(hear) // phones have none, and few tabs
+  const worker = new SharedWorker(new URL('./live.worker.ts', import.meta.url), { type: 'module', name: 'kaiku-live' })
+  worker.port.onmessage = (m: MessageEvent<News>) => hear(m.data)
+  addEventListener('pagehide', () => worker.port.postMessage('bye'))
+  worker.port.start()
+}
+
+function hear(news: News) {
+  if (news.kind === 'state') {
+    live.connected = news.connected
+    if (news.connected === false) lost = true
+    if (news.connected && lost) {
+      lost = false
+      tell(undefined) // what happened meanwhile is asked for
+    }
+    return
+  }
+  tell(news.kind === 'change' ? news.household : undefined)
+}
+
+function tell(household: string | undefined) {
+  for (const l of [...listeners]) l(household)
+}

@@ -1,0 +1,127 @@
+package e2e
+
+import (
+	"bufio"
+	"fmt"
+	"os"
+	"os/exec"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/demo"
+	"kaiku/wire"
+)
+
+func clientOf(t *testing.T, base, login, password string) *client.Client {
+	s, err := client.New(base, "").LogIn(t.Context(), login, password, "test")
+	require.NoError(t, err)
+	return client.New(base, s.Token)
+}
+
+// What others write appears on every open page of every tab, over one stream for the browser:
+// with one each, the seventh tab would wait for ever for a connection.
+func TestOpenPagesFollowChanges(t *testing.T) {
+	base := startDemo(t)
+	first := newScreen(t, base, desk)
+	first.logIn("ilona")
+	tabs := []*screen{first}
+	for len(tabs) < 8 {
+		ctx, cancel := chromedp.NewContext(first.ctx)
+		t.Cleanup(cancel)
+		tabs = append(tabs, &screen{t, ctx, base})
+	}
+	for _, tab := range tabs {
+		tab.open("/households/H-0001/issues")
+		tab.sees("Films stutter on the lamp room screen")
+	}
+	petri := clientOf(t, base, "petri", demo.Password)
+	_, err := petri.OpenIssue(t.Context(), "H-0001", wire.NewIssue{Symptom: "The stairs are dark"})
+	require.NoError(t, err)
+	for _, tab := range tabs {
+		tab.sees("The stairs are dark")
+	}
+	began := time.Now()
+	_, err = petri.OpenIssue(t.Context(), "H-0001", wire.NewIssue{Symptom: "The dog barks at the screen"})
+	require.NoError(t, err)
+	first.sees("The dog barks at the screen")
+	fmt.Printf("Live: a write of another person is shown after %d ms (aim 200)\n", time.Since(began).Milliseconds())
+
+	// A form under the hand does not move, and learns of the change when it is stored.
+	first.open("/households/H-0001/records/room")
+	first.tap("cellar")
+	first.tap("Change")
+	first.fill("Note", "mine")
+	d, err := petri.Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	cellar := d.Rooms[0]
+	_, err = petri.Set(t.Context(), "H-0001", dossier.KindNamed("room"), string(cellar.ID), fmt.Sprintf(`"%d"`, cellar.Revision), wire.Record{"note": "theirs"})
+	require.NoError(t, err)
+	tabs[1].open("/households/H-0001/records/room/" + string(cellar.ID))
+	tabs[1].sees("theirs")
+	first.tap("Store")
+	first.sees("was changed meanwhile by Petri Lokki")
+	first.tap("Take theirs")
+	first.sees("theirs")
+}
+
+// serve runs the service on a data folder, and returns how to end it and the first password.
+func serve(t *testing.T, dir, listen string) (stop func(), password string) {
+	cmd := exec.Command(binary, "serve", "--data", dir, "--listen", listen)
+	cmd.Stderr = os.Stderr
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		if _, rest, ok := strings.Cut(lines.Text(), "with the password "); ok {
+			password, _, _ = strings.Cut(rest, ",")
+		}
+		if strings.HasPrefix(lines.Text(), "Kaiku serves at ") {
+			break
+		}
+	}
+	ended := false
+	stop = func() {
+		if !ended {
+			ended = true
+			require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+			require.NoError(t, cmd.Wait(), "it ends by itself, though a stream is open")
+		}
+	}
+	t.Cleanup(stop)
+	return stop, password
+}
+
+// A page says when Kaiku is gone, and catches up when it is back.
+func TestAPageSaysWhenTheConnectionIsGone(t *testing.T) {
+	dir, listen := t.TempDir(), "127.0.0.1:17440"
+	base := "http://" + listen
+	stop, password := serve(t, dir, listen)
+	require.NotEmpty(t, password)
+	c := clientOf(t, base, "coordinator", password)
+	_, err := c.Begin(t.Context(), wire.NewHousehold{Code: "H-0001", Name: "Keeper's House"})
+	require.NoError(t, err)
+	sc := newScreen(t, base, phone)
+	sc.open("/login")
+	sc.wait("the first field to have the focus", `document.activeElement?.name === 'login'`)
+	sc.fill("Log-in name", "coordinator")
+	sc.fill("Password", password)
+	sc.tap("Log in")
+	sc.sees("Today,")
+	sc.open("/households/H-0001/issues")
+	sc.sees("No issue is open here.")
+	stop()
+	sc.sees("Kaiku does not answer.")
+	serve(t, dir, listen)
+	_, err = c.OpenIssue(t.Context(), "H-0001", wire.NewIssue{Symptom: "Dark while nobody looked"})
+	require.NoError(t, err)
+	sc.sees("Dark while nobody looked")
+	sc.seesNot("Kaiku does not answer.")
+}

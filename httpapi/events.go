@@ -1,0 +1,86 @@
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"reflect"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"kaiku/wire"
+)
+
+// heartbeat keeps proxies from ending a quiet stream.
+const heartbeat = 15 * time.Second
+
+// registerEvents serves every write as a server-sent event: `change` with the household, or
+// `reset` when the listener has been away too long and must ask for all again.
+func (s *Server) registerEvents() {
+	op := s.describe("follow-events", http.MethodGet, "/events", "Follow every change as server-sent events")
+	op.Responses = map[string]*huma.Response{"200": {Description: "A stream of events named change and reset.", Content: map[string]*huma.MediaType{
+		"text/event-stream": {Schema: s.api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.Event](), true, "Event")}}}}
+	huma.Register(s.api, op, func(_ context.Context, in *struct {
+		LastEventID string `header:"Last-Event-ID" doc:"Id of the newest event already seen."`
+	}) (*huma.StreamResponse, error) {
+		return &huma.StreamResponse{Body: func(c huma.Context) { s.stream(c, in.LastEventID) }}, nil
+	})
+}
+
+func (s *Server) stream(c huma.Context, seen string) {
+	after, err := strconv.ParseInt(seen, 10, 64)
+	fresh := seen == ""
+	if fresh {
+		after = s.service.LastEvent()
+	}
+	missed, complete, events, stop := s.service.Follow(after)
+	defer stop()
+	c.SetHeader("Content-Type", "text/event-stream")
+	c.SetHeader("Cache-Control", "no-store")
+	c.SetStatus(http.StatusOK)
+	flush := http.NewResponseController(c.BodyWriter().(http.ResponseWriter)).Flush
+	send := func(format string, args ...any) bool {
+		_, werr := fmt.Fprintf(c.BodyWriter(), format, args...)
+		return werr == nil && flush() == nil
+	}
+	if !send("retry: 1000\n: following\n\n") {
+		return
+	}
+	if !fresh && (err != nil || !complete) && !send("id: %d\nevent: reset\ndata: {}\n\n", s.service.LastEvent()) {
+		return
+	}
+	for _, e := range missed {
+		if !sendEvent(send, e) {
+			return
+		}
+	}
+	tick := time.NewTicker(heartbeat)
+	defer tick.Stop()
+	for {
+		select {
+		case <-c.Context().Done():
+			return
+		case <-s.closing:
+			return
+		case <-tick.C:
+			if !send(": still here\n\n") {
+				return
+			}
+		case e, open := <-events:
+			if !open || !sendEvent(send, e) {
+				return
+			}
+		}
+	}
+}
+
+func sendEvent(send func(string, ...any) bool, e wire.Event) bool {
+	b, err := json.Marshal(e)
+	return err == nil && send("id: %d\nevent: change\ndata: %s\n\n", e.ID, b)
+}
+
+// CloseStreams ends all streams of events, so that a shutdown need not wait for them.
+func (s *Server) CloseStreams() { s.closeOnce.Do(func() { close(s.closing) }) }
