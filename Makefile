@@ -7,7 +7,7 @@ CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
 
-.PHONY: demo story test check unit browser build console openapi shots bench fuzz setup setup-browser clean
+.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz setup setup-browser clean
 
 demo: build ## the demo firm and its practice house, until Ctrl-C
 	@bin/kaiku demo
@@ -60,6 +60,9 @@ shots: build setup-browser ## the pictures in docs/screenshots
 
 bench: console ## prints aim, measured and ratio
 	go test -run '^$$' -bench . -benchtime 200x ./store ./core/...
+
+soak: build setup-browser ## the long form of the kill test
+	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while
 	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzContainers ./probe:FuzzDescribe; do \

@@ -1,11 +1,7 @@
 package e2e
 
 import (
-	"bufio"
 	"fmt"
-	"os"
-	"os/exec"
-	"strings"
 	"syscall"
 	"testing"
 	"time"
@@ -73,20 +69,7 @@ func TestOpenPagesFollowChanges(t *testing.T) {
 
 // serve runs the service on a data folder, and returns how to end it and the first password.
 func serve(t *testing.T, dir, listen string) (stop func(), password string) {
-	cmd := exec.Command(binary, "serve", "--data", dir, "--listen", listen)
-	cmd.Stderr = os.Stderr
-	out, err := cmd.StdoutPipe()
-	require.NoError(t, err)
-	require.NoError(t, cmd.Start())
-	lines := bufio.NewScanner(out)
-	for lines.Scan() {
-		if _, rest, ok := strings.Cut(lines.Text(), "with the password "); ok {
-			password, _, _ = strings.Cut(rest, ",")
-		}
-		if strings.HasPrefix(lines.Text(), "Kaiku serves at ") {
-			break
-		}
-	}
+	cmd, password := start(t, dir, listen)
 	ended := false
 	stop = func() {
 		if !ended {

@@ -16,7 +16,7 @@ const shapes: Record<string, string> = {
 </script>
 
 <template>
-  <span class="state" :style="{ color: `rgb(var(--v-theme-${colours[state] ?? 'untried'}))` }">
+  <span class="state" :class="{ bare: quiet }" :style="{ color: `rgb(var(--v-theme-${colours[state] ?? 'untried'}))` }">
     <svg viewBox="0 0 16 16" width="16" height="16" aria-hidden="true" fill="none" stroke="currentColor" stroke-width="2">
       <circle v-if="shapes[state] === 'disc'" cx="8" cy="8" r="6" fill="currentColor" />
       <template v-else-if="shapes[state] === 'half'"><circle cx="8" cy="8" r="6" /><path d="M8 2a6 6 0 0 1 0 12z" fill="currentColor" stroke="none" /></template>
@@ -37,5 +37,6 @@ const shapes: Record<string, string> = {
 
 <style scoped>
 .state { display: inline-flex; align-items: center; gap: 6px; font-weight: 600; white-space: nowrap; position: relative; vertical-align: bottom; }
+.state.bare { vertical-align: -2px; }
 .state svg { flex: none; }
 </style>

@@ -40,7 +40,7 @@ function to(r: AnyRecord) {
   <ul v-else class="plain ruled">
     <li v-for="r in sorted" :key="r.id"><router-link :to="to(r)" class="row-link">
       <div class="row"><strong>{{ owner ? say(owner, r[owner.name], known) + ' ' : '' }}{{ labelOf(kind, r) }}</strong><StateMark v-for="(f, n) in findingsOf(r)" :key="n" :state="f.severity" /></div>
-      <div class="small quiet">{{ columns.filter((c) => c !== owner).map((c) => say(c, r[c.name], known)).filter(Boolean).join(' · ') }}</div>
+      <div class="small quiet">{{ columns.filter((c) => c !== owner && say(c, r[c.name], known)).map((c) => (c.type === 'whole' ? `${c.title} ` : '') + say(c, r[c.name], known)).join(' · ') }}</div>
     </router-link></li>
   </ul>
 </template>
