@@ -102,21 +102,6 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 	return nil
 }
 
-func (a *App) personCommand() *cobra.Command {
-	list := &cobra.Command{Use: "list", Short: "List the people of the firm", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		people, err := a.people(cmd.Context())
-		if err != nil {
-			return err
-		}
-		rows := [][]string{}
-		for _, p := range people {
-			rows = append(rows, []string{p.Name, p.Login, p.Role})
-		}
-		return a.show(people, []string{"Name", "Log-in name", "Role"}, rows)
-	}}
-	return group("person", "The people of the firm", list.RunE, list)
-}
-
 func (a *App) householdList() *cobra.Command {
 	return &cobra.Command{Use: "list", Short: "List households", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		homes, err := a.client().Households(cmd.Context())

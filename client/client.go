@@ -145,6 +145,45 @@ func (c *Client) People(ctx context.Context) ([]wire.Person, error) {
 	return get[[]wire.Person](ctx, c, "/people")
 }
 
+// NewPerson adds somebody to the firm; the password is told only now.
+func (c *Client) NewPerson(ctx context.Context, in wire.NewPerson) (wire.PersonMade, error) {
+	return post[wire.PersonMade](ctx, c, "/people", in)
+}
+
+// ChangePerson changes, suspends or restores somebody.
+func (c *Client) ChangePerson(ctx context.Context, id dossier.PersonID, in wire.PersonChange) (wire.Person, error) {
+	var out wire.Person
+	_, err := c.Do(ctx, http.MethodPatch, "/people/"+string(id), nil, in, &out)
+	return out, err
+}
+
+// ResetPerson gives somebody a new password, which is told only now.
+func (c *Client) ResetPerson(ctx context.Context, id dossier.PersonID) (wire.PersonMade, error) {
+	return post[wire.PersonMade](ctx, c, "/people/"+string(id)+"/reset", nil)
+}
+
+// ChangePassword changes one's own password; all log-ins end.
+func (c *Client) ChangePassword(ctx context.Context, in wire.NewPassword) error {
+	_, err := c.Do(ctx, http.MethodPost, "/me/password", nil, in, nil)
+	return err
+}
+
+// LogIns lists one's own log-ins and tokens.
+func (c *Client) LogIns(ctx context.Context) ([]wire.LogInRow, error) {
+	return get[[]wire.LogInRow](ctx, c, "/me/logins")
+}
+
+// EndLogIn ends one of them.
+func (c *Client) EndLogIn(ctx context.Context, id string) error {
+	_, err := c.Do(ctx, http.MethodDelete, "/me/logins/"+id, nil, nil, nil)
+	return err
+}
+
+// NewToken makes a token for a program; it is told only now.
+func (c *Client) NewToken(ctx context.Context, in wire.NewToken) (wire.TokenMade, error) {
+	return post[wire.TokenMade](ctx, c, "/me/tokens", in)
+}
+
 // Today returns what waits for who is logged in.
 func (c *Client) Today(ctx context.Context) (wire.Today, error) {
 	return get[wire.Today](ctx, c, "/today")

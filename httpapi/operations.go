@@ -95,6 +95,7 @@ func (s *Server) registerAll() {
 	s.registerIssues()
 	s.registerHandovers()
 	s.registerEvents()
+	s.registerFirm()
 }
 
 func (s *Server) registerSessions() {

@@ -25,6 +25,7 @@ var allowed = map[service.Right]map[string]bool{
 	service.Writes:   {"ilona": true, "aino": true, "petri": true},
 	service.Assigns:  {"ilona": true, "aino": true},
 	service.Receives: {"maarit": true},
+	service.Runs:     {"ilona": true},
 }
 
 // Every operation x everyone: who may not is refused with 401 or 403, who may is not.
@@ -73,14 +74,14 @@ func placeOf(path, operation string, ids map[string]string) string {
 			return strings.Replace(path, "{id}", id, 1)
 		}
 	}
-	return path
+	return strings.Replace(path, "{id}", uuid.Must(uuid.NewV7()).String(), 1)
 }
 
 // bodyOf is a body that gets past the schema, so that the right decides.
 func bodyOf(operation string, ids map[string]string) any {
 	verb, kind, _ := strings.Cut(operation, "-")
 	switch {
-	case verb == "add":
+	case verb == "add" && dossier.KindNamed(kind) != nil:
 		return map[string]any{"name": uuid.NewString()[:12], "prefix": "10.9.0.0/24", "device": ids["device"], "source": ids["source"], "protocol": "smb", "contentKind": "film", "kind": "av-pull", "foundBy": "name"}
 	case verb == "set":
 		return map[string]any{}
@@ -102,6 +103,14 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewHandover{To: "petri"}
 	case kind == "handover" && verb != "view":
 		return wire.HandoverStep{Point: "p999", Question: "?"}
+	case operation == "add-person":
+		return wire.NewPerson{Login: "x" + uuid.NewString()[:8], Name: "x", Role: "observer"}
+	case operation == "change-person":
+		return wire.PersonChange{Name: "x"}
+	case operation == "change-password":
+		return wire.NewPassword{Old: "not mine", New: "long enough to pass"}
+	case operation == "add-token":
+		return wire.NewToken{Name: "x", Days: 1}
 	case operation == "run-tests":
 		return wire.Run{}
 	}

@@ -46,7 +46,8 @@ func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error
 	}
 	token := rand.Text() + rand.Text()
 	until := s.now().Add(SessionTime)
-	if err := s.store.AddSession(ctx, TokenHash(token), p.ID, in.Client, until); err != nil {
+	session := store.Session{Hash: TokenHash(token), PersonID: p.ID, Name: in.Client, ID: newID(), Kind: store.LogIn}
+	if err := s.store.AddSession(ctx, session, until); err != nil {
 		return wire.Session{}, err
 	}
 	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite()}, nil
@@ -108,7 +109,7 @@ func (s *Service) AddPerson(ctx context.Context, login, name string, role Role, 
 }
 
 func personOf(p store.Person) wire.Person {
-	return wire.Person{ID: p.ID, Login: p.Login, Name: p.Name, Role: p.Role}
+	return wire.Person{ID: p.ID, Login: p.Login, Name: p.Name, Role: p.Role, Suspended: p.SuspendedAt != nil}
 }
 
 // staff resolves people of the firm by id, log-in name or name.
@@ -149,7 +150,7 @@ func (f staff) receiver(who string) (wire.Person, error) {
 	if err != nil {
 		return p, err
 	}
-	if Role(p.Role) == Observer {
+	if Role(p.Role) == Observer || p.Suspended {
 		return p, refuse("no-receiver", "name", p.Name)
 	}
 	return p, nil

@@ -30,6 +30,7 @@ const (
 	Writes   Right = "writes"   // custodian, lead, coordinator
 	Assigns  Right = "assigns"  // lead, coordinator
 	Receives Right = "receives" // the person a handover is made out to
+	Runs     Right = "runs"     // coordinator
 )
 
 var rightWords = map[Right]string{
@@ -37,6 +38,7 @@ var rightWords = map[Right]string{
 	Writes:   "only its custodian, a lead technician or a coordinator changes this home",
 	Assigns:  "only a lead technician or a coordinator assigns",
 	Receives: "only the person it is made out to can do this",
+	Runs:     "only a coordinator administers people",
 }
 
 // operations declares, for every operation that is not a general one, who may.
@@ -48,6 +50,7 @@ var operations = map[string]Right{
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
+	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The
@@ -88,6 +91,8 @@ func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
 		return a.ID != "" && a.Role != Observer
 	case Writes:
 		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && d.Home().Custodian == a.ID
+	case Runs:
+		return a.Role == Coordinator
 	case Assigns:
 		return a.Role == Lead || a.Role == Coordinator
 	case Receives:

@@ -198,8 +198,7 @@ func (s *Store) HomeByCode(ctx context.Context, code string) (dossier.ID[dossier
 
 // Changed is when the household last changed.
 func (s Summary) Changed() time.Time {
-	at, _ := time.Parse(timeLayout, s.ChangedAt) // written by saveSummary in this layout
-	return at
+	return instant(s.ChangedAt)
 }
 
 // Involving lists the households that a person holds, has been offered, or has an open issue in.
@@ -208,6 +207,13 @@ func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summa
 	err := s.reader.WithContext(ctx).Table("summaries").
 		Where("custodian = ? OR offered_to = ? OR household_id IN (SELECT household_id FROM issues WHERE owner = ? AND state <> 'closed')", person, person, person).
 		Order("code").Find(&out).Error
+	return out, asStoreError(err)
+}
+
+// HeldBy lists the households of which a person is custodian.
+func (s *Store) HeldBy(ctx context.Context, person dossier.PersonID) ([]Summary, error) {
+	var out []Summary
+	err := s.reader.WithContext(ctx).Table("summaries").Where("custodian = ?", person).Order("code").Find(&out).Error
 	return out, asStoreError(err)
 }
 

@@ -47,23 +47,66 @@ func (s *Store) person(ctx context.Context, where string, arg any) (Person, erro
 	return p, asStoreError(err)
 }
 
-// Session is one log-in. Hash is the SHA-256 of its token, which is kept nowhere.
+// UpdatePerson stores name, role, password and suspension of somebody who is there.
+func (s *Store) UpdatePerson(ctx context.Context, p Person) error {
+	return asStoreError(s.writer.WithContext(ctx).Table("people").Where("id = ?", p.ID).
+		Select("name", "role", "password_hash", "suspended_at").Updates(&p).Error)
+}
+
+// Kinds of session: a log-in, or a named token for a program.
+const (
+	LogIn = "session"
+	Token = "token"
+)
+
+// Session is one log-in or token. Hash is the SHA-256 of its secret, which is kept nowhere.
 type Session struct {
 	Hash      string
 	PersonID  dossier.PersonID
 	Name      string
 	CreatedAt string
 	ExpiresAt string
+	ID        string
+	Kind      string
+}
+
+// Created and Expires are the session's times.
+func (s Session) Created() time.Time { return instant(s.CreatedAt) }
+
+// Expires is when it ends by itself.
+func (s Session) Expires() time.Time { return instant(s.ExpiresAt) }
+
+// instant reads a time that this package wrote.
+func instant(text string) time.Time {
+	t, _ := time.Parse(timeLayout, text)
+	return t
 }
 
 // AddSession stores a new session that ends at until, and forgets those that have ended.
-func (s *Store) AddSession(ctx context.Context, hash string, person dossier.PersonID, name string, until time.Time) error {
+func (s *Store) AddSession(ctx context.Context, in Session, until time.Time) error {
 	now := s.now().UTC().Format(timeLayout)
 	db := s.writer.WithContext(ctx)
 	if err := db.Exec("DELETE FROM sessions WHERE expires_at < ?", now).Error; err != nil {
 		return err
 	}
-	return db.Table("sessions").Create(&Session{hash, person, name, now, until.UTC().Format(timeLayout)}).Error
+	in.CreatedAt, in.ExpiresAt = now, until.UTC().Format(timeLayout)
+	return db.Table("sessions").Create(&in).Error
+}
+
+// Sessions lists a person's sessions and tokens that have not ended, newest first.
+func (s *Store) Sessions(ctx context.Context, person dossier.PersonID) ([]Session, error) {
+	var out []Session
+	err := s.reader.WithContext(ctx).Table("sessions").Where("person_id = ? AND expires_at >= ?", person, s.now().UTC().Format(timeLayout)).
+		Order("created_at DESC, id").Find(&out).Error
+	return out, err
+}
+
+// EndSessions ends one session of a person, or with id "" all of them.
+func (s *Store) EndSessions(ctx context.Context, person dossier.PersonID, id string) error {
+	if id == "" {
+		return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ?", person).Error
+	}
+	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ? AND id = ?", person, id).Error
 }
 
 // PersonBySession returns who holds the session with that hash, while it lasts and the person

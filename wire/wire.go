@@ -40,6 +40,57 @@ type Person struct {
 	Login string           `json:"login" doc:"Log-in name."`
 	Name  string           `json:"name" doc:"Name."`
 	Role  string           `json:"role" enum:"coordinator,lead,technician,observer" doc:"Role in the firm."`
+
+	Suspended bool `json:"suspended,omitzero" doc:"Whether the person can log in no more."`
+}
+
+// NewPerson adds somebody to the firm.
+type NewPerson struct {
+	Login string `json:"login" pattern:"^[a-z][a-z0-9.-]{1,39}$" doc:"Log-in name."`
+	Name  string `json:"name" minLength:"1" maxLength:"120" doc:"Name."`
+	Role  string `json:"role" enum:"coordinator,lead,technician,observer" doc:"Role in the firm."`
+}
+
+// PersonMade is somebody with a password that is shown only now.
+type PersonMade struct {
+	Person   Person `json:"person" doc:"The person."`
+	Password string `json:"password" doc:"The password to log in with; shown only now."`
+}
+
+// PersonChange changes somebody. Members that are absent stay.
+type PersonChange struct {
+	Name      string `json:"name,omitzero" maxLength:"120" doc:"New name."`
+	Role      string `json:"role,omitzero" enum:"coordinator,lead,technician,observer" doc:"New role."`
+	Suspended *bool  `json:"suspended,omitempty" doc:"True suspends: the person can log in no more, and all log-ins end. False takes back."`
+	HandOnTo  string `json:"handOnTo,omitzero" doc:"Log-in name or id of who takes over the homes held; needed where there are any."`
+}
+
+// NewPassword changes one's own password.
+type NewPassword struct {
+	Old string `json:"old" minLength:"1" maxLength:"400" doc:"The password now."`
+	New string `json:"new" minLength:"10" maxLength:"400" doc:"The new one, of at least ten characters."`
+}
+
+// NewToken makes a token for a program.
+type NewToken struct {
+	Name string `json:"name" minLength:"1" maxLength:"80" doc:"What it is for."`
+	Days int    `json:"days" minimum:"1" maximum:"365" doc:"After how many days it ends."`
+}
+
+// LogInRow is one of a person's log-ins or tokens.
+type LogInRow struct {
+	ID      string    `json:"id" doc:"Id."`
+	Kind    string    `json:"kind" enum:"session,token" doc:"A log-in, or a token for a program."`
+	Name    string    `json:"name" doc:"Program or device, or what the token is for."`
+	Began   time.Time `json:"began" doc:"When."`
+	Ends    time.Time `json:"ends" doc:"When it ends by itself."`
+	Current bool      `json:"current,omitzero" doc:"Whether it is the one that asks."`
+}
+
+// TokenMade is a token, which is shown only now.
+type TokenMade struct {
+	Token string    `json:"token" doc:"The token, for the header Authorization: Bearer."`
+	Ends  time.Time `json:"ends" doc:"When it ends."`
 }
 
 // HouseholdRow is a household in a list.

@@ -185,7 +185,7 @@ func TestServeBeginsWithOneCoordinator(t *testing.T) {
 	require.Equal(t, cli.Done, a.Run(t.Context(), "login", "coordinator"), out.String())
 	out.Reset()
 	require.Equal(t, cli.Done, a.Run(t.Context(), "person", "list", "--format", "csv"), out.String())
-	assert.Equal(t, "Name,Log-in name,Role\nCoordinator,coordinator,coordinator\n", out.String())
+	assert.Equal(t, "Name,Log-in name,Role,State\nCoordinator,coordinator,coordinator,\n", out.String())
 	out.Reset()
 	require.Equal(t, cli.Done, a.Run(t.Context(), "__complete", "--format", "j"), out.String())
 	assert.Contains(t, out.String(), "json")

@@ -68,12 +68,12 @@ func stand(t Test, attempts []dossier.Attempt) Standing {
 		if a.Outcome == dossier.Impossible {
 			continue
 		}
-		changes := differences(a.Facts, t.Facts)
-		if len(changes) == 0 {
+		// Facts are kept in one order, so that those that hold are equal as they stand.
+		if slices.Equal(a.Facts, t.Facts) {
 			return Standing{Test: t, State: stateOf(a.Outcome), Attempt: a.ID, At: a.At}
 		}
 		if !seen && a.Outcome != dossier.Fail {
-			newest = Standing{Test: t, State: Stale, Attempt: a.ID, At: a.At, Changes: changes}
+			newest = Standing{Test: t, State: Stale, Attempt: a.ID, At: a.At, Changes: differences(a.Facts, t.Facts)}
 		}
 		seen = true
 	}

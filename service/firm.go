@@ -1,0 +1,170 @@
+package service
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// newPassword is for handing over once: easy to read out, hard to guess (80 bits).
+func newPassword() string {
+	return strings.ToLower(rand.Text()[:16])
+}
+
+// NewPerson adds somebody to the firm, with a password that is told only now.
+func (s *Service) NewPerson(ctx context.Context, a Actor, in wire.NewPerson) (wire.PersonMade, error) {
+	if err := a.require("add-person", nil, nil); err != nil {
+		return wire.PersonMade{}, err
+	}
+	password := newPassword()
+	p, err := s.AddPerson(ctx, in.Login, in.Name, Role(in.Role), password)
+	if errors.Is(err, store.ErrTaken) {
+		return wire.PersonMade{}, refuse("login-taken", "name", in.Login)
+	}
+	return wire.PersonMade{Person: p, Password: password}, err
+}
+
+// ChangePerson changes name, role or suspension. Who is suspended, or becomes an observer, hands
+// on every home held; all log-ins of a suspended person end.
+func (s *Service) ChangePerson(ctx context.Context, a Actor, id dossier.PersonID, in wire.PersonChange) (wire.Person, error) {
+	if err := a.require("change-person", nil, nil); err != nil {
+		return wire.Person{}, err
+	}
+	p, err := s.store.PersonByID(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return wire.Person{}, refuse("no-such-person", "name", string(id))
+	}
+	if err != nil {
+		return wire.Person{}, err
+	}
+	leaves := in.Suspended != nil && *in.Suspended
+	demoted := in.Role != "" && in.Role != p.Role
+	if id == a.ID && (leaves || demoted) {
+		return wire.Person{}, refuse("yourself")
+	}
+	if leaves || demoted && Role(in.Role) == Observer {
+		if err := s.handOn(ctx, a, p, in.HandOnTo); err != nil {
+			return wire.Person{}, err
+		}
+	}
+	if in.Name != "" {
+		p.Name = in.Name
+	}
+	if in.Role != "" {
+		p.Role = in.Role
+	}
+	if in.Suspended != nil {
+		p.SuspendedAt = nil
+		if leaves {
+			at := s.now().UTC().Format(time.RFC3339)
+			p.SuspendedAt = &at
+		}
+	}
+	if err := s.store.UpdatePerson(ctx, p); err != nil {
+		return wire.Person{}, err
+	}
+	if leaves {
+		err = s.store.EndSessions(ctx, id, "")
+	}
+	return personOf(p), err
+}
+
+// handOn assigns every home that somebody holds to the person who takes over.
+func (s *Service) handOn(ctx context.Context, a Actor, p store.Person, to string) error {
+	held, err := s.store.HeldBy(ctx, p.ID)
+	if err != nil || len(held) == 0 {
+		return err
+	}
+	if to == "" {
+		return refuse("homes-held", "name", p.Name, "n", wording.Count(len(held), "home"))
+	}
+	for _, h := range held {
+		if err := s.Assign(ctx, a, h.Code, wire.Assign{To: to, Why: p.Name + " leaves"}, Request{}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ResetPerson gives somebody a new password, which is told only now, and ends all log-ins.
+func (s *Service) ResetPerson(ctx context.Context, a Actor, id dossier.PersonID) (wire.PersonMade, error) {
+	if err := a.require("reset-person", nil, nil); err != nil {
+		return wire.PersonMade{}, err
+	}
+	p, err := s.store.PersonByID(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return wire.PersonMade{}, refuse("no-such-person", "name", string(id))
+	}
+	if err != nil {
+		return wire.PersonMade{}, err
+	}
+	password := newPassword()
+	return wire.PersonMade{Person: personOf(p), Password: password}, s.setPassword(ctx, p, password)
+}
+
+// ChangePassword changes one's own password; every log-in ends, also the one that asks.
+func (s *Service) ChangePassword(ctx context.Context, a Actor, in wire.NewPassword) error {
+	if err := a.require("change-password", nil, nil); err != nil {
+		return err
+	}
+	p, err := s.store.PersonByID(ctx, a.ID)
+	if err != nil {
+		return err
+	}
+	if fits, err := argon2id.ComparePasswordAndHash(in.Old, p.PasswordHash); err != nil || !fits {
+		return refuse("wrong-password")
+	}
+	return s.setPassword(ctx, p, in.New)
+}
+
+func (s *Service) setPassword(ctx context.Context, p store.Person, password string) error {
+	var err error
+	if p.PasswordHash, err = argon2id.CreateHash(password, hashing); err != nil {
+		return err
+	}
+	if err := s.store.UpdatePerson(ctx, p); err != nil {
+		return err
+	}
+	return s.store.EndSessions(ctx, p.ID, "")
+}
+
+// LogIns lists one's own log-ins and tokens; token is the one that asks.
+func (s *Service) LogIns(ctx context.Context, a Actor, token string) ([]wire.LogInRow, error) {
+	if err := a.require("list-logins", nil, nil); err != nil {
+		return nil, err
+	}
+	all, err := s.store.Sessions(ctx, a.ID)
+	out := make([]wire.LogInRow, len(all))
+	for i, one := range all {
+		out[i] = wire.LogInRow{ID: one.ID, Kind: one.Kind, Name: one.Name, Began: one.Created(), Ends: one.Expires(), Current: one.Hash == TokenHash(token)}
+	}
+	return out, err
+}
+
+// EndLogIn ends one of one's own log-ins or tokens; one that has ended already is no error.
+func (s *Service) EndLogIn(ctx context.Context, a Actor, id string) error {
+	if err := a.require("end-login", nil, nil); err != nil {
+		return err
+	}
+	return s.store.EndSessions(ctx, a.ID, id)
+}
+
+// NewToken makes a token for a program of one's own. It is told only now.
+func (s *Service) NewToken(ctx context.Context, a Actor, in wire.NewToken) (wire.TokenMade, error) {
+	if err := a.require("add-token", nil, nil); err != nil {
+		return wire.TokenMade{}, err
+	}
+	token := rand.Text() + rand.Text()
+	until := s.now().AddDate(0, 0, in.Days)
+	err := s.store.AddSession(ctx, store.Session{Hash: TokenHash(token), PersonID: a.ID, Name: in.Name, ID: newID(), Kind: store.Token}, until)
+	return wire.TokenMade{Token: token, Ends: dossier.At(until)}, err
+}

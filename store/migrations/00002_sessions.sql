@@ -1,0 +1,3 @@
+-- +goose Up
+ALTER TABLE sessions ADD COLUMN id TEXT NOT NULL DEFAULT '';
+ALTER TABLE sessions ADD COLUMN kind TEXT NOT NULL DEFAULT 'session';
