@@ -38,7 +38,7 @@ func TestEveryPageKeepsPolicyAndAccessibility(t *testing.T) {
 // pages lists the console's pages on the demo home, with a record of every kind.
 func pages(t *testing.T, base string, sc *screen) []string {
 	home := "/households/H-0001"
-	out := []string{"/", "/households", home, home + "/survey", home + "/devices", home + "/paths", home + "/proving", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
+	out := []string{"/", "/households", "/people", "/me", home, home + "/survey", home + "/devices", home + "/paths", home + "/proving", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
 	var kinds []struct{ Name, Plural string }
 	sc.fetch("/api/v1/kinds", &kinds)
 	require.NotEmpty(t, kinds)
@@ -294,6 +294,46 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 	petri.sees("Its history")
 	petri.sees("deep cellar")
 	petri.sees("damp in spring")
+}
+
+// A coordinator lets somebody in, and out again with the homes handed on.
+func TestPeopleComeAndLeave(t *testing.T) {
+	base := startDemo(t)
+	ilona := newScreen(t, base, desk)
+	ilona.logIn("ilona")
+	ilona.tap("People")
+	ilona.tap("Add somebody")
+	ilona.fill("Log-in name", "sanna")
+	ilona.fill("Name", "Sanna Rae")
+	ilona.tap("Add")
+	ilona.sees("Sanna Rae logs in as sanna with the password")
+	ilona.audit("/people, somebody added")
+	password, err := chromedp.Run(ilona.ctx, chromedp.Evaluate[string](`document.querySelector('[role=status] .mono').innerText`))
+	require.NoError(t, err)
+
+	sanna := newScreen(t, base, phone)
+	sanna.logInWith("sanna", password)
+	sanna.open("/me")
+	sanna.sees("this one")
+	sanna.fill("What it is for", "lamp script")
+	sanna.tap("Make it")
+	sanna.sees("Shown only now")
+	sanna.tap("End lamp script")
+	sanna.wait("the token to be gone", `!document.querySelector('[aria-label="End lamp script"]')`)
+	sanna.fill("Password now", password)
+	sanna.fill("New password", "longer than ten")
+	sanna.tap("Change it")
+	sanna.logInWith("sanna", "longer than ten")
+
+	ilona.tap("Suspend Petri Lokki")
+	ilona.sees("Petri Lokki can log in no more")
+	ilona.press(`document.querySelector('form button[type=submit]')`, "the last word")
+	ilona.sees("Petri Lokki is answerable for 1 home.")
+	ilona.choose("Takes over the homes", "Sanna Rae")
+	ilona.press(`document.querySelector('form button[type=submit]')`, "the last word")
+	ilona.sees("technician, suspended")
+	sanna.open("/")
+	sanna.sees("The Keeper's House")
 }
 
 // What was typed stays when Kaiku does not answer.

@@ -135,12 +135,14 @@ func (s *screen) do(steps ...chromedp.Action[chromedp.Void]) {
 
 func (s *screen) open(path string) { s.t.Helper(); s.do(chromedp.Navigate(s.base + path)) }
 
-func (s *screen) logIn(login string) {
+func (s *screen) logIn(login string) { s.t.Helper(); s.logInWith(login, demo.Password) }
+
+func (s *screen) logInWith(login, password string) {
 	s.t.Helper()
 	s.open("/login")
 	s.wait("the first field to have the focus", `document.activeElement?.name === 'login'`)
 	s.fill("Log-in name", login)
-	s.fill("Password", demo.Password)
+	s.fill("Password", password)
 	s.tap("Log in")
 	s.sees("Today,")
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
+import { mdiAccountGroupOutline, mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { live } from './live'
@@ -25,9 +25,10 @@ async function leave() {
       <nav class="firm" aria-label="Firm">
         <router-link to="/" aria-label="Today" :class="{ here: route.path === '/' }"><v-icon :icon="mdiWeatherSunset" size="20" /><span>Today</span></router-link>
         <router-link to="/households" aria-label="Households" :class="{ here: route.path === '/households' }"><v-icon :icon="mdiHomeCityOutline" size="20" /><span>Households</span></router-link>
+        <router-link v-if="person.role === 'coordinator'" to="/people" aria-label="People" :class="{ here: route.path === '/people' }"><v-icon :icon="mdiAccountGroupOutline" size="20" /><span>People</span></router-link>
       </nav>
       <span class="grow" />
-      <span class="who small">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></span>
+      <router-link to="/me" class="who small row-link">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></router-link>
       <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
     </v-app-bar>
     <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be old; it is brought up to date when the connection is back.</p>
@@ -43,6 +44,6 @@ async function leave() {
 .firm a { display: flex; align-items: center; gap: 6px; padding: 0 10px; min-height: 44px; color: inherit; text-decoration: none; border-bottom: 2px solid transparent; }
 .firm a.here { border-bottom-color: rgb(var(--v-theme-primary)); font-weight: 600; }
 .gone { position: fixed; inset: 48px 0 auto 0; z-index: 1004; padding: 8px 16px; background: rgb(var(--v-theme-warning)); color: rgb(var(--v-theme-on-warning)); font-weight: 600; text-align: center; }
-.who { margin-right: 4px; text-align: right; }
+.who { margin-right: 4px; text-align: right; min-height: 44px; display: flex; align-items: center; }
 @media (max-width: 899px) { .mark .name, .role, .firm span { display: none; } .mark { margin-right: 4px; } .firm a { min-width: 44px; justify-content: center; } }
 </style>

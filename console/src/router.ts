@@ -29,6 +29,8 @@ export const router = createRouter({
     { path: '/login', component: () => import('./pages/login/LoginPage.vue'), meta: { open: true, title: 'Log in' } },
     { path: '/', component: () => import('./pages/today/TodayPage.vue'), meta: { title: 'Today' } },
     { path: '/households', component: () => import('./pages/households/HouseholdsPage.vue'), meta: { title: 'Households' } },
+    { path: '/people', component: () => import('./pages/people/PeoplePage.vue'), meta: { title: 'People' } },
+    { path: '/me', component: () => import('./pages/me/MePage.vue'), meta: { title: 'My account' } },
     { path: '/households/:code(H-[0-9]+)', component: () => import('./pages/home/HomeFrame.vue'), children: home },
     { path: '/:rest(.*)*', component: () => import('./pages/home/MissingPage.vue'), meta: { open: true, title: 'Not found' } },
   ],

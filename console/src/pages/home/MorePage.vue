@@ -9,6 +9,8 @@ const places = [
   { to: `${base}/handover`, title: 'Handover', what: 'Give this home to a colleague, or take it' },
   { to: `${base}/journal`, title: 'Journal', what: 'Every change, who and when' },
   { to: '/households', title: 'Households', what: 'All homes of the firm' },
+  { to: '/people', title: 'People', what: 'Who is in the firm' },
+  { to: '/me', title: 'My account', what: 'Password, log-ins, tokens' },
 ]
 </script>
 

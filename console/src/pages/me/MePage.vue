@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, must, type Schemas } from '../../api/client'
+import { me } from '../../me'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { when } from '../../words'
+import { useAction } from '../../useAction'
+import { useResource } from '../../useResource'
+
+const router = useRouter()
+const { data: logins, failure, reload } = useResource(() => must(api.GET('/api/v1/me/logins')))
+const password = ref({ old: '', new: '' })
+const token = ref({ name: '', days: '90' })
+const told = ref<Schemas['TokenMade']>()
+const changing = useAction()
+const making = useAction()
+const ending = useAction()
+
+const changePassword = () => changing.act(async () => {
+  await must(api.POST('/api/v1/me/password', { body: password.value }))
+  me.session = null
+  await router.push('/login')
+})
+
+const makeToken = () => making.act(async () => {
+  told.value = await must(api.POST('/api/v1/me/tokens', { body: { name: token.value.name, days: Number(token.value.days) } }))
+  token.value.name = ''
+  await reload()
+})
+
+const end = (id: string) => ending.act(async () => {
+  await must(api.DELETE('/api/v1/me/logins/{id}', { params: { path: { id } } }))
+  await reload()
+})
+</script>
+
+<template>
+  <v-main id="main">
+    <div class="page stack">
+      <h1>{{ me.session?.person.name }}</h1>
+      <div class="columns">
+        <form class="sheet stack" @submit.prevent="changePassword">
+          <h2>Password</h2>
+          <v-text-field v-model="password.old" label="Password now" type="password" autocomplete="current-password" />
+          <v-text-field v-model="password.new" label="New password" type="password" autocomplete="new-password" hint="At least ten characters." persistent-hint :error-messages="changing.failure.value?.faultAt('/new')" />
+          <p class="small quiet">Every log-in ends, this one too.</p>
+          <ProblemNote v-if="changing.failure.value" :failure="changing.failure.value" />
+          <div><v-btn type="submit" color="primary" :disabled="!password.old || !password.new || changing.busy.value">Change it</v-btn></div>
+        </form>
+        <form class="sheet stack" @submit.prevent="makeToken">
+          <h2>Token for a program</h2>
+          <v-text-field v-model="token.name" label="What it is for" />
+          <v-text-field v-model="token.days" label="Ends after days" inputmode="numeric" :error-messages="making.failure.value?.faultAt('/days')" />
+          <ProblemNote v-if="making.failure.value" :failure="making.failure.value" />
+          <p v-if="told" role="status" class="small">Shown only now: <span class="mono token">{{ told.token }}</span></p>
+          <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Make it</v-btn></div>
+        </form>
+      </div>
+      <section class="sheet stack" aria-labelledby="logins">
+        <h2 id="logins">Log-ins and tokens</h2>
+        <LoadState v-if="!logins" :failure="failure" @again="reload" />
+        <ul v-else class="plain ruled">
+          <li v-for="l in logins" :key="l.id" class="row between">
+            <span><strong>{{ l.name || 'a program' }}</strong> <span class="small quiet">{{ l.kind === 'token' ? 'token' : 'log-in' }}, since {{ when(l.began) }}, ends {{ when(l.ends, false) }}<template v-if="l.current"> — this one</template></span></span>
+            <v-btn v-if="!l.current" variant="outlined" size="small" :aria-label="`End ${l.name || 'a program'}`" @click="end(l.id)">End</v-btn>
+          </li>
+        </ul>
+        <ProblemNote v-if="ending.failure.value" :failure="ending.failure.value" />
+      </section>
+    </div>
+  </v-main>
+</template>
+
+<style scoped>
+.columns { display: grid; grid-template-columns: 1fr 1fr; gap: 14px; align-items: start; }
+.token { overflow-wrap: anywhere; }
+@media (max-width: 899px) { .columns { grid-template-columns: minmax(0, 1fr); } }
+</style>
