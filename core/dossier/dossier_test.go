@@ -80,6 +80,35 @@ func TestSealPutsBackWhatWasWrittenButNotChanged(t *testing.T) {
 	assert.Equal(t, old, next)
 }
 
+func TestSealPutsBackAnotherFormOfTheSame(t *testing.T) {
+	old := homes.Small()
+	next := old.Clone()
+	next.Sources[0].ShownName = old.Sources[0].ShownName
+	next.Rooms[0].Revision = old.Rooms[0].Revision
+	next.Issues = nil
+	next.Household[0].Contacts = append([]dossier.Contact{}, old.Household[0].Contacts...)
+	next.Devices[0].Roles = append([]dossier.Role{}, old.Devices[0].Roles...)
+	next.Paths[0].Folders = append(next.Paths[0].Folders[:0:0], old.Paths[0].Folders...)
+	next.Interfaces[0].Addresses[0] = netip.AddrFrom16(old.Interfaces[0].Addresses[0].As16())
+	empty := old.Clone()
+	empty.Household[0].Contacts = nil
+	_, err := dossier.Seal(old, empty, dossier.Cause{At: homes.Day})
+	require.NoError(t, err)
+	again := empty.Clone()
+	again.Household[0].Contacts = []dossier.Contact{}
+	changed := empty.Clone()
+	changed.Household[0].Contacts, changed.Household[0].Name = []dossier.Contact{}, "Other"
+	entries, err := dossier.Seal(empty, changed, dossier.Cause{At: homes.Day})
+	require.NoError(t, err)
+	assert.NotContains(t, entries[0].After, "/contacts", "the journal holds the canonical form")
+	for was, is := range map[*dossier.Dossier]*dossier.Dossier{old: next, empty: again} {
+		entries, err := dossier.Seal(was, is, dossier.Cause{At: homes.Day})
+		require.NoError(t, err)
+		assert.Empty(t, entries)
+		assert.Equal(t, was, is, "an empty list is none, a mapped address is the address")
+	}
+}
+
 func TestRemovalFollowsTheDeclaredReferences(t *testing.T) {
 	for _, c := range []struct {
 		name   string

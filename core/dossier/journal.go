@@ -57,11 +57,18 @@ func Seal(old, next *Dossier, cause Cause) ([]Entry, error) {
 		for _, id := range unionKeys(was, is) {
 			before, had := was.Lookup(id)
 			after, has := is.Lookup(id)
-			if had && has && sameRecord(before, after, home) {
-				if before.Changed() != after.Changed() {
-					is.PutAny(pointerTo(before))
-				}
+			if had && has && reflect.DeepEqual(before, after) {
 				continue
+			}
+			if had && has && sameRecord(before, after, home) {
+				is.PutAny(pointerTo(before)) // written in another form, such as an empty list for none
+				continue
+			}
+			var made any // the record as it shall be, in canonical form: the journal holds no other
+			if has {
+				made = pointerTo(after)
+				canon(reflect.ValueOf(made).Elem())
+				after = reflect.ValueOf(made).Elem().Interface().(Record)
 			}
 			e := Entry{Revision: revision, N: len(entries) + 1, At: At(cause.At), By: cause.Actor, Why: cause.Why, Subject: Ref{k.Name, id}}
 			var err error
@@ -80,9 +87,8 @@ func Seal(old, next *Dossier, cause Cause) ([]Entry, error) {
 				return nil, fmt.Errorf("describe change of %s: %w", e.Subject, err)
 			}
 			if has {
-				p := pointerTo(after)
-				p.(stamper).stamp(id, home, revision)
-				is.PutAny(p)
+				made.(stamper).stamp(id, home, revision)
+				is.PutAny(made)
 			}
 			entries = append(entries, e)
 		}
