@@ -51,7 +51,7 @@ unit: console
 	CGO_ENABLED=1 go test -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES)
 
 browser: build setup-browser
-	go test -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/...
+	set -o pipefail; go test -v -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/... | grep --line-buffered -vE '^ *(=== |--- PASS|--- SKIP)'
 
 shots: build setup-browser ## the pictures in docs/screenshots
 	@scripts/setup browser terminal
