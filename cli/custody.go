@@ -70,11 +70,7 @@ func (a *App) issueCommands() []*cobra.Command {
 }
 
 func (a *App) issueNamed(ctx context.Context, args []string) (wire.Issue, error) {
-	d, err := a.home(ctx)
-	if err != nil {
-		return wire.Issue{}, err
-	}
-	r, err := find(d, issueKind, args)
+	_, r, err := a.recordNamed(ctx, issueKind, args)
 	if err != nil {
 		return wire.Issue{}, err
 	}

@@ -112,15 +112,11 @@ func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, 
 func (a *App) showKind(k *dossier.Kind) *cobra.Command {
 	c := &cobra.Command{Use: "show NAME", Short: "Show a " + k.Name, Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			d, err := a.home(cmd.Context())
+			d, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
 				return err
 			}
 			people, err := a.people(cmd.Context())
-			if err != nil {
-				return err
-			}
-			r, err := find(d, k, args)
 			if err != nil {
 				return err
 			}
@@ -164,11 +160,7 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 	c := &cobra.Command{Use: "set NAME", Short: "Change a " + k.Name + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
 	read := a.memberFlags(c, k, dossier.Set)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
-		d, err := a.home(cmd.Context())
-		if err != nil {
-			return err
-		}
-		r, err := find(d, k, args)
+		d, r, err := a.recordNamed(cmd.Context(), k, args)
 		if err != nil {
 			return err
 		}
@@ -191,11 +183,7 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
 	return &cobra.Command{Use: "remove NAME", Short: "Remove a " + k.Name, Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			d, err := a.home(cmd.Context())
-			if err != nil {
-				return err
-			}
-			r, err := find(d, k, args)
+			_, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
 				return err
 			}

@@ -53,6 +53,16 @@ func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, e
 	return nil, wrongUse("%q could be %s; say more of the name, or the six characters", args[0], strings.Join(names, ", "))
 }
 
+// recordNamed reads the home and finds the record that people name so.
+func (a *App) recordNamed(ctx context.Context, k *dossier.Kind, args []string) (*dossier.Dossier, dossier.Record, error) {
+	d, err := a.home(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	r, err := find(d, k, args)
+	return d, r, err
+}
+
 // findRef finds a record written as kind/name.
 func findRef(d *dossier.Dossier, text string) (dossier.Ref, error) {
 	kind, name, ok := strings.Cut(text, "/")

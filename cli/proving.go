@@ -386,20 +386,11 @@ func (a *App) journal(ctx context.Context, record, by, since string) error {
 		q.Set("record", ref.ID)
 	}
 	if by != "" {
-		people, err := a.people(ctx)
+		p, err := a.personNamed(ctx, by)
 		if err != nil {
 			return err
 		}
-		id := ""
-		for _, p := range people {
-			if strings.EqualFold(p.Login, by) || strings.EqualFold(p.Name, by) {
-				id = string(p.ID)
-			}
-		}
-		if id == "" {
-			return wrongUse("there is no person %q; kaiku person list shows them", by)
-		}
-		q.Set("by", id)
+		q.Set("by", string(p.ID))
 	}
 	if since != "" {
 		day, err := time.ParseInLocation(time.DateOnly, since, time.Local)

@@ -104,6 +104,9 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 				return err
 			}
 		}
+		if !custody.OnOffer(d) {
+			return change(d) // nothing to outdate, so nothing to compare
+		}
 		before := d.Clone()
 		if err := change(d); err != nil {
 			return err

@@ -250,6 +250,11 @@ func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
 	}
 }
 
+// OnOffer tells whether a handover of the home waits for its receiver.
+func OnOffer(d *dossier.Dossier) bool {
+	return slices.ContainsFunc(d.Handovers, func(h dossier.Handover) bool { return h.State == dossier.Offered })
+}
+
 // Latest returns the home's newest handover: ids are made in the order of time.
 func Latest(d *dossier.Dossier) (dossier.Handover, bool) {
 	if len(d.Handovers) == 0 {
