@@ -3,9 +3,11 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode"
 
 	"github.com/spf13/cobra"
@@ -13,6 +15,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // kindCommands makes list, show, add, set and remove for every kind from its declaration. What a
@@ -20,6 +23,7 @@ import (
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
 		"household": {a.householdAdd(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+		"secret": a.secretCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command
 	for _, k := range dossier.Kinds {
@@ -27,7 +31,7 @@ func (a *App) kindCommands() []*cobra.Command {
 			continue // listed as what the paths need, see prerequisiteCommand
 		}
 		list := a.listKind(k)
-		g := group(k.Name, "The home's "+k.Plural, list.RunE, list)
+		g := group(k.Name, "The home's "+wording.Plain(k.Plural), list.RunE, list)
 		if k.Name == "household" {
 			list = a.householdList()
 			g = group(k.Name, "Households", list.RunE, list)
@@ -52,7 +56,7 @@ func (a *App) kindCommands() []*cobra.Command {
 }
 
 func (a *App) listKind(k *dossier.Kind) *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List " + k.Plural, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "list", Short: "List " + wording.Plain(k.Plural), Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
 		if err != nil {
 			return err
@@ -110,7 +114,7 @@ func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, 
 }
 
 func (a *App) showKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "show NAME", Short: "Show a " + k.Name, Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
+	c := &cobra.Command{Use: "show NAME", Short: "Show " + wording.A(wording.Plain(k.Name)), Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
@@ -136,7 +140,7 @@ func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossi
 }
 
 func (a *App) addKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "add", Short: "Add a " + k.Name, Args: cobra.NoArgs}
+	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(wording.Plain(k.Name)), Args: cobra.NoArgs}
 	read := a.memberFlags(c, k, dossier.Add)
 	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
@@ -157,7 +161,7 @@ func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 }
 
 func (a *App) setKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "set NAME", Short: "Change a " + k.Name + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
+	c := &cobra.Command{Use: "set NAME", Short: "Change " + wording.A(wording.Plain(k.Name)) + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
 	read := a.memberFlags(c, k, dossier.Set)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
 		d, r, err := a.recordNamed(cmd.Context(), k, args)
@@ -181,16 +185,16 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 }
 
 func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Remove a " + k.Name, Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
+	return &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(wording.Plain(k.Name)), Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			_, r, err := a.recordNamed(cmd.Context(), k, args)
+			d, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
 				return err
 			}
 			if err := a.client().Remove(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed())); err != nil {
 				return err
 			}
-			a.say("Removed %s %s.", k.Name, k.Label(r))
+			a.say("Removed %s %s.", k.Name, k.Label(d, r))
 			return nil
 		}}
 }
@@ -201,12 +205,12 @@ func (a *App) changed(what string, k *dossier.Kind, record wire.Record) error {
 	}
 	var label []string
 	for _, f := range k.Fields {
-		if f.Label {
-			label = append(label, fmt.Sprint(record[f.Name]))
+		if f.Label && f.Refers == "" {
+			label = append(label, " "+fmt.Sprint(record[f.Name]))
 		}
 	}
 	id := fmt.Sprint(record["id"])
-	a.say("%s %s %s (%s).", what, k.Name, strings.Join(label, " "), id[max(0, len(id)-6):])
+	a.say("%s %s%s (%s).", what, wording.Plain(k.Name), strings.Join(label, ""), id[max(0, len(id)-6):])
 	return nil
 }
 
@@ -215,6 +219,7 @@ type member struct {
 	path   []string // member and, in a group, its member
 	field  dossier.Field
 	kind   string // type word of what it holds
+	group  []wire.Member
 	values *[]string
 	list   bool
 }
@@ -238,16 +243,13 @@ func (a *App) memberFlags(c *cobra.Command, k *dossier.Kind, verb dossier.Verb) 
 		name := flagName(m.Name)
 		doc := m.Doc
 		if m.List {
-			name = strings.TrimSuffix(name, "s")
+			name = singular(name)
 			doc += " Give it once for each."
-			if strings.HasSuffix(m.Name, "sses") {
-				name = strings.TrimSuffix(flagName(m.Name), "es")
-			}
 		}
 		if m.Type == "group" {
-			doc += " Write it as name=...,phone=..."
+			doc += " Write it as " + groupForm(m.Group) + "."
 		}
-		one := a.memberFlag(c, name, doc, member{path: []string{m.Name}, field: f, kind: m.Type, list: m.List})
+		one := a.memberFlag(c, name, doc, member{path: []string{m.Name}, field: f, kind: m.Type, group: m.Group, list: m.List})
 		all = append(all, one)
 		a.completeMember(c, name, f)
 	}
@@ -319,24 +321,12 @@ func (m member) json(d *dossier.Dossier) (any, error) {
 
 func (m member) one(d *dossier.Dossier, v string) (any, error) {
 	switch m.kind {
-	case "whole":
-		n, err := strconv.Atoi(v)
-		if err != nil {
-			return nil, wrongUse("--%s %s is not a whole number", flagName(m.path[len(m.path)-1]), v)
-		}
-		return n, nil
-	case "yes-no":
-		switch strings.ToLower(v) {
-		case "yes", "true":
-			return true, nil
-		case "no", "false":
-			return false, nil
-		}
-		return nil, wrongUse("--%s %s: write yes or no", flagName(m.path[0]), v)
 	case "reference":
-		if m.field.Refers == "any" {
-			ref, err := findRef(d, v)
-			return ref, err
+		switch m.field.Refers {
+		case "any":
+			return findRef(d, v)
+		case "person":
+			return v, nil // the service knows the people
 		}
 		r, err := find(d, dossier.KindNamed(m.field.Refers), []string{v})
 		if err != nil {
@@ -347,14 +337,73 @@ func (m member) one(d *dossier.Dossier, v string) (any, error) {
 		g := map[string]any{}
 		for _, part := range strings.Split(v, ",") {
 			name, text, ok := strings.Cut(part, "=")
-			if !ok {
-				return nil, wrongUse("--%s %s: write it as name=...,phone=...", flagName(m.path[0]), v)
+			name = strings.TrimSpace(name)
+			i := slices.IndexFunc(m.group, func(g wire.Member) bool { return g.Name == name || flagName(g.Name) == name })
+			if !ok || i < 0 {
+				return nil, wrongUse("--%s %s: write it as %s", flagName(m.path[0]), v, groupForm(m.group))
 			}
-			g[strings.TrimSpace(name)] = strings.TrimSpace(text)
+			value, err := typedValue(name, m.group[i].Type, strings.TrimSpace(text))
+			if err != nil {
+				return nil, err
+			}
+			g[m.group[i].Name] = value
 		}
 		return g, nil
 	}
+	return typedValue(m.path[len(m.path)-1], m.kind, v)
+}
+
+// typedValue turns what was typed for one plain member into what the API takes.
+func typedValue(name, kind, v string) (any, error) {
+	switch kind {
+	case "whole":
+		n, err := strconv.Atoi(v)
+		if err != nil {
+			return nil, wrongUse("--%s %s is not a whole number", flagName(name), v)
+		}
+		return n, nil
+	case "number":
+		n, err := strconv.ParseFloat(v, 64)
+		if err != nil || math.IsNaN(n) || math.IsInf(n, 0) {
+			return nil, wrongUse("--%s %s is not a number; write it as 12.5", flagName(name), v)
+		}
+		return n, nil
+	case "yes-no":
+		switch strings.ToLower(v) {
+		case "yes", "true":
+			return true, nil
+		case "no", "false":
+			return false, nil
+		}
+		return nil, wrongUse("--%s %s: write yes or no", flagName(name), v)
+	case "time":
+		for _, layout := range []string{time.RFC3339, "2006-01-02 15:04", "2006-01-02T15:04"} {
+			if t, err := time.ParseInLocation(layout, v, time.Local); err == nil {
+				return t.UTC().Format(time.RFC3339), nil
+			}
+		}
+		return nil, wrongUse("--%s %s is not a time; write it as \"2026-11-25 14:30\"", flagName(name), v)
+	}
 	return v, nil
+}
+
+func groupForm(group []wire.Member) string {
+	parts := make([]string, len(group))
+	for i, g := range group {
+		parts[i] = flagName(g.Name) + "=..."
+	}
+	return strings.Join(parts, ",")
+}
+
+// singular is the name of a flag that is given once for each element of a list.
+func singular(name string) string {
+	switch {
+	case strings.HasSuffix(name, "ies"):
+		return strings.TrimSuffix(name, "ies") + "y"
+	case strings.HasSuffix(name, "sses"):
+		return strings.TrimSuffix(name, "es")
+	}
+	return strings.TrimSuffix(name, "s")
 }
 
 // flagName writes a member's name for the command line: hardwareAddress is hardware-address.

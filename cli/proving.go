@@ -51,7 +51,35 @@ func (a *App) testCommand() *cobra.Command {
 		RunE:              func(cmd *cobra.Command, args []string) error { return a.testRun(cmd.Context(), args, within) }}
 	run.Flags().StringSliceVar(&within, "probe-within", splitList(a.env("KAIKU_PROBE_WITHIN", "")), "prefixes this machine may ask, such as 10.20.4.0/24 (KAIKU_PROBE_WITHIN)")
 	show := &cobra.Command{Use: "show KIND PATH", Short: "One test, with what it stands on", Args: cobra.ExactArgs(2), RunE: a.testShow}
-	return group("test", "The commissioning tests", list.RunE, list, plan, show, run)
+	var why, until string
+	except := &cobra.Command{Use: "except KIND PATH", Short: "Set a required test aside, with a reason (lead technicians)", Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if why == "" {
+				return wrongUse("say why with --why; the customer may read it")
+			}
+			t, err := a.testNamed(cmd.Context(), args[0], args[1])
+			if err != nil {
+				return err
+			}
+			if t, err = a.client().ExceptTest(cmd.Context(), a.household, wire.NewException{Test: t.ID, Why: why, Until: dossier.Date(until)}); err == nil {
+				a.say("%s of %s is set aside.", t.Kind, t.Path.Label)
+			}
+			return err
+		}}
+	except.Flags().StringVar(&why, "why", "", "the reason, as the customer may read it")
+	except.Flags().StringVar(&until, "until", "", "day on which it is looked at again, such as 2026-12-24")
+	require := &cobra.Command{Use: "require KIND PATH", Short: "Require a test again that was set aside", Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			t, err := a.testNamed(cmd.Context(), args[0], args[1])
+			if err != nil {
+				return err
+			}
+			if t, err = a.client().RequireTest(cmd.Context(), a.household, t.ID); err == nil {
+				a.say("%s of %s is required again: %s.", t.Kind, t.Path.Label, t.State)
+			}
+			return err
+		}}
+	return group("test", "The commissioning tests", list.RunE, list, plan, show, run, except, require)
 }
 
 func splitList(s string) []string {
@@ -103,7 +131,7 @@ func coverage(c proving.Coverage) string {
 	for _, n := range []struct {
 		n    int
 		word string
-	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}} {
+	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}, {c.Excepted, "set aside"}} {
 		if n.n > 0 {
 			s += fmt.Sprintf(", %d %s", n.n, n.word)
 		}
@@ -161,7 +189,18 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 		return err
 	}
 	return a.details(t, "Test", t.Title, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "Do", t.Do,
-		"Standing", string(t.State), "When", when(t.At), "By", t.ByPerson, "Seen", t.Observed, "Changed since", sentences(t.Changes), "Attempts", fmt.Sprint(t.Attempts))
+		"Standing", string(t.State), "When", when(t.At), "By", t.ByPerson, "Seen", t.Observed, "Set aside", exceptionText(t.Exception), "Changed since", sentences(t.Changes), "Attempts", fmt.Sprint(t.Attempts))
+}
+
+func exceptionText(e *wire.Exception) string {
+	if e == nil {
+		return ""
+	}
+	text := "by " + e.By + ": " + e.Record.Why
+	if e.Record.Until != "" {
+		text += ", looked at again on " + string(e.Record.Until)
+	}
+	return text
 }
 
 func (a *App) testRun(ctx context.Context, args, within []string) error {

@@ -62,7 +62,21 @@ func (a *App) login(cmd *cobra.Command, args []string) error {
 }
 
 func (a *App) readPassword(login string) (string, error) {
-	fmt.Fprintf(a.Err, "Password of %s: ", login)
+	return a.hidden("Password of "+login+": ", "no password was given; set KAIKU_PASSWORD or type it")
+}
+
+// secretText asks for a secret, or reads the first line of standard input.
+func (a *App) secretText(prompt string) (string, error) {
+	text, err := a.hidden(prompt, "no secret was given; type it, or pipe it in")
+	if err == nil && text == "" {
+		return "", wrongUse("no secret was given; type it, or pipe it in")
+	}
+	return text, err
+}
+
+// hidden reads a line that is not shown on a terminal.
+func (a *App) hidden(prompt, none string) (string, error) {
+	fmt.Fprint(a.Err, prompt)
 	if f, ok := a.In.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
 		b, err := term.ReadPassword(int(f.Fd()))
 		fmt.Fprintln(a.Err)
@@ -70,7 +84,7 @@ func (a *App) readPassword(login string) (string, error) {
 	}
 	line, err := bufio.NewReader(a.In).ReadString('\n')
 	if err != nil && line == "" {
-		return "", wrongUse("no password was given; set KAIKU_PASSWORD or type it")
+		return "", wrongUse("%s", none)
 	}
 	return strings.TrimRight(line, "\r\n"), nil
 }

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/url"
 	"strings"
@@ -55,6 +56,7 @@ func (u *Unreachable) Unwrap() error { return u.Err }
 // Do sends one request to the API and reads the answer into out. An error answer comes back as a
 // *wire.Problem. The returned ETag is that of the answer.
 func (c *Client) Do(ctx context.Context, method, path string, headers map[string]string, in, out any) (etag string, err error) {
+	all := map[string]string{}
 	var body io.Reader
 	if in != nil {
 		b, err := json.Marshal(in)
@@ -62,13 +64,22 @@ func (c *Client) Do(ctx context.Context, method, path string, headers map[string
 			return "", fmt.Errorf("write request: %w", err)
 		}
 		body = bytes.NewReader(b)
+		all["Content-Type"] = "application/json"
 	}
+	maps.Copy(all, headers)
+	return c.send(ctx, method, path, all, body, func(b []byte) error {
+		if out == nil || len(b) == 0 {
+			return nil
+		}
+		return json.Unmarshal(b, out)
+	})
+}
+
+// send sends a request of any body and hands the body of a good answer to read.
+func (c *Client) send(ctx context.Context, method, path string, headers map[string]string, body io.Reader, read func([]byte) error) (etag string, err error) {
 	r, err := http.NewRequestWithContext(ctx, method, c.base+"/api/v1"+path, body)
 	if err != nil {
 		return "", fmt.Errorf("make request: %w", err)
-	}
-	if in != nil {
-		r.Header.Set("Content-Type", "application/json")
 	}
 	if method == http.MethodPost {
 		r.Header.Set("Idempotency-Key", uuid.NewString())
@@ -98,10 +109,8 @@ func (c *Client) Do(ctx context.Context, method, path string, headers map[string
 		}
 		return "", p
 	}
-	if out != nil && len(b) > 0 {
-		if err := json.Unmarshal(b, out); err != nil {
-			return "", fmt.Errorf("read answer of %s: %w", path, err)
-		}
+	if err := read(b); err != nil {
+		return "", fmt.Errorf("read answer of %s: %w", path, err)
 	}
 	return resp.Header.Get("ETag"), nil
 }
@@ -377,4 +386,48 @@ func (c *Client) fill(ctx context.Context, code string, k *dossier.Kind, d *doss
 		}
 		after = k.In(d).At(k.In(d).Len() - 1).Key()
 	}
+}
+
+// AddSecret keeps a credential.
+func (c *Client) AddSecret(ctx context.Context, code string, in wire.NewSecret) (dossier.Secret, error) {
+	return post[dossier.Secret](ctx, c, "/households/"+code+"/secrets", in)
+}
+
+// RotateSecret puts another credential in place of the old one.
+func (c *Client) RotateSecret(ctx context.Context, code string, id dossier.ID[dossier.Secret], in wire.SecretBody) (dossier.Secret, error) {
+	return post[dossier.Secret](ctx, c, "/households/"+code+"/secrets/"+string(id)+"/rotate", in)
+}
+
+// RevealSecret shows a credential for a reason.
+func (c *Client) RevealSecret(ctx context.Context, code string, id dossier.ID[dossier.Secret], why string) (wire.SecretShown, error) {
+	return post[wire.SecretShown](ctx, c, "/households/"+code+"/secrets/"+string(id)+"/reveal", wire.Why{Why: why})
+}
+
+// ExceptTest sets a test aside.
+func (c *Client) ExceptTest(ctx context.Context, code string, in wire.NewException) (wire.Test, error) {
+	return post[wire.Test](ctx, c, "/households/"+code+"/exceptions/set", in)
+}
+
+// RequireTest ends the exception of a test.
+func (c *Client) RequireTest(ctx context.Context, code, test string) (wire.Test, error) {
+	return post[wire.Test](ctx, c, "/households/"+code+"/exceptions/end", wire.TestNamed{Test: test})
+}
+
+// AddAttachment keeps a photograph or a text file with a record.
+func (c *Client) AddAttachment(ctx context.Context, code string, about wire.NewAttachment, body []byte) (dossier.Attachment, error) {
+	q := url.Values{"kind": {about.Subject.Kind}, "record": {about.Subject.ID}, "caption": {about.Caption}}
+	if about.FileName != "" {
+		q.Set("fileName", about.FileName)
+	}
+	var out dossier.Attachment
+	_, err := c.send(ctx, http.MethodPost, "/households/"+code+"/attachments?"+q.Encode(), map[string]string{"Content-Type": "application/octet-stream"}, bytes.NewReader(body),
+		func(b []byte) error { return json.Unmarshal(b, &out) })
+	return out, err
+}
+
+// AttachmentBody returns what an attachment holds, or of a photograph a small picture.
+func (c *Client) AttachmentBody(ctx context.Context, code string, id dossier.ID[dossier.Attachment], small bool) (body []byte, err error) {
+	size := map[bool]string{false: "full", true: "small"}[small]
+	_, err = c.send(ctx, http.MethodGet, "/households/"+code+"/attachments/"+string(id)+"/body?size="+size, nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
 }

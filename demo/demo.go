@@ -155,13 +155,110 @@ func (b *builder) keepersHouse(octet byte) {
 			Kind: dossier.AVPull, FoundBy: dossier.ByMulticast, Mode: dossier.ThroughServer, ServerEnd: end, DeviceEnd: end})
 	}
 	lampFilms := path("lamp room films", screen)
-	path("parlour films", stick)
-	b.commission(code, server, home, lampFilms)
+	parlourFilms := path("parlour films", stick)
+	b.survey(code, server, screen)
+	b.inventory(code, server, screen, source, lampFilms, parlourFilms)
+	b.commission(code, server, home, lampFilms, parlourFilms)
+}
+
+// survey adds what was found on the walk through the house.
+func (b *builder) survey(code string, server, screen dossier.Device) {
+	d := b.home(code)
+	room := func(name string) dossier.ID[dossier.Room] {
+		return named(d.Rooms, func(r dossier.Room) bool { return r.Name == name }).ID
+	}
+	adapter := func(device, name string) dossier.ID[dossier.Interface] {
+		return named(d.Interfaces, func(i dossier.Interface) bool { return d.Label(i.Device.Ref()) == device && i.Name == name }).ID
+	}
+	port := put(b, "petri", code, dossier.Interface{Device: named(d.Devices, func(v dossier.Device) bool { return v.Name == "router" }).ID, Name: "port 3", HardwareAddress: "02:4b:49:00:01:04", Medium: dossier.OnCable, PortMbps: 1000, Facing: dossier.FacingHome})
+	cellar := put(b, "petri", code, dossier.Outlet{Room: room("cellar"), Name: "C1", Cable: dossier.Cat6, PatchedTo: port.ID, Patching: "panel in the cellar, port 3", TestedMbps: 1000, TestedOn: b.today()})
+	put(b, "petri", code, dossier.Outlet{Room: room("parlour"), Name: "P1", Cable: dossier.Cat5e, Note: "behind the sofa, not patched yet"})
+	put(b, "petri", code, dossier.Line{Name: "fibre", Kind: dossier.LineFibre, Provider: "the parish line company", Router: port.Device, SoldDownMbps: 200, SoldUpMbps: 100,
+		DownMbps: 187, UpMbps: 96, MeasuredAt: b.clock.now, OuterAddress: netip.MustParseAddr("203.0.113.17"), SeenAddress: netip.MustParseAddr("203.0.113.17"), OuterPrefix: netip.MustParsePrefix("2001:db8:40::/56")})
+	put(b, "petri", code, dossier.Link{Near: adapter("granite server", "eth0"), Far: port.ID, Kind: dossier.LinkCable, RateMbps: 1000, Outlet: cellar.ID})
+	put(b, "petri", code, dossier.Link{Near: adapter("lamp room screen", "wireless"), Far: adapter("router", "lan"), Kind: dossier.LinkRadio, RateMbps: 173, Band: dossier.Band5, Channel: 44,
+		Note: "two granite floors and a repeater between"})
+	for _, m := range []struct {
+		what  dossier.Quantity
+		value float64
+	}{{dossier.DownMbps, 31.5}, {dossier.SignalDbm, -72}} {
+		put(b, "petri", code, dossier.Reading{What: m.what, Value: m.value, Subject: screen.ID.Ref(), Room: screen.Room, How: dossier.KnownMeasured, At: b.clock.now, Conditions: "evening, stair door closed"})
+	}
+	put(b, "petri", code, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: screen.Room, Need: dossier.Needed, Note: "The lamp room is where they watch on Saturdays"})
+	put(b, "petri", code, dossier.Wish{What: dossier.WishKind(dossier.Music), Room: room("kitchen"), Need: dossier.Welcome})
+	put(b, "petri", code, dossier.Restriction{Name: "no films after ten in the bedroom", Room: room("keeper's bedroom"), Contents: []dossier.ContentKind{dossier.Film}, From: "22:00", Until: "07:00", SetWhere: "server, list of devices"})
+}
+
+// inventory adds what runs on the machines and how it is opened.
+func (b *builder) inventory(code string, server, screen dossier.Device, source dossier.Source, paths ...dossier.Path) {
+	petri := b.people["petri"]
+	var secret dossier.Secret
+	b.do("keep a secret", func() (err error) {
+		secret, err = b.s.AddSecret(b.ctx, petri, code, wire.NewSecret{Name: "server log-in", Kind: dossier.SecretPassword, Device: server.ID, Note: "its menus in the browser", Body: "made-up-and-long"}, service.Request{})
+		return err
+	})
+	put(b, "petri", code, dossier.Account{Name: "server administrator", Login: "keeper", Secret: secret.ID, SignedIn: []dossier.ID[dossier.Device]{server.ID}})
+	put(b, "petri", code, dossier.Software{Device: server.ID, Name: "Ahtola", Does: dossier.SoftwareServer, Version: "4.2.0", NewestHere: "4.2.0", NewestKnown: "4.3.1", Licence: dossier.LicenceTrial,
+		EndsOn: dossier.Date(b.clock.now.AddDate(0, 0, 30).Format(time.DateOnly)), Starts: dossier.StartsWithMachine, RunsAs: "media"})
+	put(b, "petri", code, dossier.Decoding{Device: screen.ID, Note: "read from the screen itself", Entries: []dossier.DecodingEntry{
+		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.1", Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartVideo, Format: "hevc main10", Able: dossier.No, Evidence: dossier.EvidenceDataSheet}}})
+	put(b, "petri", code, dossier.Opening{Device: server.ID, Transport: dossier.TCP, Port: source.Port, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "browsing and films"})
+	put(b, "petri", code, dossier.Opening{Device: server.ID, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "being found"})
+	var all []dossier.ID[dossier.Path]
+	for _, p := range paths {
+		all = append(all, p.ID)
+	}
+	put(b, "petri", code, dossier.Together{Name: "Saturday evening", Paths: all, Note: "both screens, from eight to ten"})
+	kept := put(b, "petri", code, dossier.SettingsCopy{Device: server.ID, TakenAt: b.clock.now, Holds: dossier.CopySettings, Where: "office share, H-0001", Version: "4.2.0"})
+	put(b, "petri", code, dossier.Change{Device: server.ID, What: "Films folder moved to the larger disk", At: b.clock.now, Owes: []dossier.Owed{dossier.OwesSave, dossier.OwesRestart, dossier.OwesIndex},
+		Done: []dossier.Owed{dossier.OwesSave, dossier.OwesRestart, dossier.OwesIndex}, SettingsCopy: kept.ID})
+	b.do("keep a log", func() error {
+		_, err := b.s.AddAttachment(b.ctx, petri, code, wire.NewAttachment{Subject: server.ID.Ref(), Caption: "Start of the server after the move", FileName: "server.log"},
+			[]byte("08:12:01 starting, settings of version 4.2.0\n08:12:03 folder Films: 3 items\n08:12:03 folder Music: 2 items\n08:12:04 answering on port 8200\n"), service.Request{})
+		return err
+	})
+}
+
+// plan adds what lies ahead: visits, waits and dates.
+func (b *builder) plan(code string, source dossier.Source) {
+	maarit, petri := b.people["maarit"].ID, b.people["petri"].ID
+	put(b, "ilona", code, dossier.Visit{Purpose: "Cable to the lamp room, then prove it", Technician: maarit, Starts: b.clock.now.AddDate(0, 0, 12), Minutes: 180,
+		Bring: []dossier.Item{{What: "long cable for the stairwell", Ready: true}, {What: "drill for granite"}}, Bench: []dossier.Item{{What: "newest firmware of the screen on a stick"}}})
+	put(b, "petri", code, dossier.Wait{What: "First index of the Films folder", Subject: source.ID.Ref(), StartedAt: b.clock.now, ExpectedAt: b.clock.now.Add(9 * time.Hour), LooksAgain: petri,
+		EndedAt: b.clock.now.Add(20 * time.Minute), Showed: "ended with 3 items, none missing"})
+	put(b, "ilona", code, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: dossier.Date(b.clock.now.AddDate(0, 0, 24).Format(time.DateOnly)), Subject: source.Device.Ref()})
+}
+
+func (b *builder) home(code string) *dossier.Dossier {
+	if b.err != nil {
+		return &dossier.Dossier{}
+	}
+	d, err := b.s.Home(b.ctx, b.people["petri"], "show-household", code)
+	b.err = err
+	return d
+}
+
+func (b *builder) sourceOf(code string, p dossier.Path) dossier.Source {
+	s, _ := b.home(code).Sources.Get(p.Source)
+	return s
+}
+
+func (b *builder) today() dossier.Date { return dossier.Date(b.clock.now.Format(time.DateOnly)) }
+
+func named[T dossier.Record](list dossier.Records[T], is func(T) bool) (none T) {
+	for _, one := range list {
+		if is(one) {
+			return one
+		}
+	}
+	return none
 }
 
 // commission brings the home to where the demo finds it: proven at the source, stuttering on the
 // screen, an issue in hand, and a handover on offer.
-func (b *builder) commission(code string, server dossier.Device, home dossier.Segment, path dossier.Path) {
+func (b *builder) commission(code string, server dossier.Device, home dossier.Segment, path, aside dossier.Path) {
 	petri := b.people["petri"]
 	for _, what := range []string{"server-software-runs", "starts-with-machine", "folders-offered", "address-reserved"} {
 		b.do("tick "+what, func() error {
@@ -195,6 +292,12 @@ func (b *builder) commission(code string, server dossier.Device, home dossier.Se
 	}
 	step("take", wire.IssueStep{NextStep: "Measure throughput where the screen stands, door open and closed"})
 	step("try", wire.IssueStep{What: "Moved the repeater from the stairs to the bedroom", Showed: "one stall instead of two"})
+	b.do("set a test aside", func() error {
+		_, err := b.s.ExceptTest(b.ctx, b.people["aino"], code, wire.NewException{Test: proving.TestID("plays", []dossier.Ref{aside.ID.Ref()}),
+			Why: "The stick goes back to the shop; its test waits for the new one", Until: dossier.Date(b.clock.now.AddDate(0, 0, 40).Format(time.DateOnly))}, service.Request{})
+		return err
+	})
+	b.plan(code, b.sourceOf(code, path))
 	b.wait(9 * 24 * time.Hour)
 	var handover wire.Handover
 	b.do("draft handover", func() (err error) {

@@ -10,6 +10,7 @@ import (
 
 	"kaiku/client"
 	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
 	"kaiku/core/proving"
 	"kaiku/demo"
 	"kaiku/httpapi"
@@ -30,6 +31,7 @@ type site struct {
 	t       *testing.T
 	api     *httpapi.Server
 	service *service.Service
+	store   *store.Store
 	address string
 	as      map[string]*client.Client
 }
@@ -38,7 +40,7 @@ func newSite(t *testing.T, p service.Prober) *site {
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
-	s := &site{t: t, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}
+	s := &site{t: t, store: st, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}
 	_, err = demo.AddFirm(t.Context(), s.service)
 	require.NoError(t, err)
 	s.api = httpapi.New(s.service, httpapi.Options{Version: "test"})
@@ -75,6 +77,29 @@ func (s *site) home(code string) map[string]string {
 	add("source", "source", wire.Record{"device": ids["server"], "name": "media", "protocol": "upnp-av", "port": 8200})
 	add("folder", "folder", wire.Record{"source": ids["source"], "name": "Films", "contentKind": "film"})
 	add("path", "path", wire.Record{"name": "films", "device": ids["device"], "source": ids["source"], "folders": []string{ids["folder"]}, "kind": "av-pull", "foundBy": "multicast"})
+	return ids
+}
+
+// full puts a home with a record of every kind into the store, and returns the ids.
+func (s *site) full(code string) map[string]string {
+	s.t.Helper()
+	require.NoError(s.t, s.store.AddPerson(s.t.Context(), store.Person{ID: homes.Person, Login: "keeper", Name: "Keeper", Role: "technician", PasswordHash: "x"}))
+	full := homes.Full()
+	h := full.Home()
+	h.Code = code
+	_, err := s.store.Create(s.t.Context(), h, store.Cause{Actor: homes.Person})
+	require.NoError(s.t, err)
+	_, err = s.store.Write(s.t.Context(), h.ID, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+		home := d.Household
+		*d = *full.Clone()
+		d.Household = home
+		return nil
+	})
+	require.NoError(s.t, err)
+	ids := map[string]string{}
+	for _, k := range dossier.Kinds {
+		ids[k.Name] = k.In(full).At(0).Key()
+	}
 	return ids
 }
 

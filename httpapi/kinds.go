@@ -103,7 +103,7 @@ func (s *Server) registerList(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerShow(k *dossier.Kind, path string) {
-	op := s.describe("show-"+k.Name, http.MethodGet, path, "Show a "+k.Name)
+	op := s.describe("show-"+k.Name, http.MethodGet, path, "Show "+wording.A(wording.Plain(k.Name)))
 	op.Responses = answerSchema(s.ref(k))
 	show := func(ctx context.Context, code, id string, c Conditions) (*recordAnswer, error) {
 		d, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, code)
@@ -131,7 +131,7 @@ func (s *Server) registerShow(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerAdd(k *dossier.Kind, path string) {
-	op := s.describe("add-"+k.Name, http.MethodPost, path, "Add a "+k.Name)
+	op := s.describe("add-"+k.Name, http.MethodPost, path, "Add "+wording.A(wording.Plain(k.Name)))
 	op.DefaultStatus = http.StatusCreated
 	op.Responses = map[string]*huma.Response{"201": answerSchema(s.ref(k))["200"]}
 	op.SkipValidateBody = true
@@ -157,7 +157,7 @@ func (s *Server) registerAdd(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerSet(k *dossier.Kind, path string) {
-	op := s.describe("set-"+k.Name, http.MethodPatch, path, "Change a "+k.Name+" by merge patch")
+	op := s.describe("set-"+k.Name, http.MethodPatch, path, "Change "+wording.A(wording.Plain(k.Name))+" by merge patch")
 	op.Responses = answerSchema(s.ref(k))
 	op.SkipValidateBody = true
 	set := func(ctx context.Context, code, id string, conditions Conditions, patch []byte) (*recordAnswer, error) {
@@ -214,7 +214,7 @@ func (s *Server) change(ctx context.Context, k *dossier.Kind, code, id string, c
 }
 
 func (s *Server) registerRemove(k *dossier.Kind, path string) {
-	op := s.describe("remove-"+k.Name, http.MethodDelete, path, "Remove a "+k.Name)
+	op := s.describe("remove-"+k.Name, http.MethodDelete, path, "Remove "+wording.A(wording.Plain(k.Name)))
 	register(s, op, func(ctx context.Context, in *RecordInput) (*struct{}, error) {
 		if _, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, in.Code); err != nil {
 			return nil, err
@@ -373,7 +373,7 @@ func (s *Server) inputSchema(k *dossier.Kind) {
 	input := &huma.Schema{Type: "object", Properties: map[string]*huma.Schema{}, AdditionalProperties: false}
 	for _, f := range k.Fields {
 		p := stored.Properties[f.Name]
-		extend(p, f)
+		s.extend(p, f)
 		if f.Rule == dossier.Plain || f.Rule == dossier.Fixed || f.Name == "id" {
 			c := *p
 			if c.Format == "ipv4" || c.Format == "ip" {
@@ -391,10 +391,18 @@ func (s *Server) inputSchema(k *dossier.Kind) {
 	}
 }
 
-func extend(p *huma.Schema, f dossier.Field) {
+func (s *Server) extend(p *huma.Schema, f dossier.Field) {
 	target := p
 	if f.List && p.Items != nil {
 		target = p.Items
+	}
+	if f.Group != nil && target.Ref != "" {
+		group := s.api.OpenAPI().Components.Schemas.SchemaFromRef(target.Ref)
+		for _, g := range f.Group {
+			if p := group.Properties[g.Name]; p != nil && p.Enum == nil {
+				s.extend(p, g)
+			}
+		}
 	}
 	for _, w := range f.Enum {
 		target.Enum = append(target.Enum, w)

@@ -93,6 +93,9 @@ func (s *Server) registerAll() {
 	s.registerKinds()
 	s.registerProving()
 	s.registerIssues()
+	s.registerSecrets()
+	s.registerExceptions()
+	s.registerAttachments()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()
@@ -285,4 +288,49 @@ func (s *Server) registerHandovers() {
 			return &answer[wire.Handover]{Body: h}, err
 		})
 	}
+}
+
+func (s *Server) registerSecrets() {
+	operation(s, "add-secret", http.MethodPost, "/households/{code}/secrets", "Keep a secret", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewSecret
+	}) (*answer[dossier.Secret], error) {
+		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(in.Key, "add-secret "+in.Code, in.Body))
+		return &answer[dossier.Secret]{ETag: etag(made.Revision), Body: made}, err
+	})
+	operation(s, "rotate-secret", http.MethodPost, "/households/{code}/secrets/{id}/rotate", "Put another credential in place of the old one", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Keyed
+		Body wire.SecretBody
+	}) (*answer[dossier.Secret], error) {
+		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(in.Key, "rotate-secret "+in.ID, in.Body))
+		return &answer[dossier.Secret]{ETag: etag(now.Revision), Body: now}, err
+	})
+	operation(s, "reveal-secret", http.MethodPost, "/households/{code}/secrets/{id}/reveal", "Show a secret, for a reason that stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Body wire.Why
+	}) (*answer[wire.SecretShown], error) {
+		shown, err := s.service.RevealSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body.Why)
+		return &answer[wire.SecretShown]{Body: shown}, err
+	})
+}
+
+func (s *Server) registerExceptions() {
+	operation(s, "except-test", http.MethodPost, "/households/{code}/exceptions/set", "Set a test aside", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewException
+	}) (*answer[wire.Test], error) {
+		t, err := s.service.ExceptTest(ctx, a, in.Code, in.Body, request(in.Key, "except-test "+in.Code, in.Body))
+		return &answer[wire.Test]{Body: t}, err
+	})
+	operation(s, "require-test", http.MethodPost, "/households/{code}/exceptions/end", "Require a test again", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.TestNamed
+	}) (*answer[wire.Test], error) {
+		t, err := s.service.RequireTest(ctx, a, in.Code, in.Body.Test, request(in.Key, "require-test "+in.Code, in.Body))
+		return &answer[wire.Test]{Body: t}, err
+	})
 }

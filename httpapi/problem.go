@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -75,6 +76,11 @@ func faultsProblem(faults dossier.Faults) *wire.Problem {
 	return p
 }
 
+// bodyLimit finds the limit in what huma says of a body that is too large.
+var bodyLimit = regexp.MustCompile(`limit=(\d+)`)
+
+func megabytes(n int) string { return strconv.Itoa(n>>20) + " MB" }
+
 func things(n int) string {
 	if n == 1 {
 		return "one thing"
@@ -93,7 +99,11 @@ func newError(status int, message string, errs ...error) huma.StatusError {
 	var p *wire.Problem
 	switch status {
 	case http.StatusRequestEntityTooLarge:
-		p = problem("too-large", map[string]string{"limit": "1 MB"})
+		limit := maxBody
+		if m := bodyLimit.FindStringSubmatch(message); m != nil {
+			limit, _ = strconv.Atoi(m[1])
+		}
+		p = problem("too-large", map[string]string{"limit": megabytes(limit)})
 	case http.StatusUnprocessableEntity:
 		p = problem("not-valid", map[string]string{"n": things(len(errs))})
 	case http.StatusInternalServerError:

@@ -18,10 +18,7 @@ import (
 // Kind x verb x member against the registry: nothing slips past its rule.
 func TestVerbsAndMembersKeepTheirRules(t *testing.T) {
 	s := newSite(t, nil)
-	ids := s.home("H-0701")
-	issue, err := s.as["petri"].OpenIssue(t.Context(), "H-0701", wire.NewIssue{Symptom: "x"})
-	require.NoError(t, err)
-	ids["issue"] = string(issue.Record.ID)
+	ids := s.full("H-0701")
 	for _, k := range dossier.Kinds {
 		list := "/api/v1/households/H-0701/" + k.Plural
 		one := list + "/" + ids[k.Name]

@@ -58,7 +58,7 @@ func New(s *service.Service, o Options) *Server {
 	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, closing: make(chan struct{})}
 	srv.echo.Logger = o.Log
 	srv.echo.HTTPErrorHandler = srv.plainError
-	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(32<<20), middleware.Recover())
+	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(service.MaxAttachment+1<<20), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
 	srv.api.UseMiddleware(srv.identify)
 	srv.registerAll()
@@ -240,7 +240,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 	default:
 		s.log.Error("failed", "request", requestNumber(c.Request().Context()), "error", err)
 	}
-	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": "32 MB"}))
+	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": megabytes(service.MaxAttachment)}))
 }
 
 func (s *Server) ready(c *echo.Context) error {

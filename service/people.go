@@ -68,7 +68,7 @@ func (s *Service) Actor(ctx context.Context, token string) (Actor, error) {
 	if errors.Is(err, store.ErrNotFound) {
 		return Actor{}, nil
 	}
-	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role)}, err
+	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role), Now: s.now()}, err
 }
 
 // LogOut ends the session of the token.

@@ -75,6 +75,9 @@ func testOf(d *dossier.Dossier, st proving.Standing, people staff) wire.Test {
 			t.Attempts++
 		}
 	}
+	if e, ok := exceptionOf(d, t.ID); ok {
+		t.Exception = &wire.Exception{Record: e, By: people.name(e.By)}
+	}
 	for _, c := range st.Changes {
 		label := d.Label(c.Subject)
 		if i, ok := d.Interfaces.Get(dossier.ID[dossier.Interface](c.Subject.ID)); ok {
@@ -150,17 +153,12 @@ func (s *Service) RecordAttempt(ctx context.Context, a Actor, code string, in wi
 }
 
 func (s *Service) attemptMade(ctx context.Context, d *dossier.Dossier, id dossier.ID[dossier.Attempt], test string, closed []dossier.Ref) (wire.AttemptMade, error) {
-	people, err := s.staff(ctx)
-	if err != nil {
-		return wire.AttemptMade{}, err
-	}
 	out := wire.AttemptMade{}
-	out.Attempt, _ = d.Attempts.Get(id)
-	for _, st := range proving.Standings(d) {
-		if st.Test.ID() == test {
-			out.Test = testOf(d, st, people)
-		}
+	var err error
+	if out.Test, err = s.testNow(ctx, d, test); err != nil {
+		return out, err
 	}
+	out.Attempt, _ = d.Attempts.Get(id)
 	for _, r := range closed {
 		out.Closed = append(out.Closed, named(d, r))
 	}

@@ -29,6 +29,9 @@ func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Req
 	if c.ID == "" {
 		c.ID = newID()
 	}
+	if err := s.resolvePeople(ctx, c); err != nil {
+		return nil, nil, err
+	}
 	w, err := s.write(ctx, a, "add-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
 		if d.Has(dossier.Ref{Kind: c.Kind.Name, ID: c.ID}) {
 			return refuse("id-taken", "id", c.ID)
@@ -49,6 +52,9 @@ func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Req
 // Set changes a record. A Refusal record-changed carries what others wrote since IfRevision.
 func (s *Service) Set(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
 	if err := c.Check(dossier.Set); err != nil {
+		return nil, nil, err
+	}
+	if err := s.resolvePeople(ctx, c); err != nil {
 		return nil, nil, err
 	}
 	w, err := s.write(ctx, a, "set-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
@@ -88,6 +94,31 @@ func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r 
 	return s.explain(ctx, code, c, err)
 }
 
+// resolvePeople turns log-in names that a client may send for a person into ids, and refuses who
+// is not of the firm.
+func (s *Service) resolvePeople(ctx context.Context, c Change) error {
+	var people staff
+	record := reflect.ValueOf(c.Record).Elem()
+	for _, f := range c.Kind.Fields {
+		who, _ := f.Get(record.Interface().(dossier.Record)).(dossier.PersonID)
+		if f.Rule != dossier.Plain || who == "" {
+			continue
+		}
+		if people == nil {
+			var err error
+			if people, err = s.staff(ctx); err != nil {
+				return err
+			}
+		}
+		p, err := people.named(string(who))
+		if err != nil {
+			return dossier.Faults{{Subject: dossier.Ref{Kind: c.Kind.Name, ID: c.ID}, Pointer: "/" + f.Name, Code: "unknown-person", Values: map[string]string{"name": string(who)}}}
+		}
+		f.Set(record, p.ID)
+	}
+	return nil
+}
+
 // Check holds verb and members against the registry's rules.
 func (c Change) Check(v dossier.Verb) error {
 	if !c.Kind.Allows(v) {
@@ -123,7 +154,7 @@ func (c Change) unchanged(d *dossier.Dossier) error {
 		return refuse("no-such-record", "kind", c.Kind.Name, "id", c.ID)
 	}
 	if current.Changed() != c.IfRevision {
-		return refuse("record-changed", "label", c.Kind.Label(current))
+		return refuse("record-changed", "label", c.Kind.Label(d, current))
 	}
 	if c.Record == nil {
 		return nil

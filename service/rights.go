@@ -3,6 +3,9 @@
 package service
 
 import (
+	"time"
+
+	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/wording"
 )
@@ -27,7 +30,8 @@ const (
 	Public   Right = "public"   // anyone, without a log-in
 	Reads    Right = "reads"    // everyone logged in
 	Begins   Right = "begins"   // begins a household: all but observers
-	Writes   Right = "writes"   // custodian, lead, coordinator
+	Writes   Right = "writes"   // custodian, technician on a visit, lead, coordinator
+	Excepts  Right = "excepts"  // lead
 	Assigns  Right = "assigns"  // lead, coordinator
 	Receives Right = "receives" // the person a handover is made out to
 	Runs     Right = "runs"     // coordinator
@@ -35,7 +39,8 @@ const (
 
 var rightWords = map[Right]string{
 	Begins:   "observers only read",
-	Writes:   "only its custodian, a lead technician or a coordinator changes this home",
+	Writes:   "only its custodian, a technician on a visit these days, a lead technician or a coordinator changes this home",
+	Excepts:  "only a lead technician sets a test aside",
 	Assigns:  "only a lead technician or a coordinator assigns",
 	Receives: "only the person it is made out to can do this",
 	Runs:     "only a coordinator administers people",
@@ -51,6 +56,8 @@ var operations = map[string]Right{
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads,
+	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
+	"except-test": Excepts, "require-test": Excepts,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The
@@ -78,6 +85,7 @@ type Actor struct {
 	ID   dossier.PersonID
 	Name string
 	Role Role
+	Now  time.Time // when the request came, in the firm's time zone: a visit gives rights by the day
 }
 
 // may tells whether the actor has the right in this home. For Receives the handover decides.
@@ -90,7 +98,9 @@ func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
 	case Begins:
 		return a.ID != "" && a.Role != Observer
 	case Writes:
-		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && d.Home().Custodian == a.ID
+		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && (d.Home().Custodian == a.ID || custody.Visiting(d, a.ID, a.Now))
+	case Excepts:
+		return a.Role == Lead
 	case Runs:
 		return a.Role == Coordinator
 	case Assigns:

@@ -97,6 +97,9 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 	if err != nil {
 		return store.Written{}, err
 	}
+	if a.Now.IsZero() {
+		a.Now = s.now()
+	}
 	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash}
 	w, err := s.store.Write(ctx, id, cause, func(d *dossier.Dossier) error {
 		if right, _ := RightOf(operation); right != Receives {

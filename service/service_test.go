@@ -192,7 +192,8 @@ func TestEveryRightHasWordsAndEveryKindItsOperations(t *testing.T) {
 		}
 		for _, v := range []dossier.Verb{dossier.Add, dossier.Set, dossier.Remove} {
 			r, ok := service.RightOf(string(v) + "-" + k.Name)
-			assert.Equal(t, k.Allows(v), ok, "%s %s", v, k.Name)
+			byCase := v == dossier.Add && (k.Name == "secret" || k.Name == "attachment") // added by a use-case of their own
+			assert.Equal(t, k.Allows(v) || byCase, ok, "%s %s", v, k.Name)
 			if ok {
 				assert.Equal(t, service.Writes, r)
 			}

@@ -180,7 +180,7 @@ func load(tx *gorm.DB, home homeID) (*dossier.Dossier, error) {
 	d := &dossier.Dossier{}
 	for _, k := range dossier.Kinds {
 		list := reflect.New(reflect.SliceOf(k.Type)).Interface()
-		if err := tx.Table(k.Plural).Where("household_id = ?", home).Order("id").Find(list).Error; err != nil {
+		if err := tx.Table(k.Table()).Where("household_id = ?", home).Order("id").Find(list).Error; err != nil {
 			return nil, fmt.Errorf("load %s: %w", k.Plural, err)
 		}
 		k.In(d).Fill(list)
@@ -192,7 +192,7 @@ func saveRows(tx *gorm.DB, next *dossier.Dossier, entries []dossier.Entry) error
 	for _, e := range entries {
 		k := dossier.KindNamed(e.Subject.Kind)
 		if e.Act == dossier.Removed {
-			if err := tx.Table(k.Plural).Where("id = ?", e.Subject.ID).Delete(reflect.New(k.Type).Interface()).Error; err != nil {
+			if err := tx.Table(k.Table()).Where("id = ?", e.Subject.ID).Delete(reflect.New(k.Type).Interface()).Error; err != nil {
 				return fmt.Errorf("remove %s: %w", e.Subject, err)
 			}
 			continue
@@ -200,7 +200,7 @@ func saveRows(tx *gorm.DB, next *dossier.Dossier, entries []dossier.Entry) error
 		r, _ := k.In(next).Lookup(e.Subject.ID)
 		row := reflect.New(k.Type)
 		row.Elem().Set(reflect.ValueOf(r))
-		t := tx.Table(k.Plural)
+		t := tx.Table(k.Table())
 		if e.Act == dossier.Changed {
 			t = t.Clauses(clause.OnConflict{UpdateAll: true})
 		}

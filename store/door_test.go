@@ -85,6 +85,25 @@ func TestStoredHomesComeBackEqual(t *testing.T) {
 	})
 }
 
+// Every member of every kind comes back from its row and from its journal.
+func TestEveryKindIsStored(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Full())
+	cached, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	s.Forget(home)
+	fresh, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	for _, k := range dossier.Kinds {
+		require.NotZero(t, k.In(fresh).Len(), k.Name)
+		require.Equal(t, k.In(cached), k.In(fresh), k.Name)
+	}
+	replayed, _, err := s.At(t.Context(), home, fresh.Revision)
+	require.NoError(t, err)
+	require.Equal(t, fresh, replayed)
+}
+
 func TestFaultsChangeNothing(t *testing.T) {
 	s := open(t, t.TempDir())
 	defer s.Close()
@@ -224,7 +243,7 @@ func TestTablesFitTheDeclarations(t *testing.T) {
 	defer s.Close()
 	naming := schema.NamingStrategy{}
 	for _, k := range dossier.Kinds {
-		columns, err := s.Columns(t.Context(), k.Plural)
+		columns, err := s.Columns(t.Context(), k.Table())
 		require.NoError(t, err)
 		want := []string{"household_id"}
 		for _, sf := range reflect.VisibleFields(k.Type) {
@@ -238,7 +257,7 @@ func TestTablesFitTheDeclarations(t *testing.T) {
 		}
 		slices.Sort(want)
 		slices.Sort(columns)
-		assert.Equal(t, want, columns, k.Plural)
+		assert.Equal(t, want, columns, k.Table())
 	}
 }
 

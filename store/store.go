@@ -7,6 +7,7 @@ package store
 
 import (
 	"context"
+	"crypto/cipher"
 	"database/sql"
 	"embed"
 	"errors"
@@ -47,6 +48,8 @@ type Store struct {
 	log            *slog.Logger
 	now            func() time.Time
 	guard          bool
+	dir            string
+	key            cipher.AEAD
 }
 
 // Options change how a store is opened. The zero value is right for production.
@@ -75,7 +78,10 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{writer: writer, cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard}
+	s := &Store{writer: writer, cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard, dir: dir}
+	if s.key, err = loadKey(dir); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	if err := s.migrate(ctx, file); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

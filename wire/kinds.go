@@ -3,7 +3,6 @@ package wire
 import (
 	"net/netip"
 	"reflect"
-	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -13,24 +12,28 @@ import (
 func KindOf(k *dossier.Kind) Kind {
 	out := Kind{Name: k.Name, Plural: k.Plural, Verbs: append([]dossier.Verb{}, k.Verbs...)}
 	for _, f := range k.Fields {
-		if f.Name == "id" || f.Name == "revision" {
-			continue
+		if f.Name != "id" && f.Name != "revision" {
+			out.Members = append(out.Members, memberOf(f))
 		}
-		m := Member{Name: f.Name, Title: f.Title, Doc: f.Doc, List: f.List, Required: f.Required, Rule: f.Rule, Refers: f.Refers, Enum: f.Enum, Label: f.Label}
-		t := f.Type
-		if f.List {
-			t = t.Elem()
-		}
-		m.Type = typeWord(t)
-		switch {
-		case m.Refers != "":
-			m.Type = "reference"
-		case m.Type == "group":
-			m.Group = groupOf(t)
-		}
-		out.Members = append(out.Members, m)
 	}
 	return out
+}
+
+func memberOf(f dossier.Field) Member {
+	m := Member{Name: f.Name, Title: f.Title, Doc: f.Doc, List: f.List, Required: f.Required, Rule: f.Rule, Refers: f.Refers, Kinds: f.Kinds,
+		Enum: f.Enum, Label: f.Label, Part: f.Part, Personal: f.Personal}
+	t := f.Type
+	if f.List {
+		t = t.Elem()
+	}
+	m.Type = typeWord(t)
+	if m.Refers != "" {
+		m.Type = "reference"
+	}
+	for _, g := range f.Group {
+		m.Group = append(m.Group, memberOf(g))
+	}
+	return m
 }
 
 func typeWord(t reflect.Type) string {
@@ -43,6 +46,10 @@ func typeWord(t reflect.Type) string {
 		return "prefix"
 	case reflect.TypeFor[dossier.HardwareAddr]():
 		return "hardware-address"
+	case reflect.TypeFor[dossier.Date]():
+		return "date"
+	case reflect.TypeFor[dossier.Clock]():
+		return "hour"
 	}
 	switch t.Kind() {
 	case reflect.Bool:
@@ -57,17 +64,4 @@ func typeWord(t reflect.Type) string {
 		return "map"
 	}
 	return "text"
-}
-
-func groupOf(t reflect.Type) []Member {
-	var out []Member
-	for _, sf := range reflect.VisibleFields(t) {
-		name, options, _ := strings.Cut(sf.Tag.Get("json"), ",")
-		if name == "" || name == "-" {
-			continue
-		}
-		out = append(out, Member{Name: name, Title: sf.Tag.Get("title"), Doc: sf.Tag.Get("doc"), Type: typeWord(sf.Type),
-			Required: !strings.Contains(options, "omitzero")})
-	}
-	return out
 }

@@ -166,6 +166,7 @@ type Test struct {
 	Attempts   int           `json:"attempts" doc:"How many attempts there are."`
 	Changes    []FactChange  `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
 	OpenIssues []Named       `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
+	Exception  *Exception    `json:"exception,omitzero" doc:"The lead technician who set it aside, and why."`
 }
 
 // Plan is the commissioning plan of a home.
@@ -352,6 +353,59 @@ type Overview struct {
 	Counts    map[string]int    `json:"counts" doc:"Number of records of each kind."`
 }
 
+// Exception is a test set aside, with names.
+type Exception struct {
+	Record dossier.Exception `json:"record" doc:"The exception."`
+	By     string            `json:"by" doc:"Name of who set it aside."`
+}
+
+// NewException sets a test aside.
+type NewException struct {
+	Test  string       `json:"test" minLength:"1" doc:"Id of the test."`
+	Why   string       `json:"why" minLength:"1" maxLength:"400" doc:"The reason, as the customer may read it."`
+	Until dossier.Date `json:"until,omitzero" doc:"Day on which it is looked at again."`
+}
+
+// TestNamed names a test.
+type TestNamed struct {
+	Test string `json:"test" minLength:"1" doc:"Id of the test."`
+}
+
+// NewSecret keeps a credential.
+type NewSecret struct {
+	ID     dossier.ID[dossier.Secret] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Name   string                     `json:"name" minLength:"1" maxLength:"120" doc:"What it opens."`
+	Kind   dossier.SecretKind         `json:"kind" enum:"password,door-code,pairing-code,key,licence-key" doc:"What sort of credential it is."`
+	Device dossier.ID[dossier.Device] `json:"device,omitzero" doc:"The device it belongs to."`
+	Note   string                     `json:"note,omitzero" maxLength:"400" doc:"Where it is used. Never the credential itself."`
+	Body   string                     `json:"body" minLength:"1" maxLength:"4000" doc:"The credential."`
+}
+
+// SecretBody is a credential in place of the old one.
+type SecretBody struct {
+	Body string `json:"body" minLength:"1" maxLength:"4000" doc:"The new credential."`
+	Why  string `json:"why,omitzero" maxLength:"400" doc:"Why it was changed."`
+}
+
+// Why is the reason of a step.
+type Why struct {
+	Why string `json:"why" minLength:"3" maxLength:"400" doc:"The reason; it stays in the journal."`
+}
+
+// SecretShown is a credential in clear.
+type SecretShown struct {
+	Name string `json:"name" doc:"What it opens."`
+	Body string `json:"body" doc:"The credential."`
+}
+
+// NewAttachment says what an uploaded file belongs to.
+type NewAttachment struct {
+	ID       dossier.ID[dossier.Attachment]
+	Subject  Ref
+	Caption  string
+	FileName string
+}
+
 // Event says that a household was written. What changed is asked for, not told.
 type Event struct {
 	ID        int64            `json:"id" doc:"Place in the firm's sequence."`
@@ -373,14 +427,17 @@ type Member struct {
 	Name     string       `json:"name" doc:"JSON name."`
 	Title    string       `json:"title" doc:"What people call it."`
 	Doc      string       `json:"doc" doc:"Help."`
-	Type     string       `json:"type" enum:"text,number,whole,yes-no,time,address,prefix,hardware-address,map,group,reference" doc:"What it holds."`
+	Type     string       `json:"type" enum:"text,number,whole,yes-no,time,date,hour,address,prefix,hardware-address,map,group,reference" doc:"What it holds."`
 	List     bool         `json:"list,omitzero" doc:"Several values."`
 	Required bool         `json:"required,omitzero" doc:"Must be given."`
 	Rule     dossier.Rule `json:"rule,omitzero" doc:"Empty: plain; fixed: on creation only; case, server: not by the general verbs."`
 	Refers   string       `json:"refers,omitzero" doc:"Kind it refers to; any, person."`
+	Kinds    []string     `json:"kinds,omitzero" doc:"Where it refers to any: the kinds it may name; none means every."`
 	Enum     []string     `json:"enum,omitzero" doc:"Words it may hold."`
 	Group    []Member     `json:"group,omitzero" doc:"Members of a group."`
 	Label    bool         `json:"label,omitzero" doc:"People call the record by it."`
+	Part     string       `json:"part,omitzero" doc:"Heading under which it stands in a form."`
+	Personal bool         `json:"personal,omitzero" doc:"Can be erased on request."`
 }
 
 // Record is any record of a kind, as JSON, with what people call it.

@@ -53,6 +53,12 @@ var Errors = map[string]Error{
 	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Look at the list of prerequisites."},
 	"attempt-by-machine":  {422, "Not for the eye", "{test} is judged by a machine.", "Let Kaiku run it."},
 	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
+	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was sealed with another key than the one in this data folder.", "Put the key file of the old data folder beside the database, or enter the secret again."},
+	"not-attachable":      {422, "Not a photograph or text", "This is {sort}; photographs (JPEG, PNG, WebP, GIF) and text files in UTF-8 are kept.", "Take a photograph of it, or save it as text."},
+	"picture-damaged":     {422, "Not readable", "The photograph cannot be read: {detail}.", "Take it again, or choose another file."},
+	"picture-too-large":   {422, "Too many pixels", "The photograph has {pixels} pixels, more than 100 million.", "Choose a smaller one."},
+	"body-gone":           {410, "Gone", "The file of \"{caption}\" is not in the data folder any more.", "Bring it back from a backup, or add it again."},
+	"no-exception":        {409, "Not set aside", "The test {id} is not set aside.", "Look at the plan."},
 	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address, and that kaiku serve runs there."},
 	"internal":            {500, "Kaiku failed", "Something went wrong in Kaiku itself.", "Try again; if it stays, give the request number {request} to whoever runs it."},
 	"household-needs-you": {422, "Whose home?", "An observer cannot be answerable for a home.", "Name a custodian."},
@@ -67,10 +73,13 @@ var Faults = map[string]string{
 	string(dossier.FaultNotListed):     "\"{value}\" is not one of: {allowed}",
 	string(dossier.FaultRange):         "{value} must lie between {from} and {to}",
 	string(dossier.FaultSelf):          "it cannot refer to itself",
-	string(dossier.FaultWrongDevice):   "the adapter belongs to another device",
+	string(dossier.FaultWrongDevice):   "it belongs to another device",
 	string(dossier.FaultWrongSource):   "the folder belongs to another source",
+	string(dossier.FaultWrongKind):     "a {kind} cannot stand here, only: {allowed}",
+	string(dossier.FaultNotOwed):       "\"{value}\" is not among what it owes",
 	string(dossier.FaultHome):          "a dossier has exactly one household",
 	string(dossier.FaultBadID):         "\"{value}\" is not an id; leave it out, or send a UUIDv7",
+	"unknown-person":                   "there is nobody called {name} in the firm; write a log-in name or a name",
 	"not-yours":                        "this cannot be set here",
 	"fixed":                            "this is set once, on creation",
 	"unknown-member":                   "there is no such member",
@@ -97,8 +106,20 @@ func NotReadable(goType string, v []byte) string {
 		return fmt.Sprintf("%s is not a prefix; write an address, a slash and the length, such as 10.20.4.0/24", text)
 	case strings.Contains(goType, "HardwareAddr"):
 		return fmt.Sprintf("%s is not a hardware address; write it as 02:4b:49:00:00:10", text)
+	case strings.Contains(goType, "dossier.Date"):
+		return fmt.Sprintf("%s is no day of the calendar; write it as 2026-03-31", text)
+	case strings.Contains(goType, "dossier.Clock"):
+		return fmt.Sprintf("%s is no time of day; write it as 20:30", text)
 	case strings.Contains(goType, "time.Time"):
 		return fmt.Sprintf("%s is not a time; write it as 2026-11-25T14:30:00Z", text)
 	}
 	return fmt.Sprintf("%s cannot be read here", text)
+}
+
+// A puts the article before a noun: a room, an interface.
+func A(noun string) string {
+	if noun != "" && strings.ContainsRune("aeiou", rune(noun[0])) {
+		return "an " + noun
+	}
+	return "a " + noun
 }

@@ -69,6 +69,7 @@ var States = map[proving.State]string{
 	proving.Marginal: "marginal",
 	proving.Failed:   "failed",
 	proving.Stale:    "stale",
+	proving.Excepted: "set aside",
 	proving.Untried:  "untried",
 }
 
@@ -139,6 +140,7 @@ var Points = map[string]string{
 	"issue-open":     "Issue {state}: {symptom}. Next: {nextStep}{waitingOn}",
 	"issue-closed":   "Issue closed: {symptom}. {remedy}{closedWhy}",
 	"test-proven":    "Proven since the last handover, on {path}: {test}",
+	"test-excepted":  "Set aside by a lead technician, on {path}: {test}",
 	"test-marginal":  "Only marginal, on {path}: {test}",
 	"test-failed":    "Failed, on {path}: {test}",
 	"test-stale":     "No longer proof, on {path}: {test}; facts have changed since",
@@ -162,6 +164,7 @@ func Point(p dossier.Point) string {
 		}
 		values["test"] = strings.Join(titles, ", ")
 	}
+	values["kind"] = Plain(values["kind"])
 	switch p.Code {
 	case "issue-open":
 		values["state"] = Plain(values["state"])
@@ -185,6 +188,7 @@ func orElse(s, other string) string {
 
 // Gates holds the words of what holds a handover back.
 var Gates = map[string]Said{
+	"change-owes":             {"The change \"{label}\" still owes something, and nothing is noted about it.", "Do what it owes, or note who will do it and when."},
 	"issue-without-next-step": {"The issue \"{label}\" is in hand, but has no next step.", "Say what to do next, so that the receiver can go on."},
 }
 

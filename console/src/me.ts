@@ -1,4 +1,5 @@
 import { reactive } from 'vue'
+import { dropDrafts } from './drafts'
 import { api, Failure, must, type Schemas } from './api/client'
 
 /** Who is logged in; undefined until asked, null when nobody is. */
@@ -28,6 +29,7 @@ export async function logIn(login: string, password: string) {
 
 export async function logOut() {
   await must(api.DELETE('/api/v1/session'))
+  await dropDrafts()
   me.session = null
 }
 

@@ -7,8 +7,8 @@ declare module 'vue-router' {
 
 const home: RouteRecordRaw[] = [
   { path: '', component: () => import('./pages/overview/OverviewPage.vue'), meta: { title: 'Overview', place: 'overview' } },
-  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'segment'], title: 'Survey' }, meta: { title: 'Survey', place: 'survey' } },
-  { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'source', 'folder'], title: 'Devices' }, meta: { title: 'Devices', place: 'devices' } },
+  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'link', 'reading', 'wish', 'restriction'], title: 'Survey' }, meta: { title: 'Survey', place: 'survey' } },
+  { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'opening', 'account', 'secret'], title: 'Devices' }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },
   { path: 'proving', component: () => import('./pages/proving/ProvingPage.vue'), meta: { title: 'Proving', place: 'proving' } },
   { path: 'proving/:test', component: () => import('./pages/proving/TestPage.vue'), meta: { title: 'Test', place: 'proving' } },
@@ -17,6 +17,8 @@ const home: RouteRecordRaw[] = [
   { path: 'handover', component: () => import('./pages/handover/HandoversPage.vue'), meta: { title: 'Handover', place: 'handover' } },
   { path: 'handover/:id', component: () => import('./pages/handover/HandoverPage.vue'), meta: { title: 'Handover', place: 'handover' } },
   { path: 'journal', component: () => import('./pages/journal/JournalPage.vue'), meta: { title: 'Journal', place: 'journal' } },
+  { path: 'visits', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['visit', 'wait', 'due'], title: 'Visits, waits and dates' }, meta: { title: 'Visits', place: 'visits' } },
+  { path: 'records', component: () => import('./pages/records/KindsPage.vue'), meta: { title: 'All records', place: 'records' } },
   { path: 'more', component: () => import('./pages/home/MorePage.vue'), meta: { title: 'More', place: 'more' } },
   { path: 'records/:kind/new', component: () => import('./pages/records/RecordPage.vue'), meta: { title: 'New record', place: 'records' } },
   { path: 'records/:kind', component: () => import('./pages/records/RecordsPage.vue'), meta: { title: 'Records', place: 'records' } },

@@ -12,6 +12,11 @@ export function plain(code: string): string {
   return code.replaceAll('-', ' ')
 }
 
+/** With the article: a room, an interface. */
+export function article(noun: string): string {
+  return (/^[aeiou]/.test(noun) ? 'an ' : 'a ') + noun
+}
+
 export function counted(n: number, one: string, many = one + 's'): string {
   return n === 1 ? `1 ${one}` : `${n} ${many}`
 }

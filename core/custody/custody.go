@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/network"
@@ -103,7 +104,7 @@ func Points(before, after *dossier.Dossier, entries []dossier.Entry) []dossier.P
 	out = append(out, issuePoints(before, after)...)
 	out = append(out, testPoints(before, after)...)
 	out = append(out, findingPoints(after)...)
-	out = append(out, changePoints(NetChanges(before, after, entries))...)
+	out = append(out, changePoints(after, NetChanges(before, after, entries))...)
 	for i := range out {
 		out[i].ID = fmt.Sprintf("p%03d", i+1)
 	}
@@ -166,10 +167,10 @@ func findingPoints(after *dossier.Dossier) []dossier.Point {
 
 // changePoints tells of the records. What was added of one kind is one point: thirty points that
 // say "recorded" are read by nobody.
-func changePoints(changes []NetChange) []dossier.Point {
+func changePoints(after *dossier.Dossier, changes []NetChange) []dossier.Point {
 	var out []dossier.Point
 	for _, c := range changes {
-		p, told := changePoint(c)
+		p, told := changePoint(after, c)
 		if !told {
 			continue
 		}
@@ -185,9 +186,9 @@ func changePoints(changes []NetChange) []dossier.Point {
 
 // changePoint tells of a record. Attempts and handovers show as tests and as the handover
 // itself, issues have points of their own.
-func changePoint(c NetChange) (dossier.Point, bool) {
+func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 	switch c.Subject.Kind {
-	case "attempt", "handover", "issue":
+	case "attempt", "handover", "issue", "exception":
 		return dossier.Point{}, false
 	}
 	p := dossier.Point{Code: "record-" + string(c.Act), Subject: c.Subject,
@@ -195,23 +196,34 @@ func changePoint(c NetChange) (dossier.Point, bool) {
 	if c.Act == dossier.Changed {
 		var parts []string
 		for _, m := range c.Members {
-			parts = append(parts, fmt.Sprintf("%s from %s to %s", m[1:], short(c.Before[m]), short(c.After[m])))
+			if is, told := short(after, c.After[m]); told {
+				was, _ := short(after, c.Before[m])
+				parts = append(parts, fmt.Sprintf("%s from %s to %s", m[1:], was, is))
+			}
 		}
 		p.Values["members"] = strings.Join(parts, "; ")
 	}
 	return p, true
 }
 
-// short writes a JSON value for people.
-func short(v json.RawMessage) string {
+// short writes a JSON value for people: an id by what people call the record. An id of something
+// outside the dossier, such as a sealed body, tells nothing.
+func short(d *dossier.Dossier, v json.RawMessage) (text string, told bool) {
 	if len(v) == 0 {
-		return "nothing"
+		return "nothing", true
 	}
-	var text string
 	if json.Unmarshal(v, &text) == nil {
-		return text
+		if len(text) != 36 || strings.Count(text, "-") != 4 {
+			return text, true
+		}
+		for _, k := range dossier.Kinds {
+			if label := d.FullLabel(dossier.Ref{Kind: k.Name, ID: text}); label != "" {
+				return label, true
+			}
+		}
+		return "something else", false
 	}
-	return strings.NewReplacer(`"`, "", "[", "", "]", "", ",", ", ").Replace(string(v))
+	return strings.NewReplacer(`"`, "", "[", "", "]", "", ",", ", ").Replace(string(v)), true
 }
 
 // Gate is a condition that must hold before a handover is offered.
@@ -221,13 +233,18 @@ type Gate struct {
 	Label   string      `json:"label"`
 }
 
-// Gates returns what still holds the handover back. Today one thing does: an issue in hand
-// without a next step, which the receiver could not go on with.
+// Gates returns what still holds the handover back: an issue in hand without a next step, which
+// the receiver could not go on with, and a change that owes something without a note on it.
 func Gates(d *dossier.Dossier) []Gate {
 	var out []Gate
 	for _, i := range d.Issues {
 		if i.State == dossier.IssueInHand && i.NextStep == "" {
 			out = append(out, Gate{"issue-without-next-step", i.ID.Ref(), i.Symptom})
+		}
+	}
+	for _, c := range d.Changes {
+		if len(c.Owing()) > 0 && c.Note == "" {
+			out = append(out, Gate{"change-owes", c.ID.Ref(), c.What})
 		}
 	}
 	return out
@@ -261,4 +278,17 @@ func Latest(d *dossier.Dossier) (dossier.Handover, bool) {
 		return dossier.Handover{}, false
 	}
 	return d.Handovers[len(d.Handovers)-1], true
+}
+
+// Visiting tells whether the person has a visit to the home on the day of now, the day before or
+// the day after, in now's time zone. A visit that was called off gives nothing.
+func Visiting(d *dossier.Dossier, person dossier.PersonID, now time.Time) bool {
+	day := func(t time.Time) int64 {
+		y, m, dd := t.In(now.Location()).Date()
+		return time.Date(y, m, dd, 0, 0, 0, 0, time.UTC).Unix() / 86400
+	}
+	return slices.ContainsFunc(d.Visits, func(v dossier.Visit) bool {
+		off := day(v.Starts) - day(now)
+		return v.Technician == person && !v.Cancelled && -1 <= off && off <= 1
+	})
 }

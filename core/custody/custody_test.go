@@ -109,7 +109,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	before := &dossier.Dossier{}
 	after := homes.Small().Clone()
 	i := dossier.Issue{Symptom: "stutters", State: dossier.IssueInHand, OpenedBy: homes.Person, OpenedAt: homes.Day}
-	i.ID = "01890000-000a-7000-8000-000000000001"
+	i.ID = homes.ID[dossier.Issue](1)
 	after.Issues.Put(i)
 	after.Interfaces[1].Addresses = after.Interfaces[0].Addresses
 	entries, err := dossier.Seal(before, after, dossier.Cause{Actor: homes.Person, At: homes.Day})
@@ -132,7 +132,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 func TestClosedIssuesAreToldOnce(t *testing.T) {
 	before := homes.Small().Clone()
 	i := dossier.Issue{Symptom: "stutters", State: dossier.IssueClosed, Remedy: "cable", OpenedBy: homes.Person, OpenedAt: homes.Day}
-	i.ID = "01890000-000a-7000-8000-000000000001"
+	i.ID = homes.ID[dossier.Issue](1)
 	after := before.Clone()
 	after.Issues.Put(i)
 	assert.Equal(t, "issue-closed", custody.Points(before, after, nil)[0].Code)
@@ -142,7 +142,7 @@ func TestClosedIssuesAreToldOnce(t *testing.T) {
 func TestGateHoldsAnIssueInHandWithoutNextStep(t *testing.T) {
 	d := homes.Small().Clone()
 	i := dossier.Issue{Symptom: "stutters", State: dossier.IssueInHand}
-	i.ID = "01890000-000a-7000-8000-000000000001"
+	i.ID = homes.ID[dossier.Issue](1)
 	d.Issues.Put(i)
 	require.Len(t, custody.Gates(d), 1)
 	assert.Equal(t, i.ID.Ref(), custody.Gates(d)[0].Subject)
@@ -155,7 +155,7 @@ func TestGateHoldsAnIssueInHandWithoutNextStep(t *testing.T) {
 func TestAnOfferIsOutdatedByAnyOtherChange(t *testing.T) {
 	offered := homes.Small().Clone()
 	h := dossier.Handover{From: homes.Person, To: "other", State: dossier.Offered, Points: []dossier.Point{{ID: "p001"}}}
-	h.ID = "01890000-000b-7000-8000-000000000001"
+	h.ID = homes.ID[dossier.Handover](1)
 	offered.Handovers.Put(h)
 	for _, c := range []struct {
 		name   string

@@ -23,6 +23,9 @@ var (
 	prefixType = reflect.TypeFor[netip.Prefix]()
 )
 
+// opaque tells whether a struct type is one value rather than a group of members.
+func opaque(t reflect.Type) bool { return t == timeType || t == addrType || t == prefixType }
+
 func canon(v reflect.Value) {
 	switch v.Type() {
 	case timeType:
@@ -111,7 +114,7 @@ func shares(t reflect.Type) bool {
 	}
 	answer := false
 	switch {
-	case t == timeType || t == addrType || t == prefixType:
+	case opaque(t):
 	case t.Kind() == reflect.Slice || t.Kind() == reflect.Map:
 		answer = true
 	case t.Kind() == reflect.Struct:

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -22,6 +23,7 @@ type FaultCode string
 const (
 	FaultStillUsed     FaultCode = "still-used"        // values: by (kind), label
 	FaultUnknownRecord FaultCode = "unknown-record"    // values: kind, id
+	FaultWrongKind     FaultCode = "wrong-kind"        // values: kind, allowed
 	FaultNotUnique     FaultCode = "not-unique"        // values: value, kind, within
 	FaultRequired      FaultCode = "required"          // no values
 	FaultNotListed     FaultCode = "not-in-list"       // values: value, allowed
@@ -29,6 +31,7 @@ const (
 	FaultSelf          FaultCode = "refers-to-itself"  // no values
 	FaultWrongDevice   FaultCode = "other-device"      // the adapter belongs to another device
 	FaultWrongSource   FaultCode = "other-source"      // the folder belongs to another source
+	FaultNotOwed       FaultCode = "not-owed"          // values: value
 	FaultHome          FaultCode = "household-missing" // a dossier has exactly one household record
 	FaultBadID         FaultCode = "bad-id"            // values: value
 )
@@ -58,7 +61,7 @@ func Settle(old, next *Dossier) Faults {
 			rows := k.In(next)
 			for i := rows.Len() - 1; i >= 0; i-- {
 				r := rows.At(i)
-				fell, fault := settleRecord(k, r, gone, rows)
+				fell, fault := settleRecord(next, k, r, gone)
 				again = again || fell
 				faults = append(faults, fault...)
 			}
@@ -88,7 +91,8 @@ func has(r Rows, id string) bool {
 	return ok
 }
 
-func settleRecord(k *Kind, r Record, gone map[Ref]bool, rows Rows) (fell bool, faults Faults) {
+func settleRecord(next *Dossier, k *Kind, r Record, gone map[Ref]bool) (fell bool, faults Faults) {
+	rows := k.In(next)
 	for _, f := range k.Fields {
 		for _, ref := range f.refs(reflect.ValueOf(r)) {
 			if !gone[ref] {
@@ -105,7 +109,7 @@ func settleRecord(k *Kind, r Record, gone map[Ref]bool, rows Rows) (fell bool, f
 				rows.PutAny(p)
 			default:
 				faults = append(faults, Fault{Subject: ref, Code: FaultStillUsed,
-					Values: map[string]string{"by": k.Name, "label": k.Label(r)}})
+					Values: map[string]string{"by": k.Name, "label": k.Label(next, r)}})
 			}
 		}
 	}
@@ -175,21 +179,18 @@ func validID(s string) bool {
 func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
 	v := f.value(reflect.ValueOf(r))
 	pointer := "/" + f.Name
-	if f.Required && v.IsZero() && v.Kind() != reflect.Int && f.Name != "id" {
+	if f.Required && v.IsZero() && v.Kind() != reflect.Int && v.Kind() != reflect.Float64 && f.Name != "id" {
 		report(Fault{Pointer: pointer, Code: FaultRequired})
 	}
 	for _, ref := range f.refs(reflect.ValueOf(r)) {
+		if len(f.Kinds) > 0 && !slices.Contains(f.Kinds, ref.Kind) {
+			report(Fault{Pointer: pointer, Code: FaultWrongKind, Values: map[string]string{"kind": ref.Kind, "allowed": strings.Join(f.Kinds, ", ")}})
+		}
 		if !d.Has(ref) {
 			report(Fault{Pointer: pointer, Code: FaultUnknownRecord, Values: map[string]string{"kind": ref.Kind, "id": ref.ID}})
 		}
 	}
-	if f.Enum != nil {
-		for _, w := range wordsIn(v, f.List) {
-			if w != "" && !slices.Contains(f.Enum, w) {
-				report(Fault{Pointer: pointer, Code: FaultNotListed, Values: map[string]string{"value": w, "allowed": strings.Join(f.Enum, ", ")}})
-			}
-		}
-	}
+	checkWords(f, v, pointer, report)
 	if f.Unique != "" && !v.IsZero() {
 		if other := sameName(d, k, r, f); other {
 			report(Fault{Pointer: pointer, Code: FaultNotUnique, Values: map[string]string{"value": v.String(), "kind": k.Name, "within": f.Unique}})
@@ -197,15 +198,29 @@ func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
 	}
 }
 
-func wordsIn(v reflect.Value, list bool) []string {
-	if !list {
-		return []string{v.String()}
+// checkWords holds the words of closed lists against them, in groups too.
+func checkWords(f Field, v reflect.Value, pointer string, report func(Fault)) {
+	if f.Enum == nil && f.Group == nil {
+		return
 	}
-	out := make([]string, v.Len())
-	for i := range out {
-		out[i] = v.Index(i).String()
+	if f.List {
+		one := f
+		one.List = false
+		for i := range v.Len() {
+			at := pointer
+			if f.Group != nil {
+				at += "/" + strconv.Itoa(i)
+			}
+			checkWords(one, v.Index(i), at, report)
+		}
+		return
 	}
-	return out
+	for _, g := range f.Group {
+		checkWords(g, v.FieldByIndex(g.index), pointer+"/"+g.Name, report)
+	}
+	if w := v.String(); f.Enum != nil && w != "" && !slices.Contains(f.Enum, w) {
+		report(Fault{Pointer: pointer, Code: FaultNotListed, Values: map[string]string{"value": w, "allowed": strings.Join(f.Enum, ", ")}})
+	}
 }
 
 // sameName tells whether another record of the kind has this name under the same owner. Names
@@ -236,6 +251,36 @@ func (s Segment) check(_ *Dossier, report func(Fault)) {
 	if s.PoolFirst.IsValid() && s.PoolLast.IsValid() && s.PoolLast.Less(s.PoolFirst) {
 		report(Fault{Pointer: "/poolLast", Code: FaultRange, Values: map[string]string{
 			"value": s.PoolLast.String(), "from": s.PoolFirst.String(), "to": "the end of the segment"}})
+	}
+}
+
+func (r Restriction) check(_ *Dossier, report func(Fault)) {
+	if (r.From == "") != (r.Until == "") {
+		report(Fault{Pointer: "/until", Code: FaultRequired})
+	}
+}
+
+func (o Opening) check(_ *Dossier, report func(Fault)) {
+	if o.LastPort != 0 && o.LastPort < o.Port {
+		report(Fault{Pointer: "/lastPort", Code: FaultRange, Values: map[string]string{
+			"value": strconv.Itoa(o.LastPort), "from": strconv.Itoa(o.Port), "to": "65535"}})
+	}
+}
+
+func (l Link) check(_ *Dossier, report func(Fault)) {
+	if l.Near == l.Far {
+		report(Fault{Pointer: "/far", Code: FaultSelf})
+	}
+}
+
+func (c Change) check(d *Dossier, report func(Fault)) {
+	for _, one := range c.Done {
+		if !slices.Contains(c.Owes, one) {
+			report(Fault{Pointer: "/done", Code: FaultNotOwed, Values: map[string]string{"value": string(one)}})
+		}
+	}
+	if s, ok := d.SettingsCopies.Get(c.SettingsCopy); ok && s.Device != c.Device {
+		report(Fault{Pointer: "/settingsCopy", Code: FaultWrongDevice})
 	}
 }
 

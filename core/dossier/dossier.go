@@ -19,19 +19,38 @@ import (
 // Dossier is everything recorded about one household. Its members stand in the order of
 // dependence: a record refers to its own kind or to kinds above it.
 type Dossier struct {
-	Revision      uint64                `json:"revision"`
-	Household     Records[Household]    `json:"household"`
-	Rooms         Records[Room]         `json:"rooms,omitzero"`
-	Segments      Records[Segment]      `json:"segments,omitzero"`
-	Devices       Records[Device]       `json:"devices,omitzero"`
-	Interfaces    Records[Interface]    `json:"interfaces,omitzero"`
-	Sources       Records[Source]       `json:"sources,omitzero"`
-	Folders       Records[Folder]       `json:"folders,omitzero"`
-	Paths         Records[Path]         `json:"paths,omitzero"`
-	Prerequisites Records[Prerequisite] `json:"prerequisites,omitzero"`
-	Attempts      Records[Attempt]      `json:"attempts,omitzero"`
-	Issues        Records[Issue]        `json:"issues,omitzero"`
-	Handovers     Records[Handover]     `json:"handovers,omitzero"`
+	Revision       uint64                `json:"revision"`
+	Household      Records[Household]    `json:"household"`
+	Rooms          Records[Room]         `json:"rooms,omitzero"`
+	Devices        Records[Device]       `json:"devices,omitzero"`
+	Segments       Records[Segment]      `json:"segments,omitzero"`
+	Interfaces     Records[Interface]    `json:"interfaces,omitzero"`
+	Outlets        Records[Outlet]       `json:"outlets,omitzero"`
+	Lines          Records[Line]         `json:"lines,omitzero"`
+	Links          Records[Link]         `json:"links,omitzero"`
+	Readings       Records[Reading]      `json:"readings,omitzero"`
+	Wishes         Records[Wish]         `json:"wishes,omitzero"`
+	Restrictions   Records[Restriction]  `json:"restrictions,omitzero"`
+	Secrets        Records[Secret]       `json:"secrets,omitzero"`
+	Accounts       Records[Account]      `json:"accounts,omitzero"`
+	Software       Records[Software]     `json:"software,omitzero"`
+	Sources        Records[Source]       `json:"sources,omitzero"`
+	Folders        Records[Folder]       `json:"folders,omitzero"`
+	Decodings      Records[Decoding]     `json:"decodings,omitzero"`
+	Openings       Records[Opening]      `json:"openings,omitzero"`
+	Paths          Records[Path]         `json:"paths,omitzero"`
+	Togethers      Records[Together]     `json:"togethers,omitzero"`
+	Prerequisites  Records[Prerequisite] `json:"prerequisites,omitzero"`
+	Attempts       Records[Attempt]      `json:"attempts,omitzero"`
+	Exceptions     Records[Exception]    `json:"exceptions,omitzero"`
+	Issues         Records[Issue]        `json:"issues,omitzero"`
+	SettingsCopies Records[SettingsCopy] `json:"settingsCopies,omitzero"`
+	Changes        Records[Change]       `json:"changes,omitzero"`
+	Visits         Records[Visit]        `json:"visits,omitzero"`
+	Waits          Records[Wait]         `json:"waits,omitzero"`
+	Dues           Records[Due]          `json:"dues,omitzero"`
+	Attachments    Records[Attachment]   `json:"attachments,omitzero"`
+	Handovers      Records[Handover]     `json:"handovers,omitzero"`
 }
 
 // Home returns the household record, or the zero value while there is none.

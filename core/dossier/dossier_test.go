@@ -1,6 +1,7 @@
 package dossier_test
 
 import (
+	"encoding"
 	"encoding/json"
 	"fmt"
 	"net/netip"
@@ -165,6 +166,34 @@ func TestCheckRefusesWhatWouldBeMeaningless(t *testing.T) {
 		}, "/poolLast", dossier.FaultRange},
 		{"half a pool", func(d *dossier.Dossier) { d.Segments[0].PoolFirst = netip.MustParseAddr("10.20.4.9") }, "/poolLast", dossier.FaultRequired},
 		{"a path that falls back to itself", func(d *dossier.Dossier) { d.Paths[0].FallBack = d.Paths[0].ID }, "/fallBack", dossier.FaultSelf},
+		{"a link from an adapter to itself", func(d *dossier.Dossier) {
+			l := dossier.Link{Near: d.Interfaces[0].ID, Far: d.Interfaces[0].ID, Kind: dossier.LinkCable}
+			l.ID = homes.ID[dossier.Link](1)
+			d.Links.Put(l)
+		}, "/far", dossier.FaultSelf},
+		{"an opening that ends before it begins", func(d *dossier.Dossier) {
+			o := dossier.Opening{Device: d.Devices[0].ID, Transport: dossier.TCP, Port: 9000, LastPort: 8000, Direction: dossier.Inward, State: dossier.OpeningOpen}
+			o.ID = homes.ID[dossier.Opening](1)
+			d.Openings.Put(o)
+		}, "/lastPort", dossier.FaultRange},
+		{"hours that never end", func(d *dossier.Dossier) {
+			r := dossier.Restriction{Name: "children", From: "20:00"}
+			r.ID = homes.ID[dossier.Restriction](1)
+			d.Restrictions.Put(r)
+		}, "/until", dossier.FaultRequired},
+		{"a restart done that was not owed", func(d *dossier.Dossier) {
+			c := dossier.Change{Device: d.Devices[0].ID, What: "port", Owes: []dossier.Owed{dossier.OwesSave}, Done: []dossier.Owed{dossier.OwesRestart}}
+			c.ID = homes.ID[dossier.Change](1)
+			d.Changes.Put(c)
+		}, "/done", dossier.FaultNotOwed},
+		{"a reading taken at a room's record", func(d *dossier.Dossier) {
+			r := dossier.Reading{What: dossier.SignalDbm, Value: -60, Subject: d.Rooms[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
+			r.ID = homes.ID[dossier.Reading](1)
+			d.Readings.Put(r)
+		}, "/subject", dossier.FaultWrongKind},
+		{"an unknown word in a list of groups", func(d *dossier.Dossier) {
+			d.Folders[0].Locations = []dossier.Location{{Form: dossier.FormSMB, Text: "x"}, {Form: "pigeon", Text: "y"}}
+		}, "/locations/1/form", dossier.FaultNotListed},
 		{"a source bound to another machine's adapter", func(d *dossier.Dossier) { d.Sources[0].Interface = d.Interfaces[1].ID }, "/interface", dossier.FaultWrongDevice},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -191,9 +220,10 @@ func TestCheckRefusesWhatWouldBeMeaningless(t *testing.T) {
 // The tags are a small language that the compiler does not check.
 func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 	known := map[string]*regexp.Regexp{
-		"json": regexp.MustCompile(`^[a-z][A-Za-z]*(,omitzero)?$`), "title": regexp.MustCompile(`^[A-Z].*[^.]$`), "doc": regexp.MustCompile(`^[A-Z0-9].*\.$`),
+		"json": regexp.MustCompile(`^[a-z][A-Za-z0-9]*(,omitzero)?$`), "title": regexp.MustCompile(`^[A-Z].*[^.]$`), "doc": regexp.MustCompile(`^[A-Z0-9].*\.$`),
 		"rule": regexp.MustCompile(`^(fixed|case|server)$`), "onremove": regexp.MustCompile(`^(restrict|clear|cascade)$`),
-		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`),
+		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z0-9_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`),
+		"part": regexp.MustCompile(`^[A-Z].*[^.]$`), "kinds": regexp.MustCompile(`^[a-z-]+( [a-z-]+)*$`),
 		"unique": regexp.MustCompile(`^(household|[a-z]+)$`), "pattern": regexp.MustCompile(`^\^.*\$$`),
 		"minLength": regexp.MustCompile(`^\d+$`), "maxLength": regexp.MustCompile(`^\d+$`),
 		"minimum": regexp.MustCompile(`^-?\d+$`), "maximum": regexp.MustCompile(`^\d+$`),
@@ -201,7 +231,7 @@ func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 	one := regexp.MustCompile(`([A-Za-z]+):"([^"]*)"`)
 	for _, k := range dossier.Kinds {
 		assert.Equal(t, k, dossier.KindOf(k.Type))
-		assert.Equal(t, strings.ToLower(k.Type.Name()), k.Name)
+		assert.Regexp(t, `^[a-z]+(-[a-z]+)*$`, k.Name)
 		for _, sf := range reflect.VisibleFields(k.Type) {
 			if sf.Anonymous || sf.Name == "Household" {
 				continue
@@ -223,12 +253,16 @@ func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 			}
 			if f.Refers != "" && f.Refers != "person" {
 				assert.NotEmpty(t, f.OnRemove, where+": a reference says what a removal does")
+				for _, named := range f.Kinds {
+					assert.NotNil(t, dossier.KindNamed(named), where)
+				}
 				if f.Refers != "any" {
 					assert.NotNil(t, dossier.KindNamed(f.Refers), where)
 				}
 			}
-			plain := sf.Type.Kind() == reflect.Bool || sf.Type.Kind() == reflect.Int || sf.Type.Kind() == reflect.Uint64 ||
-				sf.Type.Kind() == reflect.String && f.Refers == "" && sf.Type != reflect.TypeFor[dossier.HardwareAddr]() && f.Name != "id"
+			_, text := reflect.Zero(sf.Type).Interface().(encoding.TextMarshaler)
+			plain := slices.Contains([]reflect.Kind{reflect.Bool, reflect.Int, reflect.Uint64, reflect.Float64}, sf.Type.Kind()) ||
+				sf.Type.Kind() == reflect.String && f.Refers == "" && !text && f.Name != "id"
 			assert.Equal(t, !plain, strings.Contains(sf.Tag.Get("gorm"), "serializer:cell"), where+": serializer")
 		}
 	}
@@ -243,6 +277,26 @@ func TestKindsReferOnlyUpwards(t *testing.T) {
 				assert.True(t, seen[f.Refers], "%s.%s refers to %s", k.Name, f.Name, f.Refers)
 			}
 		}
+	}
+}
+
+// A home with a record of every kind passes the checks, and its journal gives it back.
+func TestEveryKindIsJournaled(t *testing.T) {
+	full := homes.Full()
+	entries, err := dossier.Seal(&dossier.Dossier{}, full, dossier.Cause{Actor: homes.Person, At: homes.Day})
+	require.NoError(t, err)
+	assert.Empty(t, dossier.Check(full, entries))
+	replayed := &dossier.Dossier{}
+	require.NoError(t, dossier.Apply(replayed, viaJSON(t, entries)))
+	assert.Equal(t, full, replayed)
+	for _, k := range dossier.Kinds {
+		r := k.In(full).At(0)
+		for _, f := range k.Fields {
+			if f.Name != "fallBack" {
+				assert.False(t, reflect.ValueOf(f.Get(r)).IsZero(), "%s.%s is left out", k.Name, f.Name)
+			}
+		}
+		assert.NotEmpty(t, full.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}), k.Name)
 	}
 }
 
@@ -272,6 +326,23 @@ func TestHardwareAddrReadsCommonSpellings(t *testing.T) {
 	for _, s := range []string{"", "02:4b", "zz:4b:49:00:00:10", "02:4b:49:00:00:10:11:12"} {
 		_, err := dossier.ParseHardwareAddr(s)
 		assert.Error(t, err, s)
+	}
+}
+
+func TestDaysAndHours(t *testing.T) {
+	d, err := dossier.ParseDate(" 2026-02-28 ")
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Date("2026-02-28"), d)
+	for _, s := range []string{"2026-02-29", "28.2.2026", "tomorrow", "0001-01-01", ""} {
+		_, err := dossier.ParseDate(s)
+		assert.ErrorContains(t, err, "2026-03-31", s)
+	}
+	c, err := dossier.ParseClock("08:05")
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Clock("08:05"), c)
+	for _, s := range []string{"24:00", "8 pm", "12:60"} {
+		_, err := dossier.ParseClock(s)
+		assert.ErrorContains(t, err, "20:30", s)
 	}
 }
 

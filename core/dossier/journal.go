@@ -256,15 +256,20 @@ func flattenInto(out map[string]json.RawMessage, at string, v any) {
 	out[at] = b
 }
 
+// haveIDs tells whether the list can be put together again from its elements' ids: all have one,
+// and they stand in the order of their ids.
 func haveIDs(list []any) bool {
+	last := ""
 	for _, m := range list {
 		element, ok := m.(map[string]any)
 		if !ok {
 			return false
 		}
-		if id, ok := element["id"].(string); !ok || id == "" {
+		id, ok := element["id"].(string)
+		if !ok || id <= last {
 			return false
 		}
+		last = id
 		if _, isRef := element["kind"]; isRef {
 			return false // a list of references is one value
 		}

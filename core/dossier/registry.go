@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"time"
+	"unicode"
 )
 
 // Verb is something a client may do to a record of a kind by the general operations.
@@ -49,9 +51,12 @@ type Field struct {
 	Required bool
 	Personal bool
 	Label    bool     // the member people call the record by
+	Part     string   // heading under which it stands in a form; the members after it stand there too
 	Unique   string   // name of the member within whose value this one is unique; "household" for the whole home
 	Refers   string   // kind it refers to, "any" for a Ref, "person" for a PersonID, "" for no reference
+	Kinds    []string // for a Ref: the kinds it may name; none means any
 	OnRemove OnRemove // for references
+	Group    []Field  // for a struct or a list of structs: its members
 	List     bool
 	Enum     []string
 	Type     reflect.Type
@@ -61,7 +66,7 @@ type Field struct {
 // Kind describes one kind of record.
 type Kind struct {
 	Name   string // singular, such as room
-	Plural string // also the name of its table and of its list in the JSON form
+	Plural string // also its place in the API and, with underscores, the name of its table
 	Verbs  []Verb
 	Type   reflect.Type
 	Fields []Field
@@ -72,15 +77,34 @@ type Kind struct {
 var Kinds = []*Kind{
 	kind("household", "household", func(d *Dossier) *Records[Household] { return &d.Household }, Set),
 	kind("room", "rooms", func(d *Dossier) *Records[Room] { return &d.Rooms }, Add, Set, Remove),
-	kind("segment", "segments", func(d *Dossier) *Records[Segment] { return &d.Segments }, Add, Set, Remove),
 	kind("device", "devices", func(d *Dossier) *Records[Device] { return &d.Devices }, Add, Set, Remove),
+	kind("segment", "segments", func(d *Dossier) *Records[Segment] { return &d.Segments }, Add, Set, Remove),
 	kind("interface", "interfaces", func(d *Dossier) *Records[Interface] { return &d.Interfaces }, Add, Set, Remove),
+	kind("outlet", "outlets", func(d *Dossier) *Records[Outlet] { return &d.Outlets }, Add, Set, Remove),
+	kind("line", "lines", func(d *Dossier) *Records[Line] { return &d.Lines }, Add, Set, Remove),
+	kind("link", "links", func(d *Dossier) *Records[Link] { return &d.Links }, Add, Set, Remove),
+	kind("reading", "readings", func(d *Dossier) *Records[Reading] { return &d.Readings }, Add, Remove),
+	kind("wish", "wishes", func(d *Dossier) *Records[Wish] { return &d.Wishes }, Add, Set, Remove),
+	kind("restriction", "restrictions", func(d *Dossier) *Records[Restriction] { return &d.Restrictions }, Add, Set, Remove),
+	kind("secret", "secrets", func(d *Dossier) *Records[Secret] { return &d.Secrets }, Set, Remove),
+	kind("account", "accounts", func(d *Dossier) *Records[Account] { return &d.Accounts }, Add, Set, Remove),
+	kind("software", "software", func(d *Dossier) *Records[Software] { return &d.Software }, Add, Set, Remove),
 	kind("source", "sources", func(d *Dossier) *Records[Source] { return &d.Sources }, Add, Set, Remove),
 	kind("folder", "folders", func(d *Dossier) *Records[Folder] { return &d.Folders }, Add, Set, Remove),
+	kind("decoding", "decoding-profiles", func(d *Dossier) *Records[Decoding] { return &d.Decodings }, Add, Set, Remove),
+	kind("opening", "openings", func(d *Dossier) *Records[Opening] { return &d.Openings }, Add, Set, Remove),
 	kind("path", "paths", func(d *Dossier) *Records[Path] { return &d.Paths }, Add, Set, Remove),
+	kind("together", "together", func(d *Dossier) *Records[Together] { return &d.Togethers }, Add, Set, Remove),
 	kind("prerequisite", "prerequisites", func(d *Dossier) *Records[Prerequisite] { return &d.Prerequisites }),
 	kind("attempt", "attempts", func(d *Dossier) *Records[Attempt] { return &d.Attempts }),
+	kind("exception", "exceptions", func(d *Dossier) *Records[Exception] { return &d.Exceptions }),
 	kind("issue", "issues", func(d *Dossier) *Records[Issue] { return &d.Issues }, Set),
+	kind("settings-copy", "settings-copies", func(d *Dossier) *Records[SettingsCopy] { return &d.SettingsCopies }, Add, Set, Remove),
+	kind("change", "changes", func(d *Dossier) *Records[Change] { return &d.Changes }, Add, Set, Remove),
+	kind("visit", "visits", func(d *Dossier) *Records[Visit] { return &d.Visits }, Add, Set, Remove),
+	kind("wait", "waits", func(d *Dossier) *Records[Wait] { return &d.Waits }, Add, Set, Remove),
+	kind("due", "due-dates", func(d *Dossier) *Records[Due] { return &d.Dues }, Add, Set, Remove),
+	kind("attachment", "attachments", func(d *Dossier) *Records[Attachment] { return &d.Attachments }, Set, Remove),
 	kind("handover", "handovers", func(d *Dossier) *Records[Handover] { return &d.Handovers }),
 }
 
@@ -104,60 +128,93 @@ func (k *Kind) Field(name string) (Field, bool) {
 	return k.Fields[i], true
 }
 
-// Label returns what people call the record: its labelled members, joined.
-func (k *Kind) Label(r Record) string {
+// Label returns what people call a record of d: its labelled members, joined. A reference is
+// said by what it refers to.
+func (k *Kind) Label(d *Dossier, r Record) string {
 	var parts []string
 	for _, f := range k.Fields {
 		if f.Label {
-			parts = append(parts, fmt.Sprint(f.value(reflect.ValueOf(r)).Interface()))
+			if text := f.say(d, r); text != "" {
+				parts = append(parts, text)
+			}
 		}
 	}
 	return strings.Join(parts, " ")
 }
 
+func (f Field) say(d *Dossier, r Record) string {
+	if f.Refers != "" {
+		var names []string
+		for _, ref := range f.refs(reflect.ValueOf(r)) {
+			names = append(names, d.FullLabel(ref))
+		}
+		return strings.Join(names, ", ")
+	}
+	switch v := f.Get(r).(type) {
+	case time.Time:
+		return v.Format(time.DateOnly)
+	default:
+		return fmt.Sprint(v)
+	}
+}
+
 // Label returns what people call the record that ref names, or "" if there is none.
 func (d *Dossier) Label(ref Ref) string {
-	k := KindNamed(ref.Kind)
-	if k == nil {
-		return ""
-	}
-	r, ok := k.In(d).Lookup(ref.ID)
+	k, r, ok := d.Record(ref)
 	if !ok {
 		return ""
 	}
-	return k.Label(r)
+	return k.Label(d, r)
 }
 
 // FullLabel returns the label with that of the owner within which it is unique, such as
 // "granite server eth0", or for a tick the place it is ticked at.
 func (d *Dossier) FullLabel(ref Ref) string {
-	label := d.Label(ref)
-	k := KindNamed(ref.Kind)
-	if label == "" {
-		return label
+	k, r, ok := d.Record(ref)
+	if !ok {
+		return ""
 	}
-	r, _ := k.In(d).Lookup(ref.ID)
+	label := k.Label(d, r)
 	if p, ok := r.(Prerequisite); ok {
 		return label + " at " + d.FullLabel(p.Subject)
 	}
-	for _, f := range k.Fields {
-		if f.Unique != "" && f.Unique != "household" {
-			owner, _ := k.Field(f.Unique)
-			for _, o := range owner.refs(reflect.ValueOf(r)) {
-				return d.FullLabel(o) + " " + label
-			}
+	if owner, ok := k.Owner(); ok {
+		for _, o := range owner.refs(reflect.ValueOf(r)) {
+			return d.FullLabel(o) + " " + label
 		}
 	}
 	return label
 }
 
-// Has tells whether the record that ref names exists.
-func (d *Dossier) Has(ref Ref) bool {
+// Owner returns the member that names the record within which labels of this kind are given:
+// the one its label is unique in, or else the first reference that is fixed and part of no label.
+func (k *Kind) Owner() (Field, bool) {
+	for _, f := range k.Fields {
+		if f.Unique != "" && f.Unique != "household" {
+			return k.Field(f.Unique)
+		}
+	}
+	for _, f := range k.Fields {
+		if f.Rule == Fixed && !f.Label && f.Refers != "" && f.Refers != "any" {
+			return f, true
+		}
+	}
+	return Field{}, false
+}
+
+// Record returns the record that ref names, with its kind.
+func (d *Dossier) Record(ref Ref) (*Kind, Record, bool) {
 	k := KindNamed(ref.Kind)
 	if k == nil {
-		return false
+		return nil, nil, false
 	}
-	_, ok := k.In(d).Lookup(ref.ID)
+	r, ok := k.In(d).Lookup(ref.ID)
+	return k, r, ok
+}
+
+// Has tells whether the record that ref names exists.
+func (d *Dossier) Has(ref Ref) bool {
+	_, _, ok := d.Record(ref)
 	return ok
 }
 
@@ -190,46 +247,72 @@ func (f Field) value(record reflect.Value) reflect.Value {
 // Get returns the value of the member in the record.
 func (f Field) Get(r Record) any { return f.value(reflect.ValueOf(r)).Interface() }
 
+// Set gives the member of the record behind the pointer or addressable value a value.
+func (f Field) Set(record reflect.Value, value any) { f.value(record).Set(reflect.ValueOf(value)) }
+
 type targeter interface{ Target() reflect.Type }
 
 func fieldsOf(t reflect.Type) []Field {
 	var out []Field
+	part := ""
 	for _, sf := range reflect.VisibleFields(t) {
 		name, options, _ := strings.Cut(sf.Tag.Get("json"), ",")
 		if sf.Anonymous || name == "" || name == "-" {
 			continue
 		}
+		if p := sf.Tag.Get("part"); p != "" {
+			part = p
+		}
 		f := Field{
-			Name: name, Title: sf.Tag.Get("title"), Doc: sf.Tag.Get("doc"), Rule: Rule(sf.Tag.Get("rule")),
+			Name: name, Title: sf.Tag.Get("title"), Doc: sf.Tag.Get("doc"), Rule: Rule(sf.Tag.Get("rule")), Part: part,
 			Required: !strings.Contains(options, "omitzero"), Personal: sf.Tag.Get("personal") == "true",
-			Label: sf.Tag.Get("label") == "true", Unique: sf.Tag.Get("unique"),
+			Label: sf.Tag.Get("label") == "true", Unique: sf.Tag.Get("unique"), Kinds: strings.Fields(sf.Tag.Get("kinds")),
 			OnRemove: OnRemove(sf.Tag.Get("onremove")), Type: sf.Type, index: sf.Index,
 		}
-		item := sf.Type
-		if item.Kind() == reflect.Slice {
-			f.List, item = true, item.Elem()
-		}
-		zero := reflect.Zero(item).Interface()
-		if e, ok := zero.(Enum); ok {
-			f.Enum = e.Values()
-		}
-		switch z := zero.(type) {
-		case targeter:
-			if name != "id" {
-				f.Refers = kindName(z.Target())
-			}
-		case Ref:
-			f.Refers = "any"
-		case PersonID:
-			f.Refers = "person"
-		}
+		f.describe()
 		out = append(out, f)
 	}
 	return out
 }
 
+// describe fills in what follows from the member's type.
+func (f *Field) describe() {
+	item := f.Type
+	if item.Kind() == reflect.Slice {
+		f.List, item = true, item.Elem()
+	}
+	switch z := reflect.Zero(item).Interface().(type) {
+	case targeter:
+		if f.Name != "id" {
+			f.Refers = kindName(z.Target())
+		}
+	case Ref:
+		f.Refers = "any"
+	case PersonID:
+		f.Refers = "person"
+	case Enum:
+		f.Enum = z.Values()
+	default:
+		if item.Kind() == reflect.Struct && !opaque(item) {
+			f.Group = fieldsOf(item)
+		}
+	}
+}
+
 // kindName is the kind's name by its Go type: Kinds is not there yet when fields are read.
-func kindName(t reflect.Type) string { return strings.ToLower(t.Name()) }
+func kindName(t reflect.Type) string {
+	var b strings.Builder
+	for i, r := range t.Name() {
+		if unicode.IsUpper(r) && i > 0 {
+			b.WriteByte('-')
+		}
+		b.WriteRune(unicode.ToLower(r))
+	}
+	return b.String()
+}
+
+// Table returns the name of the kind's table.
+func (k *Kind) Table() string { return strings.ReplaceAll(k.Plural, "-", "_") }
 
 // refs returns the references the member holds in the record.
 func (f Field) refs(record reflect.Value) []Ref {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net"
 	"strings"
+	"time"
 )
 
 // Enum is a closed list of words. Values returns them in the order a form should offer them.
@@ -207,6 +208,543 @@ const (
 
 // Values lists all states.
 func (HandoverState) Values() []string { return words(Drafted, Offered, Accepted, Returned, Outdated) }
+
+// Answer is what was seen of a yes-or-no question; empty while nobody looked.
+type Answer string
+
+// Answers.
+const (
+	Yes Answer = "yes"
+	No  Answer = "no"
+)
+
+// Values lists the answers.
+func (Answer) Values() []string {
+	return words(Yes, No)
+}
+
+// Cable is what cable ends in an outlet.
+type Cable string
+
+// Kinds of cable; the categories are those of ISO/IEC 11801.
+const (
+	Cat5           Cable = "cat-5"
+	Cat5e          Cable = "cat-5e"
+	Cat6           Cable = "cat-6"
+	Cat6a          Cable = "cat-6a"
+	Cat7           Cable = "cat-7"
+	Coax           Cable = "coax"
+	Fibre          Cable = "fibre"
+	CableTelephone Cable = "telephone"
+)
+
+// Values lists the kinds of cable.
+func (Cable) Values() []string {
+	return words(Cat5, Cat5e, Cat6, Cat6a, Cat7, Coax, Fibre, CableTelephone)
+}
+
+// LineKind is how an internet line comes into the home.
+type LineKind string
+
+// Kinds of internet line.
+const (
+	LineFibre     LineKind = "fibre"
+	LineCable     LineKind = "cable"
+	LineDSL       LineKind = "dsl"
+	LineMobile    LineKind = "mobile"
+	LineRadio     LineKind = "fixed-radio"
+	LineSatellite LineKind = "satellite"
+)
+
+// Values lists the kinds of line.
+func (LineKind) Values() []string {
+	return words(LineFibre, LineCable, LineDSL, LineMobile, LineRadio, LineSatellite)
+}
+
+// LinkKind is what carries a link.
+type LinkKind string
+
+// Kinds of link; display is one of a display chain.
+const (
+	LinkCable     LinkKind = "cable"
+	LinkRadio     LinkKind = "radio"
+	LinkPowerline LinkKind = "powerline"
+	LinkCoax      LinkKind = "coax"
+	LinkFibre     LinkKind = "fibre"
+	LinkDisplay   LinkKind = "display"
+)
+
+// Values lists the kinds of link.
+func (LinkKind) Values() []string {
+	return words(LinkCable, LinkRadio, LinkPowerline, LinkCoax, LinkFibre, LinkDisplay)
+}
+
+// Band is a radio band.
+type Band string
+
+// Radio bands, in GHz.
+const (
+	Band2 Band = "2.4-ghz"
+	Band5 Band = "5-ghz"
+	Band6 Band = "6-ghz"
+)
+
+// Values lists the bands.
+func (Band) Values() []string {
+	return words(Band2, Band5, Band6)
+}
+
+// Quantity is what a reading measures, with its unit.
+type Quantity string
+
+// Measured quantities with their units.
+const (
+	DownMbps           Quantity = "down-mbps"
+	UpMbps             Quantity = "up-mbps"
+	LatencyMs          Quantity = "latency-ms"
+	JitterMs           Quantity = "jitter-ms"
+	LossPercent        Quantity = "loss-percent"
+	SignalDbm          Quantity = "signal-dbm"
+	NoiseDbm           Quantity = "noise-dbm"
+	RadioRateMbps      Quantity = "radio-rate-mbps"
+	ChannelBusyPercent Quantity = "channel-busy-percent"
+)
+
+// Values lists the quantities.
+func (Quantity) Values() []string {
+	return words(DownMbps, UpMbps, LatencyMs, JitterMs, LossPercent, SignalDbm, NoiseDbm, RadioRateMbps, ChannelBusyPercent)
+}
+
+// Known is how a value is known.
+type Known string
+
+// Ways a value is known, the surest first.
+const (
+	KnownMeasured  Known = "measured"
+	KnownRead      Known = "read"
+	KnownDeclared  Known = "declared"
+	KnownDataSheet Known = "data-sheet"
+	KnownEstimated Known = "estimated"
+	KnownAssumed   Known = "assumed"
+)
+
+// Values lists the ways.
+func (Known) Values() []string {
+	return words(KnownMeasured, KnownRead, KnownDeclared, KnownDataSheet, KnownEstimated, KnownAssumed)
+}
+
+// WishKind is what a customer can wish: a content kind, or one of two things more.
+type WishKind string
+
+// Wishes beyond a kind of content.
+const (
+	WishResumeAcrossRooms WishKind = "resume-across-rooms"
+	WishOutsideViewing    WishKind = "outside-viewing"
+)
+
+// Values lists all wishes: the kinds of content, then the others.
+func (WishKind) Values() []string {
+	return append(ContentKind("").Values(), words(WishResumeAcrossRooms, WishOutsideViewing)...)
+}
+
+// Need says how much a wish weighs.
+type Need string
+
+// Weights of a wish.
+const (
+	Needed  Need = "needed"
+	Welcome Need = "welcome"
+)
+
+// Values lists the weights.
+func (Need) Values() []string {
+	return words(Needed, Welcome)
+}
+
+// Weekday is a day of the week.
+type Weekday string
+
+// Days of the week.
+const (
+	Monday    Weekday = "monday"
+	Tuesday   Weekday = "tuesday"
+	Wednesday Weekday = "wednesday"
+	Thursday  Weekday = "thursday"
+	Friday    Weekday = "friday"
+	Saturday  Weekday = "saturday"
+	Sunday    Weekday = "sunday"
+)
+
+// Values lists the days.
+func (Weekday) Values() []string {
+	return words(Monday, Tuesday, Wednesday, Thursday, Friday, Saturday, Sunday)
+}
+
+// Wake is what wakes a device.
+type Wake string
+
+// Ways to wake a device.
+const (
+	WakeNever  Wake = "never-sleeps"
+	WakePacket Wake = "network-packet"
+	WakeRemote Wake = "its-remote"
+	WakeTimer  Wake = "timer"
+	WakeButton Wake = "button-only"
+)
+
+// Values lists the ways.
+func (Wake) Values() []string {
+	return words(WakeNever, WakePacket, WakeRemote, WakeTimer, WakeButton)
+}
+
+// Admission says whether a server lets a device in.
+type Admission string
+
+// Admissions.
+const (
+	Allowed Admission = "allowed"
+	Blocked Admission = "blocked"
+	ByHours Admission = "by-hours"
+)
+
+// Values lists the admissions.
+func (Admission) Values() []string {
+	return words(Allowed, Blocked, ByHours)
+}
+
+// AddressBy is how an adapter comes by its addresses.
+type AddressBy string
+
+// Ways to an address.
+const (
+	ByLease         AddressBy = "lease"
+	ByReservation   AddressBy = "reservation"
+	BySetting       AddressBy = "set-on-device"
+	ByAdvertisement AddressBy = "router-advertisement"
+)
+
+// Values lists the ways.
+func (AddressBy) Values() []string {
+	return words(ByLease, ByReservation, BySetting, ByAdvertisement)
+}
+
+// Medium is what an adapter sends through.
+type Medium string
+
+// Media of an adapter.
+const (
+	OnCable     Medium = "wired"
+	OnRadio     Medium = "radio"
+	OnPowerline Medium = "powerline"
+)
+
+// Values lists the media.
+func (Medium) Values() []string {
+	return words(OnCable, OnRadio, OnPowerline)
+}
+
+// Facing is which way a router's port faces.
+type Facing string
+
+// Sides of a router.
+const (
+	FacingHome    Facing = "home"
+	FacingOutside Facing = "outside"
+)
+
+// Values lists the sides.
+func (Facing) Values() []string {
+	return words(FacingHome, FacingOutside)
+}
+
+// Conversion is what a source can convert.
+type Conversion string
+
+// Abilities to convert.
+const (
+	ConvertsNothing   Conversion = "nothing"
+	ConvertsContainer Conversion = "container"
+	ConvertsSound     Conversion = "sound"
+	ConvertsAll       Conversion = "sound-and-picture"
+)
+
+// Values lists the abilities.
+func (Conversion) Values() []string {
+	return words(ConvertsNothing, ConvertsContainer, ConvertsSound, ConvertsAll)
+}
+
+// Form is who writes a location so.
+type Form string
+
+// Forms of a location.
+const (
+	FormLocal  Form = "on-the-machine"
+	FormSMB    Form = "smb"
+	FormNFS    Form = "nfs"
+	FormHTTP   Form = "http"
+	FormDevice Form = "on-the-device"
+)
+
+// Values lists the forms.
+func (Form) Values() []string {
+	return words(FormLocal, FormSMB, FormNFS, FormHTTP, FormDevice)
+}
+
+// SecretKind is a sort of credential.
+type SecretKind string
+
+// Sorts of credential.
+const (
+	SecretPassword    SecretKind = "password"
+	SecretDoorCode    SecretKind = "door-code"
+	SecretPairingCode SecretKind = "pairing-code"
+	SecretKey         SecretKind = "key"
+	SecretLicenceKey  SecretKind = "licence-key"
+)
+
+// Values lists the sorts.
+func (SecretKind) Values() []string {
+	return words(SecretPassword, SecretDoorCode, SecretPairingCode, SecretKey, SecretLicenceKey)
+}
+
+// SoftwareKind is what a program is there for.
+type SoftwareKind string
+
+// Purposes of software.
+const (
+	SoftwareServer  SoftwareKind = "media-server"
+	SoftwareFiles   SoftwareKind = "file-server"
+	SoftwareTuner   SoftwareKind = "tuner-host"
+	SoftwareStream  SoftwareKind = "stream-sender"
+	SoftwarePlayer  SoftwareKind = "player"
+	SoftwareControl SoftwareKind = "control-point"
+	SoftwareSystem  SoftwareKind = "operating-system"
+)
+
+// Values lists the purposes.
+func (SoftwareKind) Values() []string {
+	return words(SoftwareServer, SoftwareFiles, SoftwareTuner, SoftwareStream, SoftwarePlayer, SoftwareControl, SoftwareSystem)
+}
+
+// Licence is on what terms software runs.
+type Licence string
+
+// Terms of a licence.
+const (
+	LicenceFree   Licence = "free"
+	LicenceBought Licence = "bought"
+	LicenceYearly Licence = "subscription"
+	LicenceTrial  Licence = "trial"
+	LicenceEnded  Licence = "ended"
+)
+
+// Values lists the terms.
+func (Licence) Values() []string {
+	return words(LicenceFree, LicenceBought, LicenceYearly, LicenceTrial, LicenceEnded)
+}
+
+// Start is when software starts.
+type Start string
+
+// When software starts.
+const (
+	StartsWithMachine Start = "with-the-machine"
+	StartsAtLogin     Start = "at-log-in"
+	StartsByHand      Start = "by-hand"
+)
+
+// Values lists them.
+func (Start) Values() []string {
+	return words(StartsWithMachine, StartsAtLogin, StartsByHand)
+}
+
+// FormatPart is the part of a file that a decoding entry is about.
+type FormatPart string
+
+// Parts of a file.
+const (
+	PartContainer FormatPart = "container"
+	PartVideo     FormatPart = "video"
+	PartSound     FormatPart = "sound"
+	PartSubtitles FormatPart = "subtitles"
+)
+
+// Values lists the parts.
+func (FormatPart) Values() []string {
+	return words(PartContainer, PartVideo, PartSound, PartSubtitles)
+}
+
+// Evidence is how a decoding entry is known.
+type Evidence string
+
+// Evidence, the strongest first.
+const (
+	EvidenceProven    Evidence = "proven"
+	EvidenceDeclared  Evidence = "declared"
+	EvidenceDataSheet Evidence = "data-sheet"
+	EvidenceAssumed   Evidence = "assumed"
+)
+
+// Values lists the evidence.
+func (Evidence) Values() []string {
+	return words(EvidenceProven, EvidenceDeclared, EvidenceDataSheet, EvidenceAssumed)
+}
+
+// Transport is a transport protocol.
+type Transport string
+
+// Transport protocols.
+const (
+	TCP Transport = "tcp"
+	UDP Transport = "udp"
+)
+
+// Values lists the protocols.
+func (Transport) Values() []string {
+	return words(TCP, UDP)
+}
+
+// Direction is which way an opening goes.
+type Direction string
+
+// Directions, seen from the host.
+const (
+	Inward  Direction = "in"
+	Outward Direction = "out"
+)
+
+// Values lists the directions.
+func (Direction) Values() []string {
+	return words(Inward, Outward)
+}
+
+// NetworkClass is how a host classes the network it is on.
+type NetworkClass string
+
+// Classes of network.
+const (
+	ClassPrivate NetworkClass = "private"
+	ClassPublic  NetworkClass = "public"
+	ClassAny     NetworkClass = "any"
+)
+
+// Values lists the classes.
+func (NetworkClass) Values() []string {
+	return words(ClassPrivate, ClassPublic, ClassAny)
+}
+
+// OpeningState is whether an opening is open.
+type OpeningState string
+
+// States of an opening.
+const (
+	OpeningOpen    OpeningState = "open"
+	OpeningBlocked OpeningState = "blocked"
+	OpeningAsked   OpeningState = "asked"
+	OpeningRefused OpeningState = "refused"
+)
+
+// Values lists the states.
+func (OpeningState) Values() []string {
+	return words(OpeningOpen, OpeningBlocked, OpeningAsked, OpeningRefused)
+}
+
+// Owed is what a change owes.
+type Owed string
+
+// What must follow a change, in the order in which it is done.
+const (
+	OwesSave    Owed = "save"
+	OwesRestart Owed = "restart"
+	OwesIndex   Owed = "index-again"
+	OwesRebuild Owed = "rebuild-catalogue"
+	OwesClear   Owed = "clear-device-cache"
+	OwesTell    Owed = "tell-devices"
+)
+
+// Values lists them.
+func (Owed) Values() []string {
+	return words(OwesSave, OwesRestart, OwesIndex, OwesRebuild, OwesClear, OwesTell)
+}
+
+// CopyContent is what a settings copy holds.
+type CopyContent string
+
+// Contents of a settings copy.
+const (
+	CopySettings  CopyContent = "settings-only"
+	CopyCatalogue CopyContent = "settings-and-catalogue"
+)
+
+// Values lists the contents.
+func (CopyContent) Values() []string {
+	return words(CopySettings, CopyCatalogue)
+}
+
+// DueKind is a sort of date in aftercare.
+type DueKind string
+
+// Sorts of date.
+const (
+	DueTrial       DueKind = "trial"
+	DueLicence     DueKind = "licence"
+	DueCertificate DueKind = "certificate"
+	DueReview      DueKind = "device-list-review"
+	DueCopy        DueKind = "settings-copy"
+	DueWarranty    DueKind = "warranty"
+	DueOther       DueKind = "other"
+)
+
+// Values lists the sorts.
+func (DueKind) Values() []string {
+	return words(DueTrial, DueLicence, DueCertificate, DueReview, DueCopy, DueWarranty, DueOther)
+}
+
+// Date is a day without a time, as ISO 8601 writes it, or "" for none.
+type Date string
+
+// ParseDate reads a day written as 2026-03-31.
+func ParseDate(s string) (Date, error) {
+	t, err := time.Parse(time.DateOnly, strings.TrimSpace(s))
+	if err != nil || t.Year() < 1970 {
+		return "", fmt.Errorf("%q is no day of the calendar; write it as 2026-03-31", s)
+	}
+	return Date(t.Format(time.DateOnly)), nil
+}
+
+// MarshalText writes the canonical form.
+func (d Date) MarshalText() ([]byte, error) { return []byte(d), nil }
+
+// UnmarshalText reads a day; empty text means none.
+func (d *Date) UnmarshalText(b []byte) (err error) {
+	if *d = ""; len(b) > 0 {
+		*d, err = ParseDate(string(b))
+	}
+	return err
+}
+
+// Clock is a time of day as 20:30, or "" for none.
+type Clock string
+
+// ParseClock reads a time of day of the 24-hour clock.
+func ParseClock(s string) (Clock, error) {
+	t, err := time.Parse("15:04", strings.TrimSpace(s))
+	if err != nil {
+		return "", fmt.Errorf("%q is no time of day; write it as 20:30", s)
+	}
+	return Clock(t.Format("15:04")), nil
+}
+
+// MarshalText writes the canonical form.
+func (c Clock) MarshalText() ([]byte, error) { return []byte(c), nil }
+
+// UnmarshalText reads a time of day; empty text means none.
+func (c *Clock) UnmarshalText(b []byte) (err error) {
+	if *c = ""; len(b) > 0 {
+		*c, err = ParseClock(string(b))
+	}
+	return err
+}
 
 // HardwareAddr is an EUI-48 in lower case with colons, or "" for unknown.
 type HardwareAddr string

@@ -54,13 +54,13 @@ func TestFindings(t *testing.T) {
 		{"a server with a second adapter in the device's segment is found", func(d *dossier.Dossier) {
 			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
 			second := dossier.Interface{Device: d.Devices[0].ID, Name: "eth1", Segment: d.Segments[1].ID, Addresses: addr("10.20.5.10")}
-			second.ID = "01890000-0004-7000-8000-000000000009"
+			second.ID = homes.ID[dossier.Interface](9)
 			d.Interfaces.Put(second)
 		}, nil, nil, nil},
 		{"but not when it listens on the other one", func(d *dossier.Dossier) {
 			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
 			second := dossier.Interface{Device: d.Devices[0].ID, Name: "eth1", Segment: d.Segments[1].ID, Addresses: addr("10.20.5.10")}
-			second.ID = "01890000-0004-7000-8000-000000000009"
+			second.ID = homes.ID[dossier.Interface](9)
 			d.Interfaces.Put(second)
 			d.Sources[0].Interface = d.Interfaces[0].ID
 		}, []string{"different-segments"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, nil},
@@ -101,7 +101,7 @@ func BenchmarkFindings(b *testing.B) {
 	d := homes.Small().Clone()
 	for n := range 200 {
 		i := dossier.Interface{Device: d.Devices[n%2].ID, Name: fmt.Sprint("if", n), Segment: d.Segments[0].ID, Addresses: addr(fmt.Sprintf("10.20.4.%d", n%250))}
-		i.ID = dossier.ID[dossier.Interface](fmt.Sprintf("01890000-0004-7000-8000-%012x", n+100))
+		i.ID = homes.ID[dossier.Interface](n + 100)
 		d.Interfaces.Put(i)
 	}
 	for b.Loop() {

@@ -18,16 +18,16 @@ import (
 func twoServers() *dossier.Dossier {
 	d := homes.Small().Clone()
 	v := dossier.Device{Name: "attic server", Roles: []dossier.Role{dossier.RoleServer}}
-	v.ID = "01890000-0003-7000-8000-000000000009"
+	v.ID = homes.ID[dossier.Device](9)
 	d.Devices.Put(v)
 	i := dossier.Interface{Device: v.ID, Name: "eth0", Segment: d.Segments[0].ID, Addresses: []netip.Addr{netip.MustParseAddr("10.20.4.12")}}
-	i.ID = "01890000-0004-7000-8000-000000000009"
+	i.ID = homes.ID[dossier.Interface](9)
 	d.Interfaces.Put(i)
 	s := dossier.Source{Device: v.ID, Name: "music", Protocol: dossier.ProtocolUPnPAV, Port: 9000}
-	s.ID = "01890000-0005-7000-8000-000000000009"
+	s.ID = homes.ID[dossier.Source](9)
 	d.Sources.Put(s)
 	p := dossier.Path{Name: "lamp room music", Device: d.Devices[1].ID, Source: s.ID, Kind: dossier.AVPull, FoundBy: dossier.ByMulticast}
-	p.ID = "01890000-0007-7000-8000-000000000009"
+	p.ID = homes.ID[dossier.Path](9)
 	d.Paths.Put(p)
 	return d
 }
@@ -202,7 +202,7 @@ func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {
 	assert.False(t, p.Met(), "a stale proof ticks nothing")
 
 	tick := dossier.Prerequisite{Subject: d.Devices[0].ID.Ref(), Side: dossier.SideServer, What: "server-software-runs", DoneBy: homes.Person, DoneAt: homes.Day}
-	tick.ID = "01890000-0008-7000-8000-000000000001"
+	tick.ID = homes.ID[dossier.Prerequisite](1)
 	d.Prerequisites.Put(tick)
 	p, _ = proving.Needed(d, "server-software-runs", d.Devices[0].ID.Ref())
 	assert.True(t, p.Met())

@@ -13,6 +13,7 @@ type State string
 // States of a test. Stale was proven once, on facts that have changed since.
 const (
 	Untried  State = "untried"
+	Excepted State = "excepted" // set aside by a lead technician, and not proven
 	Proven   State = "proven"
 	Marginal State = "marginal"
 	Failed   State = "failed"
@@ -21,7 +22,7 @@ const (
 
 // Values lists all states, those that ask for work first.
 func (State) Values() []string {
-	return []string{string(Failed), string(Stale), string(Untried), string(Marginal), string(Proven)}
+	return []string{string(Failed), string(Stale), string(Untried), string(Marginal), string(Excepted), string(Proven)}
 }
 
 // FactChange is one fact that differs between a proof and now.
@@ -49,10 +50,17 @@ func Standings(d *dossier.Dossier) []Standing {
 		id := TestID(a.Test, a.Subjects)
 		byTest[id] = append(byTest[id], a)
 	}
+	aside := map[string]bool{}
+	for _, e := range d.Exceptions {
+		aside[TestID(e.Test, e.Subjects)] = true
+	}
 	plan := Plan(d)
 	out := make([]Standing, len(plan))
 	for i, t := range plan {
 		out[i] = stand(t, byTest[t.ID()])
+		if out[i].State != Proven && aside[t.ID()] {
+			out[i].State = Excepted
+		}
 	}
 	return out
 }
@@ -125,12 +133,13 @@ type Coverage struct {
 	Failed   int `json:"failed"`
 	Stale    int `json:"stale"`
 	Untried  int `json:"untried"`
+	Excepted int `json:"excepted"`
 }
 
 // Cover counts the standings of required tests.
 func Cover(standings []Standing) Coverage {
 	var c Coverage
-	count := map[State]*int{Proven: &c.Proven, Marginal: &c.Marginal, Failed: &c.Failed, Stale: &c.Stale, Untried: &c.Untried}
+	count := map[State]*int{Proven: &c.Proven, Marginal: &c.Marginal, Failed: &c.Failed, Stale: &c.Stale, Untried: &c.Untried, Excepted: &c.Excepted}
 	for _, s := range standings {
 		if s.Test.Required {
 			c.Required++

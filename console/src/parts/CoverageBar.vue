@@ -5,7 +5,7 @@ import StateMark from './StateMark.vue'
 
 /** Required tests by where they stand, as a bar and in words. */
 const props = defineProps<{ coverage: Schemas['Coverage']; brief?: boolean }>()
-const order = ['proven', 'marginal', 'failed', 'stale', 'untried'] as const
+const order = ['proven', 'marginal', 'failed', 'stale', 'untried', 'excepted'] as const
 const parts = computed(() => order.map((state) => ({ state, n: props.coverage[state] })).filter((p) => p.n > 0))
 const sentence = computed(() => `${props.coverage.proven} of ${props.coverage.required} required tests proven`)
 </script>
@@ -17,7 +17,7 @@ const sentence = computed(() => `${props.coverage.proven} of ${props.coverage.re
     </div>
     <p v-if="!coverage.required" class="quiet">No tests are planned yet: they come with the paths.</p>
     <div v-else-if="brief" class="small quiet">{{ coverage.proven }} of {{ coverage.required }} proven</div>
-    <ul v-else class="plain row small"><li v-for="p in parts" :key="p.state"><StateMark :state="p.state" :word="`${p.n} ${p.state}`" /></li></ul>
+    <ul v-else class="plain row small"><li v-for="p in parts" :key="p.state"><StateMark :state="p.state" :word="`${p.n} ${p.state === 'excepted' ? 'set aside' : p.state}`" /></li></ul>
   </div>
 </template>
 

@@ -4,6 +4,9 @@ package homes
 import (
 	"fmt"
 	"net/netip"
+	"reflect"
+	"slices"
+	"strings"
 	"time"
 
 	"pgregory.net/rapid"
@@ -17,20 +20,21 @@ const Person = dossier.PersonID("01890000-0000-7000-8000-00000000aaaa")
 // Day is a fixed instant.
 var Day = time.Date(2026, 3, 2, 9, 30, 0, 0, time.UTC)
 
-func id(kind, n int) string { return fmt.Sprintf("01890000-%04x-7000-8000-%012x", kind, n) }
+func id(kind string, n int) string {
+	at := slices.IndexFunc(dossier.Kinds, func(k *dossier.Kind) bool { return k.Name == kind })
+	return fmt.Sprintf("01890000-%04x-7000-8000-%012x", at, n)
+}
+
+// ID returns the id of the n-th record of kind T.
+func ID[T dossier.Record](n int) dossier.ID[T] {
+	return dossier.ID[T](id(dossier.KindOf(reflect.TypeFor[T]()).Name, n))
+}
 
 // RoomID returns the id of the n-th room.
-func RoomID(n int) dossier.ID[dossier.Room] { return dossier.ID[dossier.Room](id(1, n)) }
+func RoomID(n int) dossier.ID[dossier.Room] { return ID[dossier.Room](n) }
 
 // AttemptID returns the id of the n-th attempt.
-func AttemptID(n int) dossier.ID[dossier.Attempt] { return dossier.ID[dossier.Attempt](id(9, n)) }
-
-func segmentID(n int) dossier.ID[dossier.Segment]     { return dossier.ID[dossier.Segment](id(2, n)) }
-func deviceID(n int) dossier.ID[dossier.Device]       { return dossier.ID[dossier.Device](id(3, n)) }
-func interfaceID(n int) dossier.ID[dossier.Interface] { return dossier.ID[dossier.Interface](id(4, n)) }
-func sourceID(n int) dossier.ID[dossier.Source]       { return dossier.ID[dossier.Source](id(5, n)) }
-func folderID(n int) dossier.ID[dossier.Folder]       { return dossier.ID[dossier.Folder](id(6, n)) }
-func pathID(n int) dossier.ID[dossier.Path]           { return dossier.ID[dossier.Path](id(7, n)) }
+func AttemptID(n int) dossier.ID[dossier.Attempt] { return ID[dossier.Attempt](n) }
 
 // Small is a home with a server in the cellar, a screen upstairs and one path between them.
 func Small() *dossier.Dossier {
@@ -46,25 +50,25 @@ func Small() *dossier.Dossier {
 	}
 	for n, prefix := range []string{"10.20.4.0/24", "10.20.5.0/24"} {
 		s := dossier.Segment{Name: []string{"home", "guest"}[n], Prefix: netip.MustParsePrefix(prefix)}
-		s.ID = segmentID(n)
+		s.ID = ID[dossier.Segment](n)
 		d.Segments.Put(s)
 	}
 	for n, name := range []string{"granite server", "lamp screen"} {
 		v := dossier.Device{Name: name, Room: RoomID(n), Roles: []dossier.Role{[]dossier.Role{dossier.RoleServer, dossier.RoleScreen}[n]}}
-		v.ID = deviceID(n)
+		v.ID = ID[dossier.Device](n)
 		d.Devices.Put(v)
-		i := dossier.Interface{Device: v.ID, Name: "wired", Segment: segmentID(0), Addresses: []netip.Addr{netip.MustParseAddr(fmt.Sprintf("10.20.4.%d", 10+n))}}
-		i.ID = interfaceID(n)
+		i := dossier.Interface{Device: v.ID, Name: "wired", Segment: ID[dossier.Segment](0), Addresses: []netip.Addr{netip.MustParseAddr(fmt.Sprintf("10.20.4.%d", 10+n))}}
+		i.ID = ID[dossier.Interface](n)
 		d.Interfaces.Put(i)
 	}
-	s := dossier.Source{Device: deviceID(0), Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Granite"}
-	s.ID = sourceID(0)
+	s := dossier.Source{Device: ID[dossier.Device](0), Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Granite"}
+	s.ID = ID[dossier.Source](0)
 	d.Sources.Put(s)
 	f := dossier.Folder{Source: s.ID, Name: "Films", ContentKind: dossier.Film}
-	f.ID = folderID(0)
+	f.ID = ID[dossier.Folder](0)
 	d.Folders.Put(f)
-	p := dossier.Path{Name: "lamp room films", Device: deviceID(1), Source: s.ID, Folders: []dossier.ID[dossier.Folder]{f.ID}, Kind: dossier.AVPull, FoundBy: dossier.ByMulticast}
-	p.ID = pathID(0)
+	p := dossier.Path{Name: "lamp room films", Device: ID[dossier.Device](1), Source: s.ID, Folders: []dossier.ID[dossier.Folder]{f.ID}, Kind: dossier.AVPull, FoundBy: dossier.ByMulticast}
+	p.ID = ID[dossier.Path](0)
 	d.Paths.Put(p)
 	if err := dossier.Apply(d, nil); err != nil {
 		panic(err)
@@ -83,7 +87,7 @@ func stampAll(d *dossier.Dossier) {
 
 func begin(d *dossier.Dossier) {
 	h := dossier.Household{Code: "H-0900", Name: "Keeper's Test", Custodian: Person}
-	h.ID = dossier.ID[dossier.Household](id(0, 0))
+	h.ID = ID[dossier.Household](0)
 	d.Household.Put(h)
 }
 
@@ -104,83 +108,170 @@ func Edit(t *rapid.T, d *dossier.Dossier) {
 		begin(d)
 		return
 	}
+	k := dossier.KindNamed(rapid.SampledFrom(kindNames()).Draw(t, "kind"))
+	if k.Name == "household" {
+		h := record(t, d, k, 0, false).(*dossier.Household)
+		h.Code = d.Home().Code
+		d.Household.Put(*h)
+		return
+	}
 	n := rapid.IntRange(0, 4).Draw(t, "n")
-	m := rapid.IntRange(0, 4).Draw(t, "m")
-	remove := rapid.IntRange(0, 4).Draw(t, "remove") == 0
-	word := rapid.StringMatching(`[a-zåäö~/@ ]{1,8}`)
-	switch rapid.IntRange(0, 9).Draw(t, "kind") {
-	case 0:
-		h := &d.Household[0]
-		h.Name = word.Draw(t, "name")
-		h.Contacts = rapid.SliceOfN(rapid.Custom(func(t *rapid.T) dossier.Contact { return dossier.Contact{Name: word.Draw(t, "contact")} }), 0, 3).Draw(t, "contacts")
-	case 1:
-		if remove {
-			d.Rooms.Delete(RoomID(n))
-			return
+	if rapid.IntRange(0, 4).Draw(t, "remove") == 0 {
+		dossier.RemoveRecord(d, dossier.Ref{Kind: k.Name, ID: id(k.Name, n)})
+		return
+	}
+	k.In(d).PutAny(record(t, d, k, n, false))
+}
+
+// Full is a home with one record of every kind, all of whose members are given.
+func Full() *dossier.Dossier {
+	return rapid.Custom(func(t *rapid.T) *dossier.Dossier {
+		d := &dossier.Dossier{}
+		for _, k := range dossier.Kinds {
+			k.In(d).PutAny(record(t, d, k, 0, true))
 		}
-		r := dossier.Room{Name: word.Draw(t, "name"), Floor: m - 1}
-		r.ID = RoomID(n)
-		d.Rooms.Put(r)
-	case 2:
-		if remove {
-			d.Segments.Delete(segmentID(n))
-			return
+		d.Household[0].Code = "H-0900"
+		d.Changes[0].Done = d.Changes[0].Owes
+		d.Openings[0].LastPort = d.Openings[0].Port
+		d.Segments[0].PoolLast = d.Segments[0].PoolFirst
+		d.Paths[0].FallBack = ""
+		second := d.Interfaces[0]
+		second.ID, second.Name = ID[dossier.Interface](1), "second"
+		d.Interfaces.Put(second)
+		d.Links[0].Far = second.ID
+		stampAll(d)
+		return d
+	}).Example(1)
+}
+
+func kindNames() (out []string) {
+	for _, k := range dossier.Kinds {
+		out = append(out, k.Name)
+	}
+	return out
+}
+
+// record returns a pointer to an arbitrary record of the kind with its n-th id. It mostly refers
+// to records that are there. With whole, nothing is left out.
+func record(t *rapid.T, d *dossier.Dossier, k *dossier.Kind, n int, whole bool) any {
+	r := reflect.New(k.Type)
+	artist{t, d, whole}.fill(k.Fields, r.Elem())
+	dossier.SetID(r.Interface(), id(k.Name, n))
+	return r.Interface()
+}
+
+// artist draws members of records.
+type artist struct {
+	t     *rapid.T
+	d     *dossier.Dossier
+	whole bool
+}
+
+func (a artist) fill(fields []dossier.Field, group reflect.Value) {
+	for _, f := range fields {
+		v := group.FieldByName(goName(group.Type(), f.Name))
+		if f.Rule == dossier.Server || !a.whole && !f.Required && rapid.Bool().Draw(a.t, "leave out "+f.Name) {
+			continue
 		}
-		s := dossier.Segment{Name: word.Draw(t, "name"), Prefix: netip.MustParsePrefix(fmt.Sprintf("10.%d.%d.3/24", n, m))}
-		s.ID = segmentID(n)
-		d.Segments.Put(s)
-	case 3:
-		if remove {
-			d.Devices.Delete(deviceID(n))
-			return
+		if !f.List {
+			a.draw(f, v)
+			continue
 		}
-		v := dossier.Device{Name: word.Draw(t, "name"), Roles: rapid.SliceOfN(rapid.SampledFrom([]dossier.Role{dossier.RoleServer, dossier.RoleScreen}), 0, 2).Draw(t, "roles")}
-		if m > 2 {
-			v.Room = RoomID(m)
+		least := 0
+		if a.whole {
+			least = 1
 		}
-		v.ID = deviceID(n)
-		d.Devices.Put(v)
-	case 4:
-		if remove {
-			d.Interfaces.Delete(interfaceID(n))
-			return
+		for i := range rapid.IntRange(least, 3).Draw(a.t, "length of "+f.Name) {
+			one := reflect.New(v.Type().Elem()).Elem()
+			a.draw(f, one)
+			if m := one; m.Kind() == reflect.Struct && m.FieldByName("ID").IsValid() && f.Refers == "" {
+				m.FieldByName("ID").SetString(fmt.Sprintf("p%02d", i))
+			}
+			v.Set(reflect.Append(v, one))
 		}
-		i := dossier.Interface{Device: deviceID(m), Name: word.Draw(t, "name"), HardwareAddress: dossier.HardwareAddr(fmt.Sprintf("02:4b:49:00:00:%02x", n))}
-		if m > 1 {
-			i.Addresses = []netip.Addr{netip.MustParseAddr(fmt.Sprintf("::ffff:10.0.%d.%d", n, m)), netip.MustParseAddr("2001:db8::1")}
-		}
-		i.ID = interfaceID(n)
-		d.Interfaces.Put(i)
-	case 5:
-		s := dossier.Source{Device: deviceID(m), Name: word.Draw(t, "name"), Protocol: dossier.ProtocolUPnPAV, Port: 8000 + n}
-		s.ID = sourceID(n)
-		d.Sources.Put(s)
-	case 6:
-		f := dossier.Folder{Source: sourceID(m), Name: word.Draw(t, "name"), ContentKind: dossier.Film, ItemsOnDisk: n}
-		f.ID = folderID(n)
-		d.Folders.Put(f)
-	case 7:
-		if remove {
-			d.Paths.Delete(pathID(n))
-			return
-		}
-		p := dossier.Path{Name: word.Draw(t, "name"), Device: deviceID(m), Source: sourceID(n), Kind: dossier.AVPull, FoundBy: dossier.ByMulticast,
-			DeviceEnd: dossier.End{Port: n, Name: word.Draw(t, "end")}}
-		p.ID = pathID(n)
-		d.Paths.Put(p)
-	case 8:
-		a := dossier.Attempt{Test: "reach", Subjects: []dossier.Ref{pathID(m).Ref()}, Outcome: dossier.Pass, How: dossier.ByMachine, By: Person,
-			At: Day.Add(time.Duration(n)*time.Minute + time.Microsecond), Values: map[string]float64{word.Draw(t, "value"): 1.5},
-			Facts: []dossier.Fact{{Subject: pathID(m).Ref(), Name: "port", Value: "1"}}}
-		a.ID = AttemptID(n)
-		d.Attempts.Put(a)
-	case 9:
-		i := dossier.Issue{Symptom: word.Draw(t, "symptom"), State: dossier.IssueOpen, OpenedBy: Person, OpenedAt: Day}
-		for x := range m {
-			i.Tries = append(i.Tries, dossier.Try{ID: id(11, x), At: Day, By: Person, What: word.Draw(t, "what")})
-			i.Subjects = append(i.Subjects, RoomID(x).Ref())
-		}
-		i.ID = dossier.ID[dossier.Issue](id(10, n))
-		d.Issues.Put(i)
 	}
 }
+
+func goName(group reflect.Type, jsonName string) string {
+	for _, sf := range reflect.VisibleFields(group) {
+		if name, _, _ := strings.Cut(sf.Tag.Get("json"), ","); name == jsonName {
+			return sf.Name
+		}
+	}
+	panic("no member " + jsonName)
+}
+
+// draw sets v to an arbitrary value of the member, in forms that are not yet canonical too.
+func (a artist) draw(f dossier.Field, v reflect.Value) {
+	n := rapid.IntRange(0, 4).Draw(a.t, f.Name)
+	switch {
+	case f.Group != nil:
+		a.fill(f.Group, v)
+	case f.Refers == "person":
+		v.SetString(string(Person))
+	case f.Refers == "any":
+		kinds := f.Kinds
+		if len(kinds) == 0 {
+			kinds = []string{"room", "device", "path", "outlet"}
+		}
+		kind := rapid.SampledFrom(kinds).Draw(a.t, "kind of "+f.Name)
+		v.Set(reflect.ValueOf(dossier.Ref{Kind: kind, ID: a.existing(kind, n)}))
+	case f.Refers != "":
+		v.SetString(a.existing(f.Refers, n))
+	case f.Enum != nil:
+		v.SetString(rapid.SampledFrom(f.Enum).Draw(a.t, f.Name+" word"))
+	default:
+		v.Set(reflect.ValueOf(plain(a.t, f, v, n)).Convert(v.Type()))
+	}
+}
+
+// existing returns the id of a record that is there, but sometimes of one that may not be.
+func (a artist) existing(kind string, n int) string {
+	rows := dossier.KindNamed(kind).In(a.d)
+	if n == 4 && !a.whole || rows.Len() == 0 {
+		return id(kind, n*btoi(!a.whole))
+	}
+	return rows.At(n % rows.Len()).Key()
+}
+
+func btoi(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+func plain(t *rapid.T, f dossier.Field, v reflect.Value, n int) any {
+	switch v.Interface().(type) {
+	case time.Time:
+		return Day.Add(time.Duration(n)*time.Minute + time.Microsecond)
+	case netip.Addr:
+		return netip.MustParseAddr([]string{"10.0.0.1", "::ffff:10.0.3.4", "2001:db8::1", "10.0.0.9", "fe80::1"}[n])
+	case netip.Prefix:
+		return netip.MustParsePrefix(fmt.Sprintf("10.%d.%d.3/24", n, n))
+	case dossier.HardwareAddr:
+		return fmt.Sprintf("02:4b:49:00:00:%02x", n)
+	case dossier.Date:
+		return fmt.Sprintf("2026-03-0%d", n+1)
+	case dossier.Clock:
+		return fmt.Sprintf("2%d:30", n%4)
+	case map[string]float64:
+		return map[string]float64{word.Draw(t, "value"): 1.5}
+	case map[string]string:
+		return map[string]string{word.Draw(t, "name"): "x"}
+	}
+	switch v.Kind() {
+	case reflect.Bool:
+		return true // the zero value is drawn by leaving it out
+	case reflect.Int, reflect.Uint64:
+		return n + 1
+	case reflect.Float64:
+		return float64(n) + .5
+	}
+	if f.Name == "id" {
+		return fmt.Sprintf("p%02d", rapid.IntRange(0, 99).Draw(t, "element"))
+	}
+	return word.Draw(t, f.Name)
+}
+
+var word = rapid.StringMatching(`[a-zåäö~/@ ]{1,8}`)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdiHandshakeOutline, mdiHomeOutline, mdiNotebookOutline, mdiStairs, mdiTelevision, mdiTransitConnectionVariant } from '@mdi/js'
+import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdiCalendarOutline, mdiFormatListBulleted, mdiHandshakeOutline, mdiHomeOutline, mdiNotebookOutline, mdiStairs, mdiTelevision, mdiTransitConnectionVariant } from '@mdi/js'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useDisplay } from 'vuetify'
@@ -18,6 +18,8 @@ const places = computed<Place[]>(() => [
   { key: 'proving', to: `${base.value}/proving`, title: 'Proving', icon: mdiClipboardCheckOutline },
   { key: 'issues', to: `${base.value}/issues`, title: 'Issues', icon: mdiAlertCircleOutline },
   { key: 'handover', to: `${base.value}/handover`, title: 'Handover', icon: mdiHandshakeOutline },
+  { key: 'visits', to: `${base.value}/visits`, title: 'Visits', icon: mdiCalendarOutline },
+  { key: 'records', to: `${base.value}/records`, title: 'All records', icon: mdiFormatListBulleted },
   { key: 'journal', to: `${base.value}/journal`, title: 'Journal', icon: mdiNotebookOutline },
 ])
 const thumb = computed<Place[]>(() => [

@@ -4,8 +4,10 @@ import { useRoute } from 'vue-router'
 const route = useRoute()
 const base = `/households/${String(route.params.code)}`
 const places = [
-  { to: `${base}/survey`, title: 'Survey', what: 'Rooms and segments' },
+  { to: `${base}/survey`, title: 'Survey', what: 'Rooms, outlets, line, segments, links, readings, wishes' },
   { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what must be true' },
+  { to: `${base}/visits`, title: 'Visits, waits and dates', what: 'Who comes when, what runs, what falls due' },
+  { to: `${base}/records`, title: 'All records', what: 'Every kind of record of this home' },
   { to: `${base}/handover`, title: 'Handover', what: 'Give this home to a colleague, or take it' },
   { to: `${base}/journal`, title: 'Journal', what: 'Every change, who and when' },
   { to: '/households', title: 'Households', what: 'All homes of the firm' },

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, must } from '../../api/client'
-import { personName } from '../../me'
+import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
@@ -37,6 +37,20 @@ function startIssue() {
   symptom.value = `${test.value?.title}: ${test.value?.path.label} ${test.value?.state}`
 }
 
+const why = ref('')
+const until = ref('')
+const setting = ref(false)
+const setAside = () => act(async () => {
+  await must(api.POST('/api/v1/households/{code}/exceptions/set', { params: { path: { code } }, body: { test: id, why: why.value, ...(until.value && { until: until.value }) } }))
+  setting.value = false
+  await reload()
+})
+const require = () => act(async () => {
+  await must(api.POST('/api/v1/households/{code}/exceptions/end', { params: { path: { code } }, body: { test: id } }))
+  await reload()
+})
+const leads = computed(() => me.session?.person.role === 'lead')
+
 async function recorded() {
   recording.value = false
   await reload()
@@ -57,11 +71,20 @@ async function recorded() {
           <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
         </dl>
         <div v-if="test.changes?.length"><h3>Proven once; since then</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }}</li></ul></div>
+        <p v-if="test.exception">Set aside by {{ test.exception.by }}: {{ test.exception.record.why }}<template v-if="test.exception.record.until">. Looked at again on {{ test.exception.record.until }}</template></p>
         <div class="row">
           <v-btn v-if="test.by !== 'automatic'" color="primary" @click="recording = true">Record</v-btn>
           <v-btn v-if="(test.state === 'failed' || test.state === 'marginal') && !test.openIssues?.length && !opening" variant="outlined" @click="startIssue">Open an issue</v-btn>
+          <v-btn v-if="leads && !test.exception && test.state !== 'proven' && !setting" variant="outlined" @click="setting = true">Set it aside</v-btn>
+          <v-btn v-if="leads && test.exception" variant="outlined" @click="require">Require it again</v-btn>
           <router-link v-for="i in test.openIssues" :key="i.id" :to="`/households/${code}/issues/${i.id}`">Issue: {{ i.label }}</router-link>
         </div>
+        <form v-if="setting" class="stack" @submit.prevent="setAside">
+          <v-text-field v-model="why" v-first label="Why, as the customer may read it" />
+          <v-text-field v-model="until" type="date" label="Look at it again on (optional)" />
+          <ProblemNote v-if="refusal" :failure="refusal" />
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!why">Set it aside</v-btn><v-btn variant="text" @click="setting = false">Leave it</v-btn></div>
+        </form>
         <form v-if="opening" class="stack" @submit.prevent="openIssue">
           <v-text-field v-model="symptom" v-first label="Symptom, as it shows" />
           <ProblemNote v-if="refusal" :failure="refusal" />

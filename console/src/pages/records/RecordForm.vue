@@ -1,74 +1,159 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { records, type AnyRecord, type Kind, type Member } from '../../api/client'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { asFailure, records, type AnyRecord, type Failure, type Kind, type Member } from '../../api/client'
+import { dropDraft, draftOf, keepDraft, newKey } from '../../drafts'
+import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import MemberField from './MemberField.vue'
 import { useAction } from '../../useAction'
+import { when } from '../../words'
+import MemberField from './MemberField.vue'
+import { clashesOf, patchOf, type Clash } from './merge'
 import { recordPath } from './useRecords'
-import type { Known } from './values'
+import { labelOf, say, type Known } from './values'
 
-/** One form for all kinds, made from what the kind says of its members. */
+/** One form for all kinds, made from what the kind says of its members. What is typed is kept in the browser until the server has it. */
 const props = defineProps<{ kind: Kind; record: AnyRecord; etag: string; known: Known; code: string }>()
-const emit = defineEmits<{ saved: [record: AnyRecord]; leave: []; again: [] }>()
+const emit = defineEmits<{ saved: [record: AnyRecord]; leave: [] }>()
 const isNew = computed(() => !props.record.id)
 const members = computed(() => props.kind.members.filter((m) => !m.rule || (m.rule === 'fixed' && isNew.value)))
-const draft = ref<Record<string, unknown>>(start())
-const { failure, busy, act } = useAction()
-const etag = ref(props.etag)
-
-function start(): Record<string, unknown> {
-  return JSON.parse(JSON.stringify(Object.fromEntries(members.value.map((m) => [m.name, props.record[m.name]])))) as Record<string, unknown>
-}
-
-/** Only what differs is sent; what was emptied is cleared. */
-function patch(): Record<string, unknown> {
-  const out: Record<string, unknown> = {}
+const parts = computed(() => {
+  const out: { title: string; members: Member[] }[] = []
   for (const m of members.value) {
-    const now = tidy(m, draft.value[m.name])
-    if (JSON.stringify(now) === JSON.stringify(tidy(m, props.record[m.name]))) continue
-    if (now !== undefined || !isNew.value) out[m.name] = now ?? null
+    if (!out.length || out.at(-1)!.title !== (m.part ?? '')) out.push({ title: m.part ?? '', members: [] })
+    out.at(-1)!.members.push(m)
   }
   return out
+})
+const base = ref<AnyRecord>(props.record)
+const draft = ref<Record<string, unknown>>(copy(props.record))
+const etag = ref(props.etag)
+const key = ref(newKey())
+const { failure, busy, act } = useAction()
+const faultAt = (pointer: string) => failure.value?.faultAt(pointer)
+
+// What was typed survives the page.
+const place = `${me.session?.person.id}/${props.code}/${props.kind.name}/${props.record.id || 'new'}`
+const restoredAt = ref(0)
+let keeping = false
+let soon: ReturnType<typeof setTimeout> | undefined
+function copy(record: AnyRecord): Record<string, unknown> {
+  return JSON.parse(JSON.stringify(Object.fromEntries(members.value.map((m) => [m.name, record[m.name]])))) as Record<string, unknown>
+}
+async function keep() {
+  clearTimeout(soon)
+  if (keeping) await keepDraft({ place, at: Date.now(), key: key.value, etag: etag.value, values: JSON.parse(JSON.stringify(draft.value)) as Record<string, unknown> })
+}
+const keepNow = () => void keep()
+onMounted(async () => {
+  const kept = await draftOf(place)
+  if (kept) {
+    draft.value = { ...draft.value, ...kept.values }
+    key.value = kept.key
+    if (!isNew.value) etag.value = kept.etag // an older version: the server says what changed since
+    restoredAt.value = kept.at
+    keeping = true
+  }
+  watch(draft, () => { keeping = true; clearTimeout(soon); soon = setTimeout(keepNow, 150) }, { deep: true })
+  document.addEventListener('visibilitychange', keepNow)
+})
+onBeforeUnmount(() => { clearTimeout(soon); document.removeEventListener('visibilitychange', keepNow) })
+
+async function forget() {
+  keeping = false
+  clearTimeout(soon)
+  await dropDraft(place)
+}
+async function throwAway() {
+  await forget()
+  draft.value = copy(props.record)
+  etag.value = props.etag
+  restoredAt.value = 0
+  queueMicrotask(() => { keeping = false; clearTimeout(soon) })
+}
+async function leave() {
+  await forget()
+  emit('leave')
 }
 
-function tidy(m: Member, v: unknown): unknown {
-  if (v === '' || v === null || v === undefined || (Array.isArray(v) && v.length === 0)) return undefined
-  if (m.type === 'group' && !m.list) {
-    const g = Object.fromEntries(Object.entries(v as Record<string, unknown>).filter(([, x]) => x !== '' && x !== null && x !== undefined))
-    return Object.keys(g).length ? g : undefined
-  }
-  return v
-}
+// The same again in other rooms.
+const roomMember = computed(() => (isNew.value ? props.kind.members.find((m) => m.refers === 'room' && !m.list && (!m.rule || m.rule === 'fixed') && props.kind.verbs.includes('add')) : undefined))
+const alsoIn = ref<string[]>([])
+const otherRooms = computed(() => (props.known.room ?? []).filter((r) => r.id !== draft.value[roomMember.value?.name ?? '']).map((r) => ({ title: String(r.name), value: r.id })))
+const madeIn = ref<string[]>([])
 
 const save = () => act(async () => {
   const path = recordPath(props.code, props.kind.name, props.record.id)
-  const headers = isNew.value ? {} : { 'If-Match': etag.value, 'Content-Type': 'application/merge-patch+json' }
-  emit('saved', (await records<AnyRecord>(isNew.value ? 'POST' : 'PATCH', path, patch(), headers as Record<string, string>)).data)
+  const body = patchOf(members.value, base.value, draft.value, isNew.value)
+  try {
+    const made = isNew.value ? await records<AnyRecord>('POST', path, body, { 'Idempotency-Key': key.value })
+      : await records<AnyRecord>('PATCH', path, body, { 'If-Match': etag.value, 'Content-Type': 'application/merge-patch+json' })
+    await alsoInRooms(path, body)
+    await forget()
+    emit('saved', made.data)
+  } catch (e) {
+    const f = asFailure(e) as Failure
+    if (!isNew.value && f.problem.code === 'record-changed') await lookAtTheirs()
+    if (isNew.value && f.problem.code !== 'unreachable' && !madeIn.value.length) key.value = newKey() // it was refused: a corrected one is another request
+    throw f
+  }
 })
 
-/** Somebody else changed it: send mine again on top of theirs. */
-async function keepMine() {
-  const newest = failure.value?.problem.changes?.at(-1)
-  if (newest) etag.value = `"${newest.revision}"`
-  await save()
+async function alsoInRooms(path: string, body: Record<string, unknown>) {
+  for (const room of alsoIn.value.filter((r) => !madeIn.value.includes(r))) {
+    const name = otherRooms.value.find((r) => r.value === room)?.title ?? ''
+    const own = { ...body, [roomMember.value!.name]: room, ...(typeof body.name === 'string' && roomMember.value!.rule !== 'fixed' ? { name: `${body.name}, ${name}` } : {}) }
+    await records<AnyRecord>('POST', path, own, { 'Idempotency-Key': `${key.value}-${room}`.slice(0, 80) })
+    madeIn.value.push(room)
+  }
 }
+
+// Somebody else changed it: both values, and the person chooses.
+const clashes = ref<Clash[]>([])
+async function lookAtTheirs() {
+  const theirs = await records<AnyRecord>('GET', recordPath(props.code, props.kind.name, props.record.id))
+  const seen = clashesOf(members.value, base.value, draft.value, theirs.data)
+  clashes.value = seen.clashes
+  draft.value = seen.merged
+  base.value = theirs.data
+  etag.value = theirs.etag
+}
+function choose(c: Clash, mine: boolean) {
+  draft.value = { ...draft.value, [c.member.name]: mine ? c.mine : c.theirs }
+  c.keep = mine ? 'mine' : 'theirs'
+}
+const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 </script>
 
 <template>
-  <form class="sheet stack" novalidate @submit.prevent="save">
-    <div class="fields">
-      <MemberField v-for="m in members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault="failure?.faultAt('/' + m.name)" :draft="draft" />
-    </div>
+  <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.name}` : labelOf(kind, record, known)" @submit.prevent="save">
+    <div v-if="restoredAt" class="row note" role="status"><span>What you typed on {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Throw it away</v-btn></div>
+    <section v-for="(p, n) in parts" :key="n" class="stack">
+      <h3 v-if="p.title">{{ p.title }}</h3>
+      <div class="fields">
+        <MemberField v-for="m in p.members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="faultAt" :at="'/' + m.name" :draft="draft" />
+      </div>
+    </section>
+    <v-select v-if="roomMember && otherRooms.length" v-model="alsoIn" :items="otherRooms" multiple clearable label="The same in these rooms too (optional)" hint="One more for each room, with the room's name." persistent-hint />
     <ProblemNote v-if="failure" :failure="failure">
       <template v-if="failure.problem.code === 'record-changed'">
         <ul class="plain small"><li v-for="c in failure.problem.changes" :key="c.revision">{{ c.by }}: {{ c.members.join('; ') }}</li></ul>
-        <div class="row"><v-btn color="primary" @click="keepMine">Keep mine as well</v-btn><v-btn variant="outlined" @click="emit('again'); emit('leave')">Take theirs</v-btn></div>
+        <p v-if="!clashes.length">Nothing of yours clashes with it. Store again, and both stay.</p>
+        <fieldset v-for="c in clashes" :key="c.member.name" class="clash">
+          <legend>{{ c.member.title }}: both of you changed it</legend>
+          <label><input type="radio" :name="'keep-' + c.member.name" :checked="c.keep === 'theirs'" @change="choose(c, false)" /> Theirs: {{ spoken(c.member, c.theirs) }}</label>
+          <label><input type="radio" :name="'keep-' + c.member.name" :checked="c.keep === 'mine'" @change="choose(c, true)" /> Yours: {{ spoken(c.member, c.mine) }}</label>
+        </fieldset>
       </template>
     </ProblemNote>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy">{{ busy ? 'Storing …' : isNew ? 'Add' : 'Store' }}</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Storing …' : isNew ? 'Add' : 'Store' }}</v-btn><v-btn variant="text" @click="leave">Leave it</v-btn></div>
   </form>
 </template>
 
 <style scoped>
 .fields { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(300px, 100%), 1fr)); gap: 14px; align-items: start; }
+h3 { padding-top: 6px; border-top: 1px solid rgb(var(--v-theme-line)); }
+.note { border-left: 4px solid rgb(var(--v-theme-primary)); padding-left: 12px; }
+.clash { border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; padding: 6px 12px; }
+.clash label { display: flex; gap: 10px; align-items: center; min-height: 44px; overflow-wrap: anywhere; }
+.clash input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
 </style>

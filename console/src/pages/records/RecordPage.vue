@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, must, records, type AnyRecord } from '../../api/client'
+import { api, must, records, type AnyRecord, type Kind } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { capital, plain } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
+import AttachmentsBlock from './AttachmentsBlock.vue'
 import RecordForm from './RecordForm.vue'
+import SecretBlock from './SecretBlock.vue'
 import { loadKinds, recordPath } from './useRecords'
 import { isMono, kindNamed, kindsNeeded, labelOf, say } from './values'
 
@@ -22,15 +24,25 @@ const kind = computed(() => kindNamed(kindName))
 const editing = ref(!id)
 const { data, failure, reload } = useResource(async () => {
   const needed = kind.value ? kindsNeeded(kind.value) : []
-  if (kind.value?.members.some((m) => m.refers === 'any')) needed.push('room', 'segment', 'device', 'path', 'source')
+  const like = route.query.like ? String(route.query.like) : ''
   const path = { code }
   const [known, overview, findings, one] = await Promise.all([loadKinds(code, [...new Set(needed)]),
     must(api.GET('/api/v1/households/{code}/overview', { params: { path } })), must(api.GET('/api/v1/households/{code}/findings', { params: { path } })),
-    id ? records<AnyRecord>('GET', recordPath(code, kindName, id)) : { data: { id: '' } as AnyRecord, etag: '' }])
+    id || like ? records<AnyRecord>('GET', recordPath(code, kindName, id || like)) : { data: { id: '' } as AnyRecord, etag: '' }])
+  if (!id && like && kind.value) one.data = another(kind.value, one.data)
   return { known, mayWrite: overview.mayWrite, findings: findings.filter((f) => id && f.subjects.some((s) => s.id === id)), record: one.data, etag: one.etag }
 }, { household: code, paused: () => editing.value })
 const removing = ref(false)
 const { failure: refusal, act } = useAction()
+
+/** Another like that one: what tells the two apart is left for the person to say. */
+function another(k: Kind, r: AnyRecord): AnyRecord {
+  const own = ['serial', 'hardwareAddress', 'addresses', 'udn', 'id', 'revision']
+  const made = Object.fromEntries(Object.entries(r).filter(([name]) => !own.includes(name))) as AnyRecord
+  const name = k.members.find((m) => m.label && m.name === 'name')
+  if (name && typeof made.name === 'string') made.name = made.name.replace(/(\d+)?$/, (n: string) => (n ? String(Number(n) + 1).padStart(n.length, '0') : ' 2'))
+  return { ...made, id: '' }
+}
 
 async function saved(record: AnyRecord) {
   if (!id) return router.replace(`/households/${code}/records/${kindName}/${record.id}`)
@@ -55,9 +67,9 @@ const remove = () => act(async () => {
     <p v-if="!kind" class="sheet">There is no kind of record called {{ kindName }}.</p>
     <LoadState v-else-if="!data" :failure="failure" @again="reload" />
     <template v-else>
-      <h1>{{ id ? labelOf(kind, data.record) : `New ${plain(kind.name)}` }}</h1>
+      <h1>{{ id ? labelOf(kind, data.record, data.known) : `New ${plain(kind.name)}` }}</h1>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
-      <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" @again="reload" />
+      <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" />
       <section v-else class="sheet stack">
         <dl class="facts">
           <template v-for="m in kind.members" :key="m.name"><template v-if="say(m, data.record[m.name], data.known)"><dt>{{ m.title }}</dt><dd :class="{ mono: isMono(m) }">{{ say(m, data.record[m.name], data.known) }}</dd></template></template>
@@ -65,12 +77,21 @@ const remove = () => act(async () => {
         <div class="row">
           <v-btn v-if="data.mayWrite && kind.verbs.includes('set')" color="primary" @click="editing = true">Change</v-btn>
           <v-btn v-if="data.mayWrite && kind.verbs.includes('remove') && !removing" variant="outlined" @click="removing = true">Remove</v-btn>
+          <v-btn v-if="data.mayWrite && kind.verbs.includes('add')" variant="outlined" :to="`/households/${code}/records/${kindName}/new?like=${id}`">Another like this</v-btn>
           <router-link :to="`/households/${code}/journal?record=${id}`">Its history</router-link>
         </div>
-        <div v-if="removing" class="stack-s"><p>Remove {{ plain(kind.name) }} {{ labelOf(kind, data.record) }}? The journal keeps what it was; what belongs to it goes along.</p>
+        <div v-if="removing" class="stack-s"><p>Remove {{ plain(kind.name) }} {{ labelOf(kind, data.record, data.known) }}? The journal keeps what it was; what belongs to it goes along.</p>
           <div class="row"><v-btn color="error" @click="remove">Remove it</v-btn><v-btn variant="text" @click="removing = false">Leave it</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
+      <SecretBlock v-if="kindName === 'secret' && id && data.mayWrite && !editing" :id="id" :code="code" />
+      <section v-if="kindName === 'attachment' && data.record.width" class="sheet"><img class="whole" :src="`/api/v1/households/${code}/attachments/${id}/body`" :alt="String(data.record.caption)" /></section>
+      <p v-else-if="kindName === 'attachment'"><a :href="`/api/v1/households/${code}/attachments/${id}/body`" target="_blank" rel="noopener">Open the file</a></p>
+      <AttachmentsBlock v-if="id && !editing && kindName !== 'attachment'" :id="id" :code="code" :kind="kindName" :may-write="data.mayWrite" />
     </template>
   </div>
 </template>
+
+<style scoped>
+.whole { max-width: 100%; height: auto; display: block; }
+</style>

@@ -4,9 +4,10 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must, type Kind } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
-import { capital, plain } from '../../words'
+import { article, capital, plain } from '../../words'
 import { useResource } from '../../useResource'
 import KindTable from './KindTable.vue'
+import NewSecret from './NewSecret.vue'
 import { loadKinds } from './useRecords'
 import { kindNamed, kindsNeeded } from './values'
 
@@ -31,7 +32,8 @@ const { data, failure, reload } = useResource(async () => {
       <section v-for="k in shown" :key="k.name" class="sheet stack" :aria-labelledby="`kind-${k.name}`">
         <div class="row between">
           <h2 :id="`kind-${k.name}`">{{ capital(plain(k.plural)) }}</h2>
-          <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add a {{ plain(k.name) }}</v-btn>
+          <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add {{ article(plain(k.name)) }}</v-btn>
+          <NewSecret v-if="data.mayWrite && k.name === 'secret'" :code="code" :known="data.known" @kept="reload" />
         </div>
         <KindTable :kind="k" :records="data.known[k.name] ?? []" :known="data.known" :code="code" :findings="data.findings" />
       </section>

@@ -9,26 +9,41 @@ export function kindNamed(name: string): Kind | undefined {
   return me.kinds.find((k) => k.name === name)
 }
 
-export function labelOf(kind: Kind | undefined, record: AnyRecord | undefined): string {
+/** What people call a record: its labelled members, joined; a reference by what it refers to. */
+export function labelOf(kind: Kind | undefined, record: AnyRecord | undefined, known: Known = {}): string {
   if (!kind || !record) return ''
-  return kind.members.filter((m) => m.label).map((m) => String(record[m.name] ?? '')).join(' ')
+  return kind.members.filter((m) => m.label).map((m) => (m.type === 'time' ? when(String(record[m.name]), false) : m.type === 'reference' ? say(m, record[m.name], known) : m.enum?.length ? plain(String(record[m.name] ?? '')) : String(record[m.name] ?? ''))).filter(Boolean).join(' ')
+}
+
+/** The member that names the record within which labels of a kind are given, such as the device of an adapter. */
+export function ownerOf(kind: Kind | undefined): Member | undefined {
+  return kind?.members.find((m) => m.rule === 'fixed' && m.type === 'reference' && !m.label && m.refers !== 'any' && m.refers !== 'person')
+}
+
+/** The name with that of its owner, such as "granite server eth0". */
+export function fullName(known: Known, kindName: string, record: AnyRecord | undefined): string {
+  const kind = kindNamed(kindName)
+  const owner = ownerOf(kind)
+  const within = owner && record ? nameOf(known, owner.refers ?? '', record[owner.name]) : ''
+  return [within, labelOf(kind, record, known)].filter(Boolean).join(' ')
 }
 
 export function nameOf(known: Known, kindName: string, id: unknown): string {
+  if (!id) return ''
   const record = known[kindName]?.find((r) => r.id === id)
-  return labelOf(kindNamed(kindName), record) || (id ? 'a record that is gone' : '')
+  return record ? fullName(known, kindName, record) : 'a record that is gone'
 }
 
 /** A member's value as people say it. */
 export function say(member: Member, value: unknown, known: Known): string {
   if (value === undefined || value === null || value === '') return ''
-  if (Array.isArray(value)) return value.map((v) => say({ ...member, list: false }, v, known)).join(', ')
+  if (Array.isArray(value)) return value.map((v) => say({ ...member, list: false }, v, known)).join(member.type === 'group' ? '; ' : ', ')
   switch (member.type) {
     case 'yes-no': return value ? 'yes' : ''
     case 'time': return when(String(value))
     case 'reference': {
       if (member.refers === 'person') return personName(value)
-      if (member.refers === 'any') { const r = value as { kind: string; id: string }; return `${plain(r.kind)} ${nameOf(known, r.kind, r.id)}` }
+      if (member.refers === 'any') { const r = value as { kind: string; id: string }; return r.kind ? `${plain(r.kind)} ${known[r.kind] ? nameOf(known, r.kind, r.id) : ''}`.trim() : '' }
       return nameOf(known, member.refers ?? '', value)
     }
     case 'group': return (member.group ?? []).map((g) => say(g, (value as Record<string, unknown>)[g.name], known)).filter(Boolean).join(' · ')
@@ -38,11 +53,27 @@ export function say(member: Member, value: unknown, known: Known): string {
   return String(value)
 }
 
-/** Which kinds must be loaded to say the references of a kind. */
+/** Kinds that a reference to any kind is offered from, where the member does not say. */
+const anyKinds = ['room', 'device', 'interface', 'segment', 'source', 'path', 'outlet', 'line', 'software', 'issue']
+
+export function kindsFor(member: Member): string[] {
+  if (member.refers === 'any') return member.kinds?.length ? member.kinds : anyKinds
+  return member.refers && member.refers !== 'person' ? [member.refers] : []
+}
+
+/** Which kinds must be loaded to say and to choose the references of a kind, with their owners. */
 export function kindsNeeded(kind: Kind): string[] {
-  return [...new Set(kind.members.flatMap((m) => (m.refers && m.refers !== 'person' && m.refers !== 'any' ? [m.refers] : [])))]
+  const out = new Set<string>()
+  const need = (name: string) => {
+    if (out.has(name)) return
+    out.add(name)
+    const k = kindNamed(name)
+    for (const m of k?.members ?? []) if (m.label || m === ownerOf(k)) kindsFor(m).forEach(need)
+  }
+  kind.members.flatMap(kindsFor).forEach(need)
+  return [...out]
 }
 
 export function isMono(member: Member): boolean {
-  return ['address', 'prefix', 'hardware-address'].includes(member.type) || ['port', 'locator', 'udn', 'serial'].includes(member.name)
+  return ['address', 'prefix', 'hardware-address'].includes(member.type) || ['port', 'locator', 'udn', 'serial', 'sha256', 'sealedAs'].includes(member.name)
 }

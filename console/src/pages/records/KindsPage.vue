@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, must } from '../../api/client'
+import LoadState from '../../parts/LoadState.vue'
+import { useResource } from '../../useResource'
+import { capital, plain } from '../../words'
+import { kindNamed } from './values'
+
+/** Every kind of record of the home, in the order of the work, with how many there are. */
+const route = useRoute()
+const code = String(route.params.code)
+const groups = [
+  { title: 'The household', kinds: ['household', 'wish', 'restriction'] },
+  { title: 'Survey', kinds: ['room', 'outlet', 'line', 'segment', 'link', 'reading'] },
+  { title: 'Inventory', kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'opening', 'account', 'secret'] },
+  { title: 'Paths and proof', kinds: ['path', 'together', 'prerequisite', 'attempt', 'exception'] },
+  { title: 'Changes and issues', kinds: ['change', 'settings-copy', 'issue', 'attachment'] },
+  { title: 'Who and when', kinds: ['visit', 'wait', 'due', 'handover'] },
+]
+const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), { household: code })
+const shown = computed(() => groups.map((g) => ({ title: g.title, kinds: g.kinds.map(kindNamed).filter((k) => !!k) })))
+</script>
+
+<template>
+  <div class="page stack">
+    <h1>All records</h1>
+    <LoadState v-if="!data" :failure="failure" @again="reload" />
+    <div v-else class="groups">
+      <section v-for="g in shown" :key="g.title" class="sheet stack-s" :aria-label="g.title">
+        <h2>{{ g.title }}</h2>
+        <ul class="plain ruled">
+          <li v-for="k in g.kinds" :key="k.name"><router-link :to="`/households/${code}/records/${k.name}`" class="row-link row between"><span>{{ capital(plain(k.plural)) }}</span><span class="num" :class="{ quiet: !data.counts[k.name] }">{{ data.counts[k.name] || 'none' }}</span></router-link></li>
+        </ul>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.groups { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(300px, 100%), 1fr)); gap: 14px; align-items: start; }
+.row-link { min-height: 28px; }
+</style>

@@ -1,0 +1,65 @@
+package httpapi
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"kaiku/core/dossier"
+	"kaiku/service"
+	"kaiku/wire"
+)
+
+// Upload is a file with what it belongs to.
+type Upload struct {
+	InHome
+	Keyed
+	ID       string `query:"id" format:"uuid" doc:"UUIDv7, where the client chooses it."`
+	Kind     string `query:"kind" required:"true" doc:"Kind of the record it belongs to."`
+	Record   string `query:"record" required:"true" format:"uuid" doc:"Id of that record."`
+	Caption  string `query:"caption" required:"true" minLength:"1" maxLength:"400" doc:"What is to be seen."`
+	FileName string `query:"fileName" maxLength:"200" doc:"Name of the file."`
+	RawBody  []byte `contentType:"application/octet-stream"`
+}
+
+type bodyAnswer struct {
+	ContentType  string `header:"Content-Type"`
+	ETag         string `header:"ETag"`
+	CacheControl string `header:"Cache-Control"`
+	Policy       string `header:"Content-Security-Policy"`
+	Body         []byte
+}
+
+func (s *Server) registerAttachments() {
+	op := s.describe("add-attachment", http.MethodPost, "/households/{code}/attachments", "Add a photograph or a text file")
+	op.MaxBodyBytes = service.MaxAttachment
+	op.DefaultStatus = http.StatusCreated
+	huma.Register(s.api, op, func(ctx context.Context, in *Upload) (*answer[dossier.Attachment], error) {
+		about := wire.NewAttachment{ID: dossier.ID[dossier.Attachment](in.ID), Subject: dossier.Ref{Kind: in.Kind, ID: in.Record}, Caption: in.Caption, FileName: in.FileName}
+		made, err := s.service.AddAttachment(ctx, actorOf(ctx), in.Code, about, in.RawBody, request(in.Key, "add-attachment "+in.Code, in.RawBody))
+		if err != nil {
+			return nil, s.problemOf(ctx, in.Code, err)
+		}
+		return &answer[dossier.Attachment]{ETag: etag(made.Revision), Body: made}, nil
+	})
+	show := s.describe("show-body", http.MethodGet, "/households/{code}/attachments/{id}/body", "What an attachment holds")
+	show.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{
+		"image/jpeg": {Schema: &huma.Schema{Type: "string", Format: "binary"}}, "text/plain": {Schema: &huma.Schema{Type: "string"}}}}}
+	huma.Register(s.api, show, func(ctx context.Context, in *struct {
+		OneOf
+		Size        string `query:"size" enum:"full,small" default:"full" doc:"A small picture, for lists."`
+		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the body already there."`
+	}) (*bodyAnswer, error) {
+		body, err := s.service.AttachmentBody(ctx, actorOf(ctx), in.Code, dossier.ID[dossier.Attachment](in.ID), in.Size == "small")
+		if err != nil {
+			return nil, s.problemOf(ctx, in.Code, err)
+		}
+		tag := `"` + body.Sum + `"`
+		if in.IfNoneMatch == tag {
+			return nil, huma.ErrorWithHeaders(huma.Status304NotModified(), http.Header{"ETag": {tag}})
+		}
+		// A body never changes, but whoever logs out shall not leave it behind in a shared cache.
+		return &bodyAnswer{body.MediaType, tag, "private, max-age=86400", "default-src 'none'; sandbox", body.Bytes}, nil
+	})
+}

@@ -1,0 +1,97 @@
+package service
+
+import (
+	"context"
+	"errors"
+
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// AddSecret seals a credential and records what it is for.
+func (s *Service) AddSecret(ctx context.Context, a Actor, code string, in wire.NewSecret, r Request) (dossier.Secret, error) {
+	if in.ID == "" {
+		in.ID = dossier.ID[dossier.Secret](newID())
+	}
+	body, err := s.seal(ctx, a, "add-secret", code, in.Body)
+	if err != nil {
+		return dossier.Secret{}, err
+	}
+	w, err := s.write(ctx, a, "add-secret", code, "", r, func(d *dossier.Dossier) error {
+		if d.Has(in.ID.Ref()) {
+			return refuse("id-taken", "id", string(in.ID))
+		}
+		made := dossier.Secret{Name: in.Name, Kind: in.Kind, Device: in.Device, Note: in.Note, SealedAs: body, SealedAt: dossier.At(s.now())}
+		made.ID = in.ID
+		d.Secrets.Put(made)
+		return nil
+	})
+	if err != nil {
+		return dossier.Secret{}, err
+	}
+	if w.Repeated != (dossier.Ref{}) {
+		in.ID = dossier.ID[dossier.Secret](w.Repeated.ID)
+	}
+	made, _ := w.Dossier.Secrets.Get(in.ID)
+	return made, nil
+}
+
+// seal stores a body before the door opens, for who may.
+func (s *Service) seal(ctx context.Context, a Actor, operation, code, body string) (string, error) {
+	if _, err := s.Home(ctx, a, operation, code); err != nil {
+		return "", err
+	}
+	id := newID()
+	return id, s.store.Seal(ctx, id, []byte(body))
+}
+
+// RotateSecret seals a new credential in place of the old one.
+func (s *Service) RotateSecret(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Secret], in wire.SecretBody, r Request) (dossier.Secret, error) {
+	body, err := s.seal(ctx, a, "rotate-secret", code, in.Body)
+	if err != nil {
+		return dossier.Secret{}, err
+	}
+	w, err := s.write(ctx, a, "rotate-secret", code, in.Why, r, func(d *dossier.Dossier) error {
+		secret := d.Secrets.Find(id)
+		if secret == nil {
+			return refuse("no-such-record", "kind", "secret", "id", string(id))
+		}
+		secret.SealedAs, secret.SealedAt = body, dossier.At(s.now())
+		return nil
+	})
+	if err != nil {
+		return dossier.Secret{}, err
+	}
+	now, _ := w.Dossier.Secrets.Get(id)
+	return now, nil
+}
+
+// RevealSecret shows a credential for a reason; the journal keeps who looked, when and why. What
+// is shown is read before, so that a key that does not fit leaves no showing behind.
+func (s *Service) RevealSecret(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Secret], why string) (wire.SecretShown, error) {
+	d, err := s.Home(ctx, a, "reveal-secret", code)
+	if err != nil {
+		return wire.SecretShown{}, err
+	}
+	secret, ok := d.Secrets.Get(id)
+	if !ok {
+		return wire.SecretShown{}, refuse("no-such-record", "kind", "secret", "id", string(id))
+	}
+	body, err := s.store.Unseal(ctx, secret.SealedAs)
+	if errors.Is(err, store.ErrKey) || errors.Is(err, store.ErrNotFound) {
+		return wire.SecretShown{}, refuse("not-sealed-here", "name", secret.Name)
+	}
+	if err != nil {
+		return wire.SecretShown{}, err
+	}
+	_, err = s.write(ctx, a, "reveal-secret", code, why, Request{}, func(d *dossier.Dossier) error {
+		now := d.Secrets.Find(id)
+		if now == nil || now.SealedAs != secret.SealedAs {
+			return refuse("record-changed", "label", secret.Name, "by", "somebody")
+		}
+		now.ShownAt, now.ShownTo = dossier.At(s.now()), a.ID
+		return nil
+	})
+	return wire.SecretShown{Name: secret.Name, Body: string(body)}, err
+}

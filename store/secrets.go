@@ -1,0 +1,89 @@
+package store
+
+import (
+	"context"
+	"crypto/aes"
+	"crypto/cipher"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+)
+
+// KeyName is the file of the key that seals secrets, in the data folder. It is in no backup.
+const KeyName = "kaiku.key"
+
+// ErrKey says that a secret cannot be opened with the key of this data folder.
+var ErrKey = errors.New("the key of this data folder does not open it")
+
+// sealed is a secret's body. Records name it by its id; rotating a secret makes another.
+type sealed struct {
+	ID        string `gorm:"primaryKey"`
+	Body      []byte
+	CreatedAt string
+}
+
+// TableName names the table.
+func (sealed) TableName() string { return "sealed" }
+
+// loadKey reads the sealing key of the folder, or makes one.
+func loadKey(dir string) (cipher.AEAD, error) {
+	file := filepath.Join(dir, KeyName)
+	key, err := os.ReadFile(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		key = make([]byte, 32)
+		if _, err := rand.Read(key); err != nil {
+			return nil, err
+		}
+		if err := os.WriteFile(file, key, 0o600); err != nil {
+			return nil, fmt.Errorf("keep the sealing key: %w", err)
+		}
+	} else if err != nil {
+		return nil, fmt.Errorf("read the sealing key: %w", err)
+	}
+	if len(key) != 32 {
+		return nil, fmt.Errorf("%s is no sealing key: it has %d bytes, not 32", file, len(key))
+	}
+	block, err := aes.NewCipher(key)
+	if err != nil {
+		return nil, err
+	}
+	return cipher.NewGCM(block)
+}
+
+// Seal keeps a body under a new id (AES-256-GCM, NIST SP 800-38D, bound to the id). It is written before the
+// record that names it.
+func (s *Store) Seal(ctx context.Context, id string, body []byte) error {
+	nonce := make([]byte, s.key.NonceSize())
+	if _, err := rand.Read(nonce); err != nil {
+		return err
+	}
+	row := sealed{ID: id, Body: s.key.Seal(nonce, nonce, body, []byte(id)), CreatedAt: s.now().UTC().Format(timeLayout)}
+	return asStoreError(s.writer.WithContext(ctx).Create(&row).Error)
+}
+
+// Unseal returns a sealed body. ErrNotFound: there is none; ErrKey: another key sealed it.
+func (s *Store) Unseal(ctx context.Context, id string) ([]byte, error) {
+	var row sealed
+	if err := s.reader.WithContext(ctx).Where("id = ?", id).Take(&row).Error; err != nil {
+		return nil, asStoreError(err)
+	}
+	n := s.key.NonceSize()
+	if len(row.Body) < n {
+		return nil, ErrKey
+	}
+	body, err := s.key.Open(nil, row.Body[:n], row.Body[n:], []byte(id))
+	if err != nil {
+		return nil, ErrKey
+	}
+	return body, nil
+}
+
+// SweepSealed removes sealed bodies that no secret names, once they are a day old, and returns how many.
+func (s *Store) SweepSealed(ctx context.Context) (int, error) {
+	r := s.writer.WithContext(ctx).Where("id NOT IN (SELECT sealed_as FROM secrets) AND created_at < ?",
+		s.now().Add(-orphanAge).UTC().Format(timeLayout)).Delete(&sealed{})
+	return int(r.RowsAffected), r.Error
+}
