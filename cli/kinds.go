@@ -114,7 +114,7 @@ func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, 
 }
 
 func (a *App) showKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "show NAME", Short: "Show " + wording.A(wording.Plain(k.Name)), Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
+	c := &cobra.Command{Use: "show NAME", Short: "Show " + wording.A(k.Noun()), Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
@@ -140,7 +140,7 @@ func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossi
 }
 
 func (a *App) addKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(wording.Plain(k.Name)), Args: cobra.NoArgs}
+	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(k.Noun()), Args: cobra.NoArgs}
 	read := a.memberFlags(c, k, dossier.Add)
 	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
@@ -161,7 +161,7 @@ func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 }
 
 func (a *App) setKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "set NAME", Short: "Change " + wording.A(wording.Plain(k.Name)) + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
+	c := &cobra.Command{Use: "set NAME", Short: "Change " + wording.A(k.Noun()) + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
 	read := a.memberFlags(c, k, dossier.Set)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
 		d, r, err := a.recordNamed(cmd.Context(), k, args)
@@ -185,7 +185,7 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 }
 
 func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(wording.Plain(k.Name)), Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
+	return &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(k.Noun()), Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			d, r, err := a.recordNamed(cmd.Context(), k, args)
 			if err != nil {
@@ -194,7 +194,7 @@ func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
 			if err := a.client().Remove(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed())); err != nil {
 				return err
 			}
-			a.say("Removed %s %s.", k.Name, k.Label(d, r))
+			a.say("Removed %s %s.", k.Noun(), k.Label(d, r))
 			return nil
 		}}
 }
@@ -210,7 +210,7 @@ func (a *App) changed(what string, k *dossier.Kind, record wire.Record) error {
 		}
 	}
 	id := fmt.Sprint(record["id"])
-	a.say("%s %s%s (%s).", what, wording.Plain(k.Name), strings.Join(label, ""), id[max(0, len(id)-6):])
+	a.say("%s %s%s (%s).", what, k.Noun(), strings.Join(label, ""), id[max(0, len(id)-6):])
 	return nil
 }
 

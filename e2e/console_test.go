@@ -167,7 +167,7 @@ func TestTheThreadByConsole(t *testing.T) {
 	add("path", func() {
 		petri.fill("Name", "loft films")
 		petri.choose("Device", "loft screen")
-		petri.choose("Source", "media")
+		petri.choose("Source", "store server media")
 		petri.choose("Kind", "av pull")
 		petri.choose("Found by", "multicast")
 	})
@@ -290,10 +290,30 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 	petri.tap("Store")
 	petri.sees("was changed meanwhile by Ilona Kettu")
 	petri.sees("Note: damp in spring")
-	petri.tap("Keep mine as well")
+	petri.sees("Nothing of yours clashes with it")
+	petri.tap("Store")
 	petri.sees("Its history")
 	petri.sees("deep cellar")
 	petri.sees("damp in spring")
+
+	// Both change one member: both values are shown, and nothing is stored before one is chosen.
+	for _, s := range []*screen{petri, ilona} {
+		s.open("/households/H-0001/records/room")
+		s.tap("deep cellar")
+		s.tap("Change")
+	}
+	ilona.fill("Note", "dry since the drain")
+	ilona.tap("Store")
+	ilona.sees("dry since the drain")
+	petri.fill("Note", "damp all year")
+	petri.tap("Store")
+	petri.sees("Note: both of you changed it")
+	petri.audit("a form with a clash")
+	petri.wait("Store to wait for the choice", `[...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'Store').disabled`)
+	petri.tap("Yours: damp all year")
+	petri.tap("Store")
+	petri.sees("Its history")
+	petri.sees("damp all year")
 }
 
 // A coordinator lets somebody in, and out again with the homes handed on.

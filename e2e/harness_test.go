@@ -104,7 +104,7 @@ var (
 func newScreen(t *testing.T, base string, s size) *screen {
 	ctx, cancel := chromedp.NewContext(browser, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
-	ctx, stop := context.WithTimeout(ctx, 90*time.Second)
+	ctx, stop := context.WithTimeout(ctx, 3*time.Minute)
 	t.Cleanup(stop)
 	sc := &screen{t, ctx, base}
 	sc.do(chromedp.EmulateViewport(s.width, s.height))

@@ -63,7 +63,9 @@ func TestOpenPagesFollowChanges(t *testing.T) {
 	tabs[1].sees("theirs")
 	first.tap("Store")
 	first.sees("was changed meanwhile by Petri Lokki")
-	first.tap("Take theirs")
+	first.tap("Theirs: theirs")
+	first.tap("Store")
+	first.sees("Its history")
 	first.sees("theirs")
 }
 

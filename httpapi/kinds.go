@@ -103,7 +103,7 @@ func (s *Server) registerList(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerShow(k *dossier.Kind, path string) {
-	op := s.describe("show-"+k.Name, http.MethodGet, path, "Show "+wording.A(wording.Plain(k.Name)))
+	op := s.describe("show-"+k.Name, http.MethodGet, path, "Show "+wording.A(k.Noun()))
 	op.Responses = answerSchema(s.ref(k))
 	show := func(ctx context.Context, code, id string, c Conditions) (*recordAnswer, error) {
 		d, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, code)
@@ -131,7 +131,7 @@ func (s *Server) registerShow(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerAdd(k *dossier.Kind, path string) {
-	op := s.describe("add-"+k.Name, http.MethodPost, path, "Add "+wording.A(wording.Plain(k.Name)))
+	op := s.describe("add-"+k.Name, http.MethodPost, path, "Add "+wording.A(k.Noun()))
 	op.DefaultStatus = http.StatusCreated
 	op.Responses = map[string]*huma.Response{"201": answerSchema(s.ref(k))["200"]}
 	op.SkipValidateBody = true
@@ -157,7 +157,7 @@ func (s *Server) registerAdd(k *dossier.Kind, path string) {
 }
 
 func (s *Server) registerSet(k *dossier.Kind, path string) {
-	op := s.describe("set-"+k.Name, http.MethodPatch, path, "Change "+wording.A(wording.Plain(k.Name))+" by merge patch")
+	op := s.describe("set-"+k.Name, http.MethodPatch, path, "Change "+wording.A(k.Noun())+" by merge patch")
 	op.Responses = answerSchema(s.ref(k))
 	op.SkipValidateBody = true
 	set := func(ctx context.Context, code, id string, conditions Conditions, patch []byte) (*recordAnswer, error) {
@@ -214,7 +214,7 @@ func (s *Server) change(ctx context.Context, k *dossier.Kind, code, id string, c
 }
 
 func (s *Server) registerRemove(k *dossier.Kind, path string) {
-	op := s.describe("remove-"+k.Name, http.MethodDelete, path, "Remove "+wording.A(wording.Plain(k.Name)))
+	op := s.describe("remove-"+k.Name, http.MethodDelete, path, "Remove "+wording.A(k.Noun()))
 	register(s, op, func(ctx context.Context, in *RecordInput) (*struct{}, error) {
 		if _, err := s.service.Home(ctx, actorOf(ctx), op.OperationID, in.Code); err != nil {
 			return nil, err

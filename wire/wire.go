@@ -416,7 +416,8 @@ type Event struct {
 
 // Kind describes a kind of record for forms and commands.
 type Kind struct {
-	Name    string         `json:"name" doc:"Singular."`
+	Name    string         `json:"name" doc:"Name of the kind, as in commands."`
+	Noun    string         `json:"noun" doc:"What people call one record of it."`
 	Plural  string         `json:"plural" doc:"Plural, as in addresses."`
 	Verbs   []dossier.Verb `json:"verbs" doc:"General verbs a client may use: add, set, remove."`
 	Members []Member       `json:"members" doc:"Members in the order of a form."`

@@ -113,6 +113,19 @@ func kind[T Record](name, plural string, in func(*Dossier) *Records[T], verbs ..
 	return &Kind{name, plural, verbs, t, fieldsOf(t), func(d *Dossier) Rows { return in(d) }}
 }
 
+// Noun returns what people call one record of the kind.
+func (k *Kind) Noun() string {
+	switch k.Name {
+	case "decoding":
+		return "decoding profile"
+	case "due":
+		return "due date"
+	case "together":
+		return "set of paths"
+	}
+	return strings.ReplaceAll(k.Name, "-", " ")
+}
+
 // In returns the records of this kind in d.
 func (k *Kind) In(d *Dossier) Rows { return k.rows(d) }
 

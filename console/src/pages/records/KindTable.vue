@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useDisplay } from 'vuetify'
 import type { AnyRecord, Kind, Schemas } from '../../api/client'
 import StateMark from '../../parts/StateMark.vue'
+import { floorName } from '../../words'
 import { isMono, labelOf, ownerOf, say, type Known } from './values'
 
 /** The records of a kind: a table where there is room, a list on a phone. */
@@ -33,14 +34,18 @@ function to(r: AnyRecord) {
     <tbody>
       <tr v-for="r in sorted" :key="r.id">
         <td><router-link :to="to(r)">{{ labelOf(kind, r, known) }}</router-link> <StateMark v-for="(f, n) in findingsOf(r)" :key="n" :state="f.severity" quiet :word="f.sentence" /></td>
-        <td v-for="c in columns" :key="c.name" :class="{ mono: isMono(c) }">{{ say(c, r[c.name], known) }}</td>
+        <td v-for="c in columns" :key="c.name" :class="{ mono: isMono(c) }">{{ c.name === 'floor' ? floorName(Number(r.floor ?? 0)) : say(c, r[c.name], known) }}</td>
       </tr>
     </tbody>
   </table>
   <ul v-else class="plain ruled">
     <li v-for="r in sorted" :key="r.id"><router-link :to="to(r)" class="row-link">
       <div class="row"><strong>{{ owner ? say(owner, r[owner.name], known) + ' ' : '' }}{{ labelOf(kind, r, known) }}</strong><StateMark v-for="(f, n) in findingsOf(r)" :key="n" :state="f.severity" /></div>
-      <div class="small quiet">{{ columns.filter((c) => c !== owner && say(c, r[c.name], known)).map((c) => (c.type === 'whole' ? `${c.title} ` : '') + say(c, r[c.name], known)).join(' · ') }}</div>
+      <div class="small quiet">{{ columns.filter((c) => c !== owner && say(c, r[c.name], known)).map((c) => (['whole', 'number', 'time', 'date'].includes(c.type) ? `${c.title} ` : '') + say(c, r[c.name], known)).join(' · ') }}</div>
     </router-link></li>
   </ul>
 </template>
+
+<style scoped>
+td a { display: inline-block; }
+</style>

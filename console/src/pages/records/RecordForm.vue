@@ -125,10 +125,10 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 </script>
 
 <template>
-  <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.name}` : labelOf(kind, record, known)" @submit.prevent="save">
+  <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.noun}` : labelOf(kind, record, known)" @submit.prevent="save">
     <div v-if="restoredAt" class="row note" role="status"><span>What you typed on {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Throw it away</v-btn></div>
     <section v-for="(p, n) in parts" :key="n" class="stack">
-      <h3 v-if="p.title">{{ p.title }}</h3>
+      <h2 v-if="p.title">{{ p.title }}</h2>
       <div class="fields">
         <MemberField v-for="m in p.members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="faultAt" :at="'/' + m.name" :draft="draft" />
       </div>
@@ -151,7 +151,7 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 
 <style scoped>
 .fields { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(300px, 100%), 1fr)); gap: 14px; align-items: start; }
-h3 { padding-top: 6px; border-top: 1px solid rgb(var(--v-theme-line)); }
+h2 { padding-top: 8px; border-top: 1px solid rgb(var(--v-theme-line)); }
 .note { border-left: 4px solid rgb(var(--v-theme-primary)); padding-left: 12px; }
 .clash { border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; padding: 6px 12px; }
 .clash label { display: flex; gap: 10px; align-items: center; min-height: 44px; overflow-wrap: anywhere; }

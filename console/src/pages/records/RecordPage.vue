@@ -67,7 +67,7 @@ const remove = () => act(async () => {
     <p v-if="!kind" class="sheet">There is no kind of record called {{ kindName }}.</p>
     <LoadState v-else-if="!data" :failure="failure" @again="reload" />
     <template v-else>
-      <h1>{{ id ? labelOf(kind, data.record, data.known) : `New ${plain(kind.name)}` }}</h1>
+      <h1>{{ id ? labelOf(kind, data.record, data.known) : `New ${kind.noun}` }}</h1>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
       <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" />
       <section v-else class="sheet stack">
@@ -80,7 +80,7 @@ const remove = () => act(async () => {
           <v-btn v-if="data.mayWrite && kind.verbs.includes('add')" variant="outlined" :to="`/households/${code}/records/${kindName}/new?like=${id}`">Another like this</v-btn>
           <router-link :to="`/households/${code}/journal?record=${id}`">Its history</router-link>
         </div>
-        <div v-if="removing" class="stack-s"><p>Remove {{ plain(kind.name) }} {{ labelOf(kind, data.record, data.known) }}? The journal keeps what it was; what belongs to it goes along.</p>
+        <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? The journal keeps what it was; what belongs to it goes along.</p>
           <div class="row"><v-btn color="error" @click="remove">Remove it</v-btn><v-btn variant="text" @click="removing = false">Leave it</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>

@@ -32,7 +32,7 @@ const { data, failure, reload } = useResource(async () => {
       <section v-for="k in shown" :key="k.name" class="sheet stack" :aria-labelledby="`kind-${k.name}`">
         <div class="row between">
           <h2 :id="`kind-${k.name}`">{{ capital(plain(k.plural)) }}</h2>
-          <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add {{ article(plain(k.name)) }}</v-btn>
+          <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add {{ article(k.noun) }}</v-btn>
           <NewSecret v-if="data.mayWrite && k.name === 'secret'" :code="code" :known="data.known" @kept="reload" />
         </div>
         <KindTable :kind="k" :records="data.known[k.name] ?? []" :known="data.known" :code="code" :findings="data.findings" />

@@ -41,12 +41,13 @@ export function say(member: Member, value: unknown, known: Known): string {
   switch (member.type) {
     case 'yes-no': return value ? 'yes' : ''
     case 'time': return when(String(value))
+    case 'date': return when(`${String(value)}T12:00:00`, false)
     case 'reference': {
       if (member.refers === 'person') return personName(value)
       if (member.refers === 'any') { const r = value as { kind: string; id: string }; return r.kind ? `${plain(r.kind)} ${known[r.kind] ? nameOf(known, r.kind, r.id) : ''}`.trim() : '' }
       return nameOf(known, member.refers ?? '', value)
     }
-    case 'group': return (member.group ?? []).map((g) => say(g, (value as Record<string, unknown>)[g.name], known)).filter(Boolean).join(' · ')
+    case 'group': return (member.group ?? []).map((g) => { const v = (value as Record<string, unknown>)[g.name]; return g.type === 'yes-no' ? (v ? g.title.toLowerCase() : '') : say(g, v, known) }).filter(Boolean).join(' · ')
     case 'map': return Object.entries(value as Record<string, unknown>).map(([k, v]) => `${k} ${String(v)}`).join(', ')
     case 'text': return member.enum?.length ? plain(String(value)) : String(value)
   }
