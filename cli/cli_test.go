@@ -121,7 +121,7 @@ func TestOneRecordIsShownByName(t *testing.T) {
 		code, out, errs := p.run("path", "show", name)
 		require.Equal(t, Done, code, errs)
 		assert.Contains(t, out, "Device    lamp screen\n")
-		assert.Contains(t, out, "Folders   Films\n")
+		assert.Contains(t, out, "Folders   granite server media Films\n")
 	}
 	code, _, errs := p.run("device", "show", "kettle")
 	assert.Equal(t, WrongUse, code)

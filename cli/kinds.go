@@ -70,6 +70,9 @@ func (a *App) listKind(k *dossier.Kind) *cobra.Command {
 	}}
 }
 
+// untabled are members that are too long for a table, or say nothing to people.
+var untabled = []string{"id", "revision", "facts", "points", "tries", "sha256", "sealedAs"}
+
 // recordTable shows the label first, then what else is short and not always empty, as far as
 // the width allows.
 func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, [][]string) {
@@ -80,7 +83,7 @@ func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, 
 		}
 	}
 	for _, f := range k.Fields {
-		if !f.Label && f.Name != "id" && f.Name != "revision" && f.Name != "facts" && f.Name != "points" && f.Name != "tries" {
+		if !f.Label && !slices.Contains(untabled, f.Name) {
 			columns = append(columns, f)
 		}
 	}

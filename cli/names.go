@@ -102,17 +102,43 @@ func sayJSON(d *dossier.Dossier, people people, f dossier.Field, b []byte) strin
 		return ""
 	}
 	s := sayValue(v)
+	if f.Group != nil {
+		s = sayGroup(f, v)
+	}
 	return idText.ReplaceAllStringFunc(s, func(id string) string {
 		if name := people.name(id); name != "" {
 			return name
 		}
 		for _, k := range dossier.Kinds {
-			if label := d.Label(dossier.Ref{Kind: k.Name, ID: id}); label != "" && f.Name != "id" {
+			if label := d.FullLabel(dossier.Ref{Kind: k.Name, ID: id}); label != "" && f.Name != "id" {
 				return label
 			}
 		}
 		return id
 	})
+}
+
+// sayGroup says the members of a group in their order, and the elements of a list one after another.
+func sayGroup(f dossier.Field, v any) string {
+	var parts []string
+	switch v := v.(type) {
+	case []any:
+		for _, one := range v {
+			parts = append(parts, sayGroup(f, one))
+		}
+		return strings.Join(parts, "; ")
+	case map[string]any:
+		for _, g := range f.Group {
+			s := sayValue(v[g.Name])
+			if yes, ok := v[g.Name].(bool); ok && yes {
+				s = strings.ToLower(g.Title)
+			}
+			if s != "" {
+				parts = append(parts, s)
+			}
+		}
+	}
+	return strings.Join(parts, " ")
 }
 
 func sayValue(v any) string {

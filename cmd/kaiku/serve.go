@@ -70,6 +70,32 @@ type running struct {
 	server  *http.Server
 	store   *store.Store
 	failed  chan error
+	swept   func() // ends the sweeping and waits for it
+}
+
+// sweepEvery is how often bodies that no record came to name are looked for.
+const sweepEvery = 6 * time.Hour
+
+// keepSwept sweeps at the start and from time to time, until the returned function is called.
+func keepSwept(s *service.Service, log *slog.Logger) (end func()) {
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		tick := time.NewTicker(sweepEvery)
+		defer tick.Stop()
+		for {
+			if err := s.Sweep(ctx); err != nil && ctx.Err() == nil {
+				log.Warn("sweeping failed", "error", err)
+			}
+			select {
+			case <-ctx.Done():
+				return
+			case <-tick.C:
+			}
+		}
+	}()
+	return func() { cancel(); <-done }
 }
 
 func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
@@ -103,6 +129,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)
+	r.swept = keepSwept(r.service, log)
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil
 }
@@ -142,6 +169,7 @@ func (r *running) untilStopped(ctx context.Context) error {
 	defer stop()
 	select {
 	case err := <-r.failed:
+		r.swept()
 		return errors.Join(err, r.store.Close())
 	case <-ctx.Done():
 	}
@@ -151,5 +179,7 @@ func (r *running) untilStopped(ctx context.Context) error {
 func (r *running) stop() error {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
-	return errors.Join(r.server.Shutdown(ctx), r.store.Close())
+	err := r.server.Shutdown(ctx)
+	r.swept()
+	return errors.Join(err, r.store.Close())
 }
