@@ -397,22 +397,42 @@ func (a *App) needAt(d *dossier.Dossier, what, at string) (dossier.Ref, error) {
 }
 
 func (a *App) journalCommand() *cobra.Command {
-	var record, by, since string
+	var record, by, since, word string
 	list := &cobra.Command{Use: "list", Short: "List the journal, newest first", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return a.journal(cmd.Context(), record, by, since)
+		return a.journal(cmd.Context(), record, by, since, word)
 	}}
 	list.Flags().StringVar(&record, "record", "", "a record, as kind/name")
 	list.Flags().StringVar(&by, "by", "", "a person's log-in name")
 	list.Flags().StringVar(&since, "since", "", "a day, such as 2026-11-20")
-	return group("journal", "Every change to the home", list.RunE, list)
+	list.Flags().StringVar(&word, "word", "", "text in a value or in the reason")
+	undo := &cobra.Command{Use: "undo ENTRY", Short: "Write the reverse of one entry, such as 12.3", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		var revision uint64
+		var n int
+		if _, err := fmt.Sscanf(args[0], "%d.%d", &revision, &n); err != nil || revision == 0 || n < 1 {
+			return wrongUse("%q is no entry; write it as the journal does, such as 12.3", args[0])
+		}
+		done, err := a.client().Undo(cmd.Context(), code, revision, n)
+		if err == nil {
+			a.say("Undone: %s is as it was before entry %s.", done.Label, args[0])
+		}
+		return err
+	}}
+	return group("journal", "Every change to the home", list.RunE, list, undo)
 }
 
-func (a *App) journal(ctx context.Context, record, by, since string) error {
+func (a *App) journal(ctx context.Context, record, by, since, word string) error {
 	code, err := a.code()
 	if err != nil {
 		return err
 	}
 	q := url.Values{"limit": {"200"}}
+	if word != "" {
+		q.Set("word", word)
+	}
 	if record != "" {
 		d, err := a.home(ctx)
 		if err != nil {

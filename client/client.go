@@ -293,6 +293,11 @@ func (c *Client) Journal(ctx context.Context, code string, query url.Values) ([]
 	return get[[]wire.JournalEntry](ctx, c, "/households/"+code+"/journal?"+query.Encode())
 }
 
+// Undo writes the reverse of one journal entry.
+func (c *Client) Undo(ctx context.Context, code string, revision uint64, n int) (wire.Undone, error) {
+	return post[wire.Undone](ctx, c, fmt.Sprintf("/households/%s/journal/%d/%d/undo", code, revision, n), nil)
+}
+
 func recordPath(code string, k *dossier.Kind, id string) string {
 	if k.Name == "household" {
 		return "/households/" + code

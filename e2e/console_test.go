@@ -314,6 +314,16 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 	petri.tap("Store")
 	petri.sees("Its history")
 	petri.sees("damp all year")
+
+	// One change is undone from the journal, where it is found by a word.
+	petri.open("/households/H-0001/journal")
+	petri.fill("A word in a value or reason", "damp all year")
+	petri.tap("Find")
+	petri.wait("one entry", `document.querySelectorAll('[aria-label^="Undo entry"]').length === 1`)
+	petri.press(`document.querySelector('[aria-label^="Undo entry"]')`, "undo")
+	petri.audit("the journal, before an undo")
+	petri.tap("Undo it")
+	petri.sees("because undo of entry")
 }
 
 // A coordinator lets somebody in, and out again with the homes handed on.

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -184,11 +185,21 @@ func (s *Server) registerHouseholds() {
 		Record string    `query:"record" doc:"Id of a record."`
 		By     string    `query:"by" doc:"Id of a person."`
 		Since  time.Time `query:"since" doc:"Instant from which entries are wanted."`
+		Word   string    `query:"word" maxLength:"80" doc:"Text in a value or in the reason."`
 		Limit  int       `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most entries in one answer."`
 	}) (*answer[[]wire.JournalEntry], error) {
 		entries, err := s.service.Journal(ctx, a, in.Code, service.JournalQuery{Before: in.Before, Record: in.Record,
-			By: dossier.PersonID(in.By), Since: in.Since, Limit: in.Limit})
+			By: dossier.PersonID(in.By), Since: in.Since, Word: in.Word, Limit: in.Limit})
 		return &answer[[]wire.JournalEntry]{Body: entries}, err
+	})
+	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Write the reverse of one entry", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Revision uint64 `path:"revision" minimum:"1" doc:"Revision of the entry."`
+		N        int    `path:"n" minimum:"1" doc:"Place of the entry within its write."`
+	}) (*answer[wire.Undone], error) {
+		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(in.Key, fmt.Sprintf("undo-entry %s %d.%d", in.Code, in.Revision, in.N), nil))
+		return &answer[wire.Undone]{Body: done}, err
 	})
 }
 

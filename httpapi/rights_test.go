@@ -68,7 +68,7 @@ func placeOf(path, operation string, ids map[string]string) string {
 	if operation == "add-attachment" {
 		path += "?caption=x&kind=room&record=" + ids["room"]
 	}
-	path = strings.Replace(path, "{code}", "H-0701", 1)
+	path = strings.NewReplacer("{code}", "H-0701", "{revision}", "9999", "{n}", "1").Replace(path)
 	for _, k := range dossier.Kinds {
 		if strings.Contains(path, "/"+k.Plural+"/{id}") {
 			id := ids[k.Name]

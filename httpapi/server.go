@@ -64,6 +64,7 @@ func New(s *service.Service, o Options) *Server {
 	srv.registerAll()
 	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
 	srv.echo.GET("/readyz", srv.ready)
+	srv.echo.GET("/docs/errors", srv.errorDocs)
 	if o.Console != nil {
 		srv.serveConsole(o.Console)
 	}

@@ -2,6 +2,9 @@ package service
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"slices"
 	"time"
 
 	"kaiku/core/dossier"
@@ -16,6 +19,7 @@ type JournalQuery struct {
 	Record string // id of a record
 	By     dossier.PersonID
 	Since  time.Time
+	Word   string
 	Limit  int
 }
 
@@ -29,12 +33,44 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q JournalQu
 	if err != nil {
 		return nil, err
 	}
-	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Before: q.Before, Record: q.Record, By: q.By, Since: q.Since, Limit: q.Limit, Newest: true})
+	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Before: q.Before, Record: q.Record, By: q.By, Since: q.Since, Word: q.Word, Limit: q.Limit, Newest: true})
 	out := make([]wire.JournalEntry, len(entries))
 	for i, e := range entries {
 		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
 	}
 	return out, err
+}
+
+// UndoEntry writes the reverse of one journal entry; both stay in the journal.
+func (s *Service) UndoEntry(ctx context.Context, a Actor, code string, revision uint64, n int, r Request) (wire.Undone, error) {
+	d, err := s.Home(ctx, a, "undo-entry", code)
+	if err != nil {
+		return wire.Undone{}, err
+	}
+	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{After: revision - 1, Before: revision + 1})
+	if err != nil {
+		return wire.Undone{}, err
+	}
+	number := fmt.Sprintf("%d.%d", revision, n)
+	i := slices.IndexFunc(entries, func(e dossier.Entry) bool { return e.N == n })
+	if i < 0 {
+		return wire.Undone{}, refuse("no-such-entry", "entry", number)
+	}
+	e := entries[i]
+	w, err := s.write(ctx, a, "undo-entry", code, "undo of entry "+number, r, func(d *dossier.Dossier) error {
+		switch err := dossier.Undo(d, e); {
+		case errors.Is(err, dossier.ErrNotUndoable):
+			return refuse("not-undoable", "entry", number)
+		case errors.Is(err, dossier.ErrChangedSince):
+			return refuse("changed-since", "entry", number, "label", labelThen(d, e))
+		default:
+			return err
+		}
+	})
+	if err != nil {
+		return wire.Undone{}, err
+	}
+	return wire.Undone{Revision: w.Dossier.Revision, Label: labelThen(w.Dossier, e)}, nil
 }
 
 // labelThen is what people call the record now, or what the entry says it was called.

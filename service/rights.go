@@ -57,7 +57,7 @@ var operations = map[string]Right{
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
-	"except-test": Excepts, "require-test": Excepts,
+	"undo-entry": Writes, "except-test": Excepts, "require-test": Excepts,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -64,9 +65,12 @@ type JournalQuery struct {
 	Record string           // id of a record
 	By     dossier.PersonID // author
 	Since  time.Time
-	Newest bool // newest first
+	Word   string // text in the reason or in a value, whatever its case
+	Newest bool   // newest first
 	Limit  int
 }
+
+var likeEscaper = strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`)
 
 // Journal returns entries of a household's journal, oldest first unless asked otherwise.
 func (s *Store) Journal(ctx context.Context, home homeID, q JournalQuery) ([]dossier.Entry, error) {
@@ -82,6 +86,10 @@ func (s *Store) Journal(ctx context.Context, home homeID, q JournalQuery) ([]dos
 	}
 	if !q.Since.IsZero() {
 		t = t.Where("at >= ?", q.Since.UTC().Format(timeLayout))
+	}
+	if q.Word != "" {
+		like := "%" + likeEscaper.Replace(q.Word) + "%"
+		t = t.Where(`(why LIKE ? ESCAPE '\' OR before LIKE ? ESCAPE '\' OR after LIKE ? ESCAPE '\')`, like, like, like)
 	}
 	order := "revision, n"
 	if q.Newest {

@@ -27,6 +27,11 @@ func TestTheJournalIsSelected(t *testing.T) {
 	}
 	note(0, "wet")
 	note(1, "dry")
+	for word, want := range map[string]int{"WET": 1, "because": 2, "d%": 0, "dr_": 0, "because dry": 1} {
+		got, err := s.Journal(t.Context(), home, store.JournalQuery{Word: word, After: 2})
+		require.NoError(t, err)
+		assert.Len(t, got, want, word)
+	}
 	for _, c := range []struct {
 		name  string
 		query store.JournalQuery

@@ -406,6 +406,12 @@ type NewAttachment struct {
 	FileName string
 }
 
+// Undone is the write that undid a journal entry.
+type Undone struct {
+	Revision uint64 `json:"revision" doc:"The revision it made."`
+	Label    string `json:"label" doc:"What people call the record."`
+}
+
 // Event says that a household was written. What changed is asked for, not told.
 type Event struct {
 	ID        int64            `json:"id" doc:"Place in the firm's sequence."`

@@ -2,6 +2,8 @@ package wording
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
@@ -59,6 +61,9 @@ var Errors = map[string]Error{
 	"picture-too-large":   {422, "Too many pixels", "The photograph has {pixels} pixels, more than 100 million.", "Choose a smaller one."},
 	"body-gone":           {410, "Gone", "The file of \"{caption}\" is not in the data folder any more.", "Bring it back from a backup, or add it again."},
 	"no-exception":        {409, "Not set aside", "The test {id} is not set aside.", "Look at the plan."},
+	"no-such-entry":       {404, "Not found", "There is no entry {entry} in the journal of this household.", "Look at the journal."},
+	"not-undoable":        {409, "Cannot be undone", "Entry {entry} was made by a step of the work, not by a plain change.", "Take the step that leads back, such as opening an issue again."},
+	"changed-since":       {409, "Changed since", "What entry {entry} changed of {label} was changed again since.", "Undo the later entry first, or change the record itself."},
 	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address, and that kaiku serve runs there."},
 	"internal":            {500, "Kaiku failed", "Something went wrong in Kaiku itself.", "Try again; if it stays, give the request number {request} to whoever runs it."},
 	"household-needs-you": {422, "Whose home?", "An observer cannot be answerable for a home.", "Name a custodian."},
@@ -122,4 +127,19 @@ func A(noun string) string {
 		return "an " + noun
 	}
 	return "a " + noun
+}
+
+// ErrorsPage returns the error table as a page in Markdown, in the order of the codes.
+func ErrorsPage() string {
+	var b strings.Builder
+	b.WriteString("# Errors\n\nEvery error of the API is a Problem Details answer (RFC 9457) with one of these codes; its `type` is `/docs/errors#code`. Words in\nbraces are filled in. Made from `wording.Errors` by `go test ./wording -update`.\n\n| code | status | what happened | what to do |\n|---|---|---|---|\n")
+	for _, code := range slices.Sorted(maps.Keys(Errors)) {
+		e := Errors[code]
+		fmt.Fprintf(&b, "| `%s` | %d | %s | %s |\n", code, e.Status, e.Sentence, e.Remedy)
+	}
+	b.WriteString("\nFaults of single members, with a pointer to what to correct:\n\n| code | what is wrong |\n|---|---|\n")
+	for _, code := range slices.Sorted(maps.Keys(Faults)) {
+		fmt.Fprintf(&b, "| `%s` | %s |\n", code, Faults[code])
+	}
+	return b.String()
 }

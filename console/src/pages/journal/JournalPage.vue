@@ -2,6 +2,8 @@
 import { ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must, type Schemas } from '../../api/client'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { useAction } from '../../useAction'
 import LoadState from '../../parts/LoadState.vue'
 import { plain, when } from '../../words'
 import { useResource } from '../../useResource'
@@ -11,14 +13,26 @@ const code = String(route.params.code)
 const record = typeof route.query.record === 'string' ? route.query.record : ''
 const all = ref<Schemas['JournalEntry'][]>([])
 const more = ref(true)
+const mayWrite = ref(false)
+const word = ref('')
+const undoing = ref('')
+const { failure: refusal, act } = useAction()
 const { data, failure, reload } = useResource(first, { household: code })
 
 /** The newest page; what was added since is shown above, older pages are asked for again. */
 async function first() {
-  const got = await page()
+  const [got, overview] = await Promise.all([page(), must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } }))])
   all.value = got
+  mayWrite.value = overview.mayWrite
   return got
 }
+
+const number = (e: Schemas['JournalEntry']) => `${e.revision}.${e.n}`
+const undo = (e: Schemas['JournalEntry']) => act(async () => {
+  await must(api.POST('/api/v1/households/{code}/journal/{revision}/{n}/undo', { params: { path: { code, revision: e.revision, n: e.n } } }))
+  undoing.value = ''
+  await reload()
+})
 
 async function earlier() {
   all.value = [...all.value, ...(await page(all.value.at(-1)?.revision))]
@@ -26,7 +40,7 @@ async function earlier() {
 
 
 async function page(before = 0) {
-  const got = await must(api.GET('/api/v1/households/{code}/journal', { params: { path: { code }, query: { limit: 50, ...(before && { before }), ...(record && { record }) } } }))
+  const got = await must(api.GET('/api/v1/households/{code}/journal', { params: { path: { code }, query: { limit: 50, ...(before && { before }), ...(record && { record }), ...(word.value && { word: word.value }) } } }))
   more.value = got.length === 50
   return got
 }
@@ -36,6 +50,7 @@ async function page(before = 0) {
   <div class="page stack">
     <h1>Journal</h1>
     <p v-if="record" class="small">Of one record. <router-link :to="`/households/${code}/journal`">Show all.</router-link></p>
+    <form class="row" role="search" @submit.prevent="reload"><v-text-field v-model="word" label="A word in a value or reason" hide-details clearable class="grow" @click:clear="word = ''; reload()" /><v-btn type="submit" variant="outlined">Find</v-btn></form>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <ol v-else class="plain sheet ruled">
       <li v-for="e in all" :key="`${e.revision}.${e.n}`" class="entry">
@@ -43,9 +58,13 @@ async function page(before = 0) {
         <div class="grow">
           <div><strong>{{ plain(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}</span></div>
           <div v-if="e.why" class="small">because {{ e.why }}</div>
+          <div v-if="undoing === number(e)" class="row"><span>Write the reverse of this entry? Both stay in the journal.</span><v-btn color="primary" size="small" @click="undo(e)">Undo it</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Leave it</v-btn></div>
+          <ProblemNote v-if="undoing === number(e) && refusal" :failure="refusal" />
           <ul class="plain small what"><li v-for="m in e.members?.slice(0, 6)" :key="m">{{ m }}</li><li v-if="(e.members?.length ?? 0) > 6" class="quiet">and {{ (e.members?.length ?? 0) - 6 }} more</li></ul>
         </div>
+        <v-btn v-if="mayWrite && undoing !== number(e)" variant="text" size="small" :aria-label="`Undo entry ${number(e)}`" @click="undoing = number(e)">Undo</v-btn>
       </li>
+      <li v-if="!all.length" class="quiet">Nothing found.</li>
     </ol>
     <div v-if="data && more"><v-btn variant="outlined" @click="earlier">Earlier</v-btn></div>
   </div>
