@@ -1,9 +1,7 @@
 package cli
 
 import (
-	"bytes"
 	"fmt"
-	"io"
 	"os"
 	"path/filepath"
 
@@ -131,7 +129,7 @@ func (a *App) attachmentCommands() []*cobra.Command {
 			if err != nil {
 				return fmt.Errorf("write the file: %w", err)
 			}
-			_, err = io.Copy(f, bytes.NewReader(body))
+			_, err = f.Write(body)
 			if cerr := f.Close(); err == nil {
 				err = cerr
 			}

@@ -109,10 +109,8 @@ func sayJSON(d *dossier.Dossier, people people, f dossier.Field, b []byte) strin
 		if name := people.name(id); name != "" {
 			return name
 		}
-		for _, k := range dossier.Kinds {
-			if label := d.FullLabel(dossier.Ref{Kind: k.Name, ID: id}); label != "" && f.Name != "id" {
-				return label
-			}
+		if ref, ok := d.RefOf(id); ok && f.Name != "id" {
+			return d.FullLabel(ref)
 		}
 		return id
 	})

@@ -227,18 +227,14 @@ func TestTheThreadByConsole(t *testing.T) {
 	hand.tap("Passed")
 	hand.sees("Closed by proof: Stutters in the loft")
 
-	petri.open(home + "/records/source")
-	petri.tap("media")
-	petri.tap("Change")
+	petri.change(home+"/records/source", "media")
 	petri.fill("Port", "8201")
 	petri.tap("Store")
 	petri.sees("Its history")
 	petri.open(home + "/proving")
 	petri.sees("3 stale")
 	petri.sees("port of media was 8200, is now 8201")
-	petri.open(home + "/records/source")
-	petri.tap("media")
-	petri.tap("Change")
+	petri.change(home+"/records/source", "media")
 	petri.fill("Port", "8200")
 	petri.tap("Store")
 	petri.sees("Its history")
@@ -279,9 +275,7 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 	petri, ilona := newScreen(t, base, desk), newScreen(t, base, desk)
 	for _, s := range []*screen{petri, ilona} {
 		s.logIn(map[*screen]string{petri: "petri", ilona: "ilona"}[s])
-		s.open("/households/H-0001/records/room")
-		s.tap("cellar")
-		s.tap("Change")
+		s.change("/households/H-0001/records/room", "cellar")
 	}
 	ilona.fill("Note", "damp in spring")
 	ilona.tap("Store")
@@ -298,9 +292,7 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 
 	// Both change one member: both values are shown, and nothing is stored before one is chosen.
 	for _, s := range []*screen{petri, ilona} {
-		s.open("/households/H-0001/records/room")
-		s.tap("deep cellar")
-		s.tap("Change")
+		s.change("/households/H-0001/records/room", "deep cellar")
 	}
 	ilona.fill("Note", "dry since the drain")
 	ilona.tap("Store")

@@ -120,9 +120,7 @@ func TestFormsHelp(t *testing.T) {
 	petri.tap("Add")
 	petri.sees("127.77.2.9")
 
-	petri.open(home + "/records/household")
-	petri.tap("The Keeper's House")
-	petri.tap("Change")
+	petri.change(home+"/records/household", "The Keeper's House")
 	petri.tap("Add to contacts")
 	petri.press(`[...document.querySelectorAll('.rowfields')].at(-1).querySelector('input[name=name]')`, "the new contact's name")
 	petri.do(chromedp.KeyEvent("Keeper's cousin"))

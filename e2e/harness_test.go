@@ -179,6 +179,14 @@ func (s *screen) tap(words string) {
 // still is true once nothing moves any more, but for what moves for ever.
 const still = `document.getAnimations().every(a => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity)`
 
+// change opens the form of the record of that name in the list at path.
+func (s *screen) change(path, name string) {
+	s.t.Helper()
+	s.open(path)
+	s.tap(name)
+	s.tap("Change")
+}
+
 func (s *screen) press(find, what string) {
 	s.t.Helper()
 	s.wait(what, fmt.Sprintf(`(() => { const e = %s; if (!e || !(%s)) return false; e.scrollIntoView({block: 'center'}); return true })()`, find, still))

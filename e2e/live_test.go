@@ -50,9 +50,7 @@ func TestOpenPagesFollowChanges(t *testing.T) {
 	fmt.Printf("Live: a write of another person is shown after %d ms (aim 200)\n", time.Since(began).Milliseconds())
 
 	// A form under the hand does not move, and learns of the change when it is stored.
-	first.open("/households/H-0001/records/room")
-	first.tap("cellar")
-	first.tap("Change")
+	first.change("/households/H-0001/records/room", "cellar")
 	first.fill("Note", "mine")
 	d, err := petri.Dossier(t.Context(), "H-0001")
 	require.NoError(t, err)

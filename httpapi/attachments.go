@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -51,7 +52,7 @@ func (s *Server) registerAttachments() {
 		Size        string `query:"size" enum:"full,small" default:"full" doc:"A small picture, for lists."`
 		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the body already there."`
 	}) (*bodyAnswer, error) {
-		body, err := s.service.AttachmentBody(ctx, actorOf(ctx), in.Code, dossier.ID[dossier.Attachment](in.ID), in.Size == "small")
+		body, err := s.service.AttachmentBody(ctx, actorOf(ctx), in.Code, dossier.ID[dossier.Attachment](in.ID), in.Size == "small", strings.Trim(in.IfNoneMatch, `"`))
 		if err != nil {
 			return nil, s.problemOf(ctx, in.Code, err)
 		}

@@ -48,25 +48,12 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, code string, in wi
 	if made.SHA256, err = s.store.PutBody(kept); err != nil {
 		return none, err
 	}
-	if in.ID == "" {
-		in.ID = dossier.ID[dossier.Attachment](newID())
-	}
-	made.ID, made.Subject, made.Caption, made.FileName, made.At, made.By, made.Bytes = in.ID, in.Subject, in.Caption, in.FileName, dossier.At(s.now()), a.ID, len(kept)
-	w, err := s.write(ctx, a, "add-attachment", code, "", r, func(d *dossier.Dossier) error {
-		if d.Has(in.ID.Ref()) {
-			return refuse("id-taken", "id", string(in.ID))
-		}
-		d.Attachments.Put(made)
-		return nil
-	})
+	made.Subject, made.Caption, made.FileName, made.At, made.By, made.Bytes = in.Subject, in.Caption, in.FileName, dossier.At(s.now()), a.ID, len(kept)
+	stored, _, err := s.add(ctx, a, code, Change{Kind: dossier.KindNamed("attachment"), ID: string(in.ID), Record: &made}, r)
 	if err != nil {
 		return none, err
 	}
-	if w.Repeated != (dossier.Ref{}) {
-		in.ID = dossier.ID[dossier.Attachment](w.Repeated.ID)
-	}
-	made, _ = w.Dossier.Attachments.Get(in.ID)
-	return made, nil
+	return stored.(dossier.Attachment), nil
 }
 
 // prepare reads an upload and returns what of it is kept.
@@ -119,8 +106,9 @@ type Body struct {
 	Bytes     []byte
 }
 
-// AttachmentBody returns what an attachment holds, or of a photograph a small picture.
-func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Attachment], small bool) (Body, error) {
+// AttachmentBody returns what an attachment holds, or of a photograph a small picture. Whoever has
+// the body of that sum already is answered without its bytes.
+func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Attachment], small bool, have string) (Body, error) {
 	d, err := s.Home(ctx, a, "show-body", code)
 	if err != nil {
 		return Body{}, err
@@ -130,6 +118,13 @@ func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id d
 		return Body{}, refuse("no-such-record", "kind", "attachment", "id", string(id))
 	}
 	out := Body{MediaType: one.MediaType, Sum: one.SHA256}
+	small = small && one.Width > 0
+	if small {
+		out.Sum += "-small"
+	}
+	if out.Sum == have {
+		return out, nil
+	}
 	f, err := s.store.Body(one.SHA256)
 	if errors.Is(err, store.ErrNotFound) {
 		return out, refuse("body-gone", "caption", one.Caption)
@@ -138,14 +133,13 @@ func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id d
 		return out, err
 	}
 	defer f.Close()
-	if out.Bytes, err = io.ReadAll(f); err != nil || !small || one.Width == 0 {
+	if out.Bytes, err = io.ReadAll(f); err != nil || !small {
 		return out, err
 	}
 	picture, err := readPicture(out.Bytes)
 	if err != nil {
 		return out, err
 	}
-	out.Sum += "-small"
 	out.Bytes, err = asJPEG(imaging.Fit(picture, smallEdge, smallEdge, imaging.Box), 75)
 	return out, err
 }

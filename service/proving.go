@@ -99,10 +99,8 @@ func readable(d *dossier.Dossier, value string) string {
 	if len(value) != 36 {
 		return value
 	}
-	for _, k := range dossier.Kinds {
-		if label := d.Label(dossier.Ref{Kind: k.Name, ID: value}); label != "" {
-			return label
-		}
+	if ref, ok := d.RefOf(value); ok {
+		return d.Label(ref)
 	}
 	return "a record that is gone"
 }

@@ -26,11 +26,17 @@ func (s *Service) Add(ctx context.Context, a Actor, code string, c Change, r Req
 	if err := c.Check(dossier.Add); err != nil {
 		return nil, nil, err
 	}
-	if c.ID == "" {
-		c.ID = newID()
-	}
 	if err := s.resolvePeople(ctx, c); err != nil {
 		return nil, nil, err
+	}
+	return s.add(ctx, a, code, c, r)
+}
+
+// add puts a new record into the home, under a new id unless the change names one. A repeated
+// request returns what the first one added.
+func (s *Service) add(ctx context.Context, a Actor, code string, c Change, r Request) (dossier.Record, *dossier.Dossier, error) {
+	if c.ID == "" {
+		c.ID = newID()
 	}
 	w, err := s.write(ctx, a, "add-"+c.Kind.Name, code, "", r, func(d *dossier.Dossier) error {
 		if d.Has(dossier.Ref{Kind: c.Kind.Name, ID: c.ID}) {
@@ -114,7 +120,7 @@ func (s *Service) resolvePeople(ctx context.Context, c Change) error {
 		if err != nil {
 			return dossier.Faults{{Subject: dossier.Ref{Kind: c.Kind.Name, ID: c.ID}, Pointer: "/" + f.Name, Code: "unknown-person", Values: map[string]string{"name": string(who)}}}
 		}
-		f.Set(record, p.ID)
+		f.In(record).Set(reflect.ValueOf(p.ID))
 	}
 	return nil
 }

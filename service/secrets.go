@@ -11,30 +11,16 @@ import (
 
 // AddSecret seals a credential and records what it is for.
 func (s *Service) AddSecret(ctx context.Context, a Actor, code string, in wire.NewSecret, r Request) (dossier.Secret, error) {
-	if in.ID == "" {
-		in.ID = dossier.ID[dossier.Secret](newID())
-	}
 	body, err := s.seal(ctx, a, "add-secret", code, in.Body)
 	if err != nil {
 		return dossier.Secret{}, err
 	}
-	w, err := s.write(ctx, a, "add-secret", code, "", r, func(d *dossier.Dossier) error {
-		if d.Has(in.ID.Ref()) {
-			return refuse("id-taken", "id", string(in.ID))
-		}
-		made := dossier.Secret{Name: in.Name, Kind: in.Kind, Device: in.Device, Note: in.Note, SealedAs: body, SealedAt: dossier.At(s.now())}
-		made.ID = in.ID
-		d.Secrets.Put(made)
-		return nil
-	})
+	made := dossier.Secret{Name: in.Name, Kind: in.Kind, Device: in.Device, Note: in.Note, SealedAs: body, SealedAt: dossier.At(s.now())}
+	stored, _, err := s.add(ctx, a, code, Change{Kind: dossier.KindNamed("secret"), ID: string(in.ID), Record: &made}, r)
 	if err != nil {
 		return dossier.Secret{}, err
 	}
-	if w.Repeated != (dossier.Ref{}) {
-		in.ID = dossier.ID[dossier.Secret](w.Repeated.ID)
-	}
-	made, _ := w.Dossier.Secrets.Get(in.ID)
-	return made, nil
+	return stored.(dossier.Secret), nil
 }
 
 // seal stores a body before the door opens, for who may.

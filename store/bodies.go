@@ -95,6 +95,10 @@ func (s *Store) bodyFile(sum string) string {
 // SweepBodies removes bodies that no record names and no journal entry remembers, once they are a
 // day old, and returns how many. What a journal entry remembers can be brought back.
 func (s *Store) SweepBodies(ctx context.Context) (removed int, err error) {
+	known, err := s.knownSums(ctx)
+	if err != nil {
+		return 0, err
+	}
 	err = filepath.WalkDir(filepath.Join(s.dir, BodiesName), func(file string, e fs.DirEntry, err error) error {
 		if errors.Is(err, fs.ErrNotExist) {
 			return nil
@@ -109,16 +113,24 @@ func (s *Store) SweepBodies(ctx context.Context) (removed int, err error) {
 		if err != nil || s.now().Sub(info.ModTime()) < orphanAge {
 			return err
 		}
-		if bodyName.MatchString(e.Name()) {
-			var named int64
-			err := s.reader.WithContext(ctx).Raw(`SELECT (SELECT count(*) FROM attachments WHERE sha256 = ?) +
-				(SELECT count(*) FROM journal WHERE kind = 'attachment' AND (instr(before, ?) OR instr(after, ?)))`, e.Name(), e.Name(), e.Name()).Scan(&named).Error
-			if err != nil || named > 0 {
-				return err
-			}
+		if known[e.Name()] {
+			return nil
 		}
 		removed++
 		return os.Remove(file)
 	})
 	return removed, err
+}
+
+// knownSums returns the sums that an attachment names or a journal entry remembers.
+func (s *Store) knownSums(ctx context.Context) (map[string]bool, error) {
+	var sums []string
+	err := s.reader.WithContext(ctx).Raw(`SELECT sha256 FROM attachments
+		UNION SELECT after ->> '$."/sha256"' FROM journal WHERE kind = 'attachment' AND after ->> '$."/sha256"' IS NOT NULL
+		UNION SELECT before ->> '$."/sha256"' FROM journal WHERE kind = 'attachment' AND before ->> '$."/sha256"' IS NOT NULL`).Scan(&sums).Error
+	known := make(map[string]bool, len(sums))
+	for _, sum := range sums {
+		known[sum] = true
+	}
+	return known, err
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"crypto/aes"
 	"crypto/cipher"
@@ -37,7 +38,7 @@ func loadKey(dir string) (cipher.AEAD, error) {
 		if _, err := rand.Read(key); err != nil {
 			return nil, err
 		}
-		if err := os.WriteFile(file, key, 0o600); err != nil {
+		if err := writeDurably(file, bytes.NewReader(key)); err != nil {
 			return nil, fmt.Errorf("keep the sealing key: %w", err)
 		}
 	} else if err != nil {

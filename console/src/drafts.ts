@@ -37,8 +37,3 @@ export const draftOf = (place: string) => run<Draft | undefined>('readonly', (s)
 
 /** Removes what everyone typed on this browser: whoever logs in next shall not read it. */
 export const dropDrafts = () => run('readwrite', (s) => s.clear())
-
-/** A key of its own for each request; crypto.randomUUID is missing on plain http. */
-export function newKey(): string {
-  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('')
-}

@@ -216,10 +216,8 @@ func short(d *dossier.Dossier, v json.RawMessage) (text string, told bool) {
 		if len(text) != 36 || strings.Count(text, "-") != 4 {
 			return text, true
 		}
-		for _, k := range dossier.Kinds {
-			if label := d.FullLabel(dossier.Ref{Kind: k.Name, ID: text}); label != "" {
-				return label, true
-			}
+		if ref, ok := d.RefOf(text); ok {
+			return d.FullLabel(ref), true
 		}
 		return "something else", false
 	}
@@ -283,12 +281,9 @@ func Latest(d *dossier.Dossier) (dossier.Handover, bool) {
 // Visiting tells whether the person has a visit to the home on the day of now, the day before or
 // the day after, in now's time zone. A visit that was called off gives nothing.
 func Visiting(d *dossier.Dossier, person dossier.PersonID, now time.Time) bool {
-	day := func(t time.Time) int64 {
-		y, m, dd := t.In(now.Location()).Date()
-		return time.Date(y, m, dd, 0, 0, 0, 0, time.UTC).Unix() / 86400
-	}
+	y, m, day := now.Date()
+	from, until := time.Date(y, m, day-1, 0, 0, 0, 0, now.Location()), time.Date(y, m, day+2, 0, 0, 0, 0, now.Location())
 	return slices.ContainsFunc(d.Visits, func(v dossier.Visit) bool {
-		off := day(v.Starts) - day(now)
-		return v.Technician == person && !v.Cancelled && -1 <= off && off <= 1
+		return v.Technician == person && !v.Cancelled && !v.Starts.Before(from) && v.Starts.Before(until)
 	})
 }

@@ -118,7 +118,7 @@ func settleRecord(next *Dossier, k *Kind, r Record, gone map[Ref]bool) (fell boo
 
 // clear takes the reference out of the member.
 func (f Field) clear(record reflect.Value, ref Ref) {
-	v := f.value(record)
+	v := f.In(record)
 	if !f.List {
 		v.SetZero()
 		return
@@ -177,7 +177,7 @@ func validID(s string) bool {
 }
 
 func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
-	v := f.value(reflect.ValueOf(r))
+	v := f.In(reflect.ValueOf(r))
 	pointer := "/" + f.Name
 	if f.Required && v.IsZero() && v.Kind() != reflect.Int && v.Kind() != reflect.Float64 && f.Name != "id" {
 		report(Fault{Pointer: pointer, Code: FaultRequired})
@@ -216,7 +216,7 @@ func checkWords(f Field, v reflect.Value, pointer string, report func(Fault)) {
 		return
 	}
 	for _, g := range f.Group {
-		checkWords(g, v.FieldByIndex(g.index), pointer+"/"+g.Name, report)
+		checkWords(g, g.In(v), pointer+"/"+g.Name, report)
 	}
 	if w := v.String(); f.Enum != nil && w != "" && !slices.Contains(f.Enum, w) {
 		report(Fault{Pointer: pointer, Code: FaultNotListed, Values: map[string]string{"value": w, "allowed": strings.Join(f.Enum, ", ")}})
@@ -237,7 +237,7 @@ func sameName(d *Dossier, k *Kind, r Record, f Field) bool {
 	for i := range rows.Len() {
 		o := rows.At(i)
 		if o.Key() != r.Key() && owner(o) == owner(r) &&
-			strings.EqualFold(f.value(reflect.ValueOf(o)).String(), f.value(reflect.ValueOf(r)).String()) {
+			strings.EqualFold(f.In(reflect.ValueOf(o)).String(), f.In(reflect.ValueOf(r)).String()) {
 			return true
 		}
 	}

@@ -225,6 +225,16 @@ func (d *Dossier) Record(ref Ref) (*Kind, Record, bool) {
 	return k, r, ok
 }
 
+// RefOf returns the reference to the record with that id, of whatever kind it is.
+func (d *Dossier) RefOf(id string) (Ref, bool) {
+	for _, k := range Kinds {
+		if _, ok := k.In(d).Lookup(id); ok {
+			return Ref{k.Name, id}, true
+		}
+	}
+	return Ref{}, false
+}
+
 // Has tells whether the record that ref names exists.
 func (d *Dossier) Has(ref Ref) bool {
 	_, _, ok := d.Record(ref)
@@ -253,15 +263,13 @@ var kindsByType = sync.OnceValue(func() map[reflect.Type]*Kind {
 // KindOf returns the kind whose records have type t, or nil.
 func KindOf(t reflect.Type) *Kind { return kindsByType()[t] }
 
-func (f Field) value(record reflect.Value) reflect.Value {
+// In returns the member of the record or group, or of the one that record points to.
+func (f Field) In(record reflect.Value) reflect.Value {
 	return reflect.Indirect(record).FieldByIndex(f.index)
 }
 
 // Get returns the value of the member in the record.
-func (f Field) Get(r Record) any { return f.value(reflect.ValueOf(r)).Interface() }
-
-// Set gives the member of the record behind the pointer or addressable value a value.
-func (f Field) Set(record reflect.Value, value any) { f.value(record).Set(reflect.ValueOf(value)) }
+func (f Field) Get(r Record) any { return f.In(reflect.ValueOf(r)).Interface() }
 
 type targeter interface{ Target() reflect.Type }
 
@@ -329,7 +337,7 @@ func (k *Kind) Table() string { return strings.ReplaceAll(k.Plural, "-", "_") }
 
 // refs returns the references the member holds in the record.
 func (f Field) refs(record reflect.Value) []Ref {
-	v := f.value(record)
+	v := f.In(record)
 	if !f.List {
 		return appendRef(nil, f, v)
 	}

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
-	"slices"
 	"strings"
 )
 
@@ -38,7 +37,7 @@ func Undo(d *Dossier, e Entry) error {
 		return ErrChangedSince
 	}
 	for p, v := range e.After {
-		if !bytes.Equal(compacted(flat[p]), compacted(v)) {
+		if !bytes.Equal(flat[p], v) {
 			return ErrChangedSince
 		}
 		delete(flat, p)
@@ -75,18 +74,12 @@ func (k *Kind) undoes(e Entry) bool {
 	if e.Act != Changed {
 		return true
 	}
-	plain := func(pointer string) bool {
-		f, ok := k.Field(strings.SplitN(pointer[1:], "/", 2)[0])
-		return ok && f.Rule == Plain
+	for _, members := range []map[string]json.RawMessage{e.Before, e.After} {
+		for pointer := range members {
+			if f, ok := k.Field(strings.SplitN(pointer[1:], "/", 2)[0]); !ok || f.Rule != Plain {
+				return false
+			}
+		}
 	}
-	return !slices.ContainsFunc(sortedKeys(e.Before), func(p string) bool { return !plain(p) }) &&
-		!slices.ContainsFunc(sortedKeys(e.After), func(p string) bool { return !plain(p) })
-}
-
-func compacted(v json.RawMessage) []byte {
-	var b bytes.Buffer
-	if json.Compact(&b, v) != nil {
-		return v
-	}
-	return b.Bytes()
+	return true
 }

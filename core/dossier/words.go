@@ -716,11 +716,8 @@ func ParseDate(s string) (Date, error) {
 func (d Date) MarshalText() ([]byte, error) { return []byte(d), nil }
 
 // UnmarshalText reads a day; empty text means none.
-func (d *Date) UnmarshalText(b []byte) (err error) {
-	if *d = ""; len(b) > 0 {
-		*d, err = ParseDate(string(b))
-	}
-	return err
+func (d *Date) UnmarshalText(b []byte) error {
+	return readText(d, b, ParseDate)
 }
 
 // Clock is a time of day as 20:30, or "" for none.
@@ -739,11 +736,8 @@ func ParseClock(s string) (Clock, error) {
 func (c Clock) MarshalText() ([]byte, error) { return []byte(c), nil }
 
 // UnmarshalText reads a time of day; empty text means none.
-func (c *Clock) UnmarshalText(b []byte) (err error) {
-	if *c = ""; len(b) > 0 {
-		*c, err = ParseClock(string(b))
-	}
-	return err
+func (c *Clock) UnmarshalText(b []byte) error {
+	return readText(c, b, ParseClock)
 }
 
 // HardwareAddr is an EUI-48 in lower case with colons, or "" for unknown.
@@ -767,11 +761,13 @@ func (h HardwareAddr) MarshalText() ([]byte, error) { return []byte(h), nil }
 
 // UnmarshalText reads any common spelling; empty text means unknown.
 func (h *HardwareAddr) UnmarshalText(b []byte) error {
-	if len(b) == 0 {
-		*h = ""
-		return nil
+	return readText(h, b, ParseHardwareAddr)
+}
+
+// readText reads the text form of a value; empty text means none.
+func readText[T ~string](into *T, b []byte, parse func(string) (T, error)) (err error) {
+	if *into = ""; len(b) > 0 {
+		*into, err = parse(string(b))
 	}
-	parsed, err := ParseHardwareAddr(string(b))
-	*h = parsed
 	return err
 }

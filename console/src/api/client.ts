@@ -63,19 +63,20 @@ export async function records<T>(method: string, path: string, body?: unknown, h
     throw asFailure(e)
   }
   const text = await response.text()
-  if (!response.ok) throw new Failure(readProblem(text))
+  if (!response.ok) throw failureOf(text)
   return { data: (text ? JSON.parse(text) : undefined) as T, etag: response.headers.get('ETag') ?? '' }
 }
 
-function readProblem(text: string): Problem {
+/** The failure that an error answer tells of. */
+export function failureOf(text: string): Failure {
   try {
-    return JSON.parse(text) as Problem
+    return new Failure(JSON.parse(text) as Problem)
   } catch {
-    return unreachable
+    return new Failure(unreachable)
   }
 }
 
 /** A key of its own for each request; crypto.randomUUID is missing on plain http. */
-function requestKey(): string {
+export function requestKey(): string {
   return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('')
 }

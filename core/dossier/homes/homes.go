@@ -6,7 +6,6 @@ import (
 	"net/netip"
 	"reflect"
 	"slices"
-	"strings"
 	"time"
 
 	"pgregory.net/rapid"
@@ -169,7 +168,7 @@ type artist struct {
 
 func (a artist) fill(fields []dossier.Field, group reflect.Value) {
 	for _, f := range fields {
-		v := group.FieldByName(goName(group.Type(), f.Name))
+		v := f.In(group)
 		if f.Rule == dossier.Server || !a.whole && !f.Required && rapid.Bool().Draw(a.t, "leave out "+f.Name) {
 			continue
 		}
@@ -177,28 +176,17 @@ func (a artist) fill(fields []dossier.Field, group reflect.Value) {
 			a.draw(f, v)
 			continue
 		}
-		least := 0
-		if a.whole {
-			least = 1
-		}
-		for i := range rapid.IntRange(least, 3).Draw(a.t, "length of "+f.Name) {
+		for i := range rapid.IntRange(btoi(a.whole), 3).Draw(a.t, "length of "+f.Name) {
 			one := reflect.New(v.Type().Elem()).Elem()
 			a.draw(f, one)
-			if m := one; m.Kind() == reflect.Struct && m.FieldByName("ID").IsValid() && f.Refers == "" {
-				m.FieldByName("ID").SetString(fmt.Sprintf("p%02d", i))
+			for _, g := range f.Group {
+				if g.Name == "id" { // elements stand in the order of their ids
+					g.In(one).SetString(fmt.Sprintf("p%02d", i))
+				}
 			}
 			v.Set(reflect.Append(v, one))
 		}
 	}
-}
-
-func goName(group reflect.Type, jsonName string) string {
-	for _, sf := range reflect.VisibleFields(group) {
-		if name, _, _ := strings.Cut(sf.Tag.Get("json"), ","); name == jsonName {
-			return sf.Name
-		}
-	}
-	panic("no member " + jsonName)
 }
 
 // draw sets v to an arbitrary value of the member, in forms that are not yet canonical too.
@@ -267,9 +255,6 @@ func plain(t *rapid.T, f dossier.Field, v reflect.Value, n int) any {
 		return n + 1
 	case reflect.Float64:
 		return float64(n) + .5
-	}
-	if f.Name == "id" {
-		return fmt.Sprintf("p%02d", rapid.IntRange(0, 99).Draw(t, "element"))
 	}
 	return word.Draw(t, f.Name)
 }

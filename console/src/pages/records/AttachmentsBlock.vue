@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { mdiCameraOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
-import { asFailure, Failure, records, type AnyRecord, type Problem } from '../../api/client'
-import { newKey } from '../../drafts'
+import { failureOf, records, requestKey, type AnyRecord } from '../../api/client'
 import { personName } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
@@ -19,11 +18,11 @@ const chosen = ref<File>()
 const caption = ref('')
 const share = ref(0)
 const { failure: refusal, busy, act } = useAction()
-let key = newKey()
+let key = requestKey()
 
 function choose(e: Event) {
   chosen.value = (e.target as HTMLInputElement).files?.[0]
-  key = newKey()
+  key = requestKey()
 }
 
 const add = () => act(async () => {
@@ -44,13 +43,10 @@ function upload(url: string, body: Blob): Promise<void> {
     x.setRequestHeader('Content-Type', 'application/octet-stream')
     x.setRequestHeader('Idempotency-Key', key)
     x.upload.onprogress = (e) => { share.value = e.lengthComputable ? Math.round((100 * e.loaded) / e.total) : 0 }
-    x.onload = () => { if (x.status < 300) { resolve() } else { reject(problemOf(x.responseText)) } }
-    x.onerror = () => reject(asFailure(new Error('no answer')) as Failure)
+    x.onload = () => { if (x.status < 300) { resolve() } else { reject(failureOf(x.responseText)) } }
+    x.onerror = () => reject(new Error('no answer'))
     x.send(body)
   })
-}
-function problemOf(text: string): Error {
-  try { return new Failure(JSON.parse(text) as Problem) } catch { return asFailure(new Error('no answer')) as Failure }
 }
 const bodyOf = (a: AnyRecord, size = 'full') => `/api/v1/households/${props.code}/attachments/${a.id}/body?size=${size}`
 const removing = ref('')

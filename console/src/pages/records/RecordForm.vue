@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { asFailure, records, type AnyRecord, type Failure, type Kind, type Member } from '../../api/client'
-import { dropDraft, draftOf, keepDraft, newKey } from '../../drafts'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { asFailure, records, requestKey, type AnyRecord, type Failure, type Kind, type Member } from '../../api/client'
+import { dropDraft, draftOf, keepDraft } from '../../drafts'
 import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
@@ -27,7 +27,7 @@ const parts = computed(() => {
 const base = ref<AnyRecord>(props.record)
 const draft = ref<Record<string, unknown>>(copy(props.record))
 const etag = ref(props.etag)
-const key = ref(newKey())
+const key = ref(requestKey())
 const { failure, busy, act } = useAction()
 const faultAt = (pointer: string) => failure.value?.faultAt(pointer)
 
@@ -64,11 +64,11 @@ async function forget() {
   await dropDraft(place)
 }
 async function throwAway() {
-  await forget()
   draft.value = copy(props.record)
   etag.value = props.etag
   restoredAt.value = 0
-  queueMicrotask(() => { keeping = false; clearTimeout(soon) })
+  await nextTick() // what changes the form is kept again; forgotten after that
+  await forget()
 }
 async function leave() {
   await forget()
@@ -93,7 +93,7 @@ const save = () => act(async () => {
   } catch (e) {
     const f = asFailure(e) as Failure
     if (!isNew.value && f.problem.code === 'record-changed') await lookAtTheirs()
-    if (isNew.value && f.problem.code !== 'unreachable' && !madeIn.value.length) key.value = newKey() // it was refused: a corrected one is another request
+    if (isNew.value && f.problem.code !== 'unreachable' && !madeIn.value.length) key.value = requestKey() // it was refused: a corrected one is another request
     throw f
   }
 })
