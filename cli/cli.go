@@ -179,6 +179,9 @@ func (a *App) home(ctx context.Context) (*dossier.Dossier, error) {
 	return a.known, err
 }
 
+// NeedsAttention lets the command end with the exit code for work that is done and needs a look.
+func (a *App) NeedsAttention() { a.attention = true }
+
 func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
 
 func (a *App) completeHouseholds(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {

@@ -94,6 +94,9 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 	if err != nil {
 		return err
 	}
+	if me, err := a.client().WhoAmI(cmd.Context()); err == nil && me.Notice != "" {
+		fmt.Fprintln(a.Err, me.Notice)
+	}
 	if a.format == "json" {
 		return a.show(t, nil, nil)
 	}

@@ -38,6 +38,8 @@ func (s *Server) stream(c huma.Context, seen string) {
 	}
 	missed, complete, events, stop := s.service.Follow(after)
 	defer stop()
+	s.figures.streams.Inc()
+	defer s.figures.streams.Dec()
 	c.SetHeader("Content-Type", "text/event-stream")
 	c.SetHeader("Cache-Control", "no-store")
 	c.SetStatus(http.StatusOK)

@@ -36,8 +36,10 @@ type site struct {
 	as      map[string]*client.Client
 }
 
-func newSite(t *testing.T, p service.Prober) *site {
-	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Guard: true})
+func newSite(t *testing.T, p service.Prober) *site { return newSiteIn(t, t.TempDir(), p) }
+
+func newSiteIn(t *testing.T, dir string, p service.Prober) *site {
+	st, err := store.Open(t.Context(), dir, store.Options{Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
 	s := &site{t: t, store: st, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}

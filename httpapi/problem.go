@@ -50,6 +50,9 @@ func (s *Server) problemOf(ctx context.Context, code string, err error) error {
 		return problem("internal", map[string]string{"request": request}) // the client is gone and reads no answer
 	}
 	s.log.ErrorContext(ctx, "failed", "request", request, "error", err)
+	if trouble := service.TroubleOf(err); trouble != "" && wording.Errors[trouble].Status > 0 {
+		return problem(trouble, nil)
+	}
 	return problem("internal", map[string]string{"request": request})
 }
 

@@ -23,6 +23,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/service"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // Server answers HTTP requests for one service.
@@ -32,6 +33,8 @@ type Server struct {
 	echo    *echo.Echo
 	api     huma.API
 	secure  bool
+	origin  string
+	figures *figures
 
 	closing   chan struct{} // closed when streams of events must end
 	closeOnce sync.Once
@@ -40,8 +43,9 @@ type Server struct {
 // Options make a server.
 type Options struct {
 	Log     *slog.Logger
-	Console fs.FS // the built console; nil serves the API alone
-	Secure  bool  // whether people reach it by https, so that cookies are marked Secure
+	Console fs.FS  // the built console; nil serves the API alone
+	Secure  bool   // whether people reach it by https, so that cookies are marked Secure
+	Origin  string // where people reach it, such as https://kaiku.example.org; "" where they use its address
 	Version string
 }
 
@@ -55,7 +59,7 @@ func New(s *service.Service, o Options) *Server {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, closing: make(chan struct{})}
+	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, origin: o.Origin, figures: newFigures(s, o.Version), closing: make(chan struct{})}
 	srv.echo.Logger = o.Log
 	srv.echo.HTTPErrorHandler = srv.plainError
 	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(service.MaxAttachment+1<<20), middleware.Recover())
@@ -64,6 +68,7 @@ func New(s *service.Service, o Options) *Server {
 	srv.registerAll()
 	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
 	srv.echo.GET("/readyz", srv.ready)
+	srv.echo.GET("/metrics", echo.WrapHandler(srv.figures.handler()))
 	srv.echo.GET("/docs/errors", srv.errorDocs)
 	if o.Console != nil {
 		srv.serveConsole(o.Console)
@@ -201,6 +206,7 @@ func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 		if r, uerr := echo.UnwrapResponse(c.Response()); uerr == nil {
 			status = r.Status
 		}
+		s.figures.answered(n.operation, status, time.Since(began))
 		s.log.DebugContext(ctx, "request", "request", number, "method", c.Request().Method, "path", c.Request().URL.Path, "operation", n.operation,
 			"person", n.person, "household", n.household, "status", status, "ms", time.Since(began).Milliseconds())
 		return nil
@@ -225,6 +231,11 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 
 func (s *Server) sameOrigin(next http.Handler) http.Handler {
 	guard := http.NewCrossOriginProtection()
+	if s.origin != "" {
+		if err := guard.AddTrustedOrigin(s.origin); err != nil {
+			panic(err) // settings were checked
+		}
+	}
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { writeProblem(w, problem("cross-origin", nil)) }))
 	return guard.Handler(next)
 }
@@ -246,7 +257,15 @@ func (s *Server) plainError(c *echo.Context, err error) {
 
 func (s *Server) ready(c *echo.Context) error {
 	if err := s.service.Ready(c.Request().Context()); err != nil {
-		return c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+		said := "the database does not answer"
+		if trouble := service.TroubleOf(err); trouble != "" {
+			said = wording.Errors[trouble].Sentence
+		}
+		return c.String(http.StatusServiceUnavailable, said+"\n")
 	}
-	return c.String(http.StatusOK, "ready\n")
+	said := "ready"
+	if notice := s.service.Notice(); notice != "" {
+		said = "ready, but: " + notice
+	}
+	return c.String(http.StatusOK, said+"\n")
 }

@@ -50,7 +50,7 @@ func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error
 	if err := s.store.AddSession(ctx, session, until); err != nil {
 		return wire.Session{}, err
 	}
-	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite()}, nil
+	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite(), Notice: s.Notice()}, nil
 }
 
 // TokenHash is the form in which a token is kept: its SHA-256.
@@ -82,7 +82,7 @@ func (s *Service) WhoAmI(ctx context.Context, a Actor) (wire.Session, error) {
 		return wire.Session{}, err
 	}
 	p, err := s.store.PersonByID(ctx, a.ID)
-	return wire.Session{Person: personOf(p), OnSite: s.OnSite()}, err
+	return wire.Session{Person: personOf(p), OnSite: s.OnSite(), Notice: s.Notice()}, err
 }
 
 // People lists the firm.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"log/slog"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
@@ -14,6 +15,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/store"
+	"kaiku/wording"
 )
 
 // Prober asks the devices of a home. Each call carries out one test of kind reach or found.
@@ -26,8 +28,10 @@ type Service struct {
 	store  *store.Store
 	prober Prober // nil where this Kaiku does not stand in a home
 	now    func() time.Time
+	behind func() time.Duration
 	log    *slog.Logger
 
+	writes atomic.Int64
 	feed   *feed
 	logins sync.Map // log-in name to *rate.Limiter
 }
@@ -36,6 +40,7 @@ type Service struct {
 type Options struct {
 	Prober Prober
 	Now    func() time.Time
+	Behind func() time.Duration // how far the machine's clock runs behind Now; nil: not at all
 	Log    *slog.Logger
 }
 
@@ -47,7 +52,10 @@ func New(s *store.Store, o Options) *Service {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, log: o.Log, feed: newFeed(o.Now())}
+	if o.Behind == nil {
+		o.Behind = func() time.Duration { return 0 }
+	}
+	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now())}
 }
 
 // OnSite tells whether this Kaiku stands in a home and may ask its devices.
@@ -55,6 +63,22 @@ func (s *Service) OnSite() bool { return s.prober != nil }
 
 // Ready tells whether the service can answer.
 func (s *Service) Ready(ctx context.Context) error { return s.store.Ping(ctx) }
+
+// ClockBehind is how far the machine's clock runs behind what is stored; more than a minute is
+// worth a remark.
+func (s *Service) ClockBehind() time.Duration { return s.behind() }
+
+// Notice says what is wrong with the machine that the service runs on, or "".
+func (s *Service) Notice() string {
+	behind := s.ClockBehind()
+	if behind <= time.Minute {
+		return ""
+	}
+	return wording.Say("clock-behind", map[string]string{"behind": behind.Round(time.Second).String()})
+}
+
+// WriteCount is how many writes changed something since the start.
+func (s *Service) WriteCount() int64 { return s.writes.Load() }
 
 // newID makes a UUIDv7.
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
@@ -127,6 +151,7 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 // tellOf tells who follows of a write, if there was one.
 func (s *Service) tellOf(w store.Written, a Actor) {
 	if len(w.Entries) > 0 {
+		s.writes.Add(1)
 		s.feed.publish(w.Dossier.Home(), w.Dossier.Revision, a.ID)
 	}
 }

@@ -22,3 +22,13 @@ func (s *Store) Shrink(limit int) { s.cache.limit = limit }
 
 // Cached is the number of dossiers in the cache.
 func (s *Store) Cached() int { return s.cache.order.Len() }
+
+// CheckIntegrity reads the whole database through.
+func (s *Store) CheckIntegrity(ctx context.Context) error {
+	db, err := s.writer.DB()
+	if err != nil {
+		return err
+	}
+	_, err = examine(ctx, db)
+	return err
+}

@@ -191,6 +191,16 @@ func (s *Store) Summaries(ctx context.Context, after string, limit int) ([]Summa
 	return out, asStoreError(err)
 }
 
+// Newest returns when the newest entry of any journal was written; zero when there is none.
+func (s *Store) Newest(ctx context.Context) (time.Time, error) {
+	var at []string
+	err := s.reader.WithContext(ctx).Table("summaries").Order("changed_at DESC").Limit(1).Pluck("changed_at", &at).Error
+	if err != nil || len(at) == 0 {
+		return time.Time{}, err
+	}
+	return instant(at[0]), nil
+}
+
 // HomeByCode returns the id of the household with that code.
 func (s *Store) HomeByCode(ctx context.Context, code string) (dossier.ID[dossier.Household], error) {
 	var found []string

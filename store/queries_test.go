@@ -1,7 +1,6 @@
 package store_test
 
 import (
-	"os"
 	"path/filepath"
 	"testing"
 	"time"
@@ -115,17 +114,6 @@ func TestPeopleAreFoundAndUnique(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	assert.ErrorIs(t, s.AddPerson(t.Context(), store.Person{ID: "x", Login: "petri", Name: "Other", Role: "lead"}), store.ErrTaken)
 	assert.Error(t, s.AddPerson(t.Context(), store.Person{ID: "y", Login: "king", Name: "King", Role: "king"}), "a role that is none")
-}
-
-func TestAFolderThatCannotBeUsedIsSaid(t *testing.T) {
-	file := filepath.Join(t.TempDir(), "file")
-	require.NoError(t, os.WriteFile(file, []byte("x"), 0o600))
-	_, err := store.Open(t.Context(), file, store.Options{})
-	assert.ErrorContains(t, err, "data folder")
-	dir := t.TempDir()
-	require.NoError(t, os.WriteFile(filepath.Join(dir, store.FileName), []byte("this is no database, but long enough to look like a file of some kind"), 0o600))
-	_, err = store.Open(t.Context(), dir, store.Options{})
-	assert.ErrorContains(t, err, "not a database")
 }
 
 func TestADataFolderMayHaveAnyName(t *testing.T) {

@@ -12,10 +12,10 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"net/url"
-	"os"
 	"path/filepath"
 	"time"
 
@@ -38,7 +38,6 @@ var (
 	ErrNotFound  = errors.New("not found")
 	ErrTaken     = errors.New("already taken")
 	ErrKeyReused = errors.New("idempotency key was used for another request")
-	ErrNewer     = errors.New("database was made by a newer Kaiku")
 )
 
 // Store is one open data folder. Close it when done.
@@ -50,6 +49,7 @@ type Store struct {
 	guard          bool
 	dir            string
 	key            cipher.AEAD
+	lock           io.Closer
 }
 
 // Options change how a store is opened. The zero value is right for production.
@@ -62,7 +62,8 @@ type Options struct {
 }
 
 // Open opens or makes the database in the folder dir, and brings its schema up to date; before
-// a migration of an existing file a copy of it is kept beside it.
+// a migration of an existing file a copy of it is kept beside it. Until it is closed, no other
+// store opens on the folder. What can be wrong with the folder is told by Trouble.
 func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
@@ -70,15 +71,15 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if o.Now == nil {
 		o.Now = time.Now
 	}
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("make data folder: %w", err)
-	}
-	file := filepath.Join(dir, FileName)
-	writer, err := connect(file, o.Log, false)
+	lock, err := claim(dir)
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{writer: writer, cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard, dir: dir}
+	file := filepath.Join(dir, FileName)
+	s := &Store{cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard, dir: dir, lock: lock}
+	if s.writer, err = connect(file, o.Log, false); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	if s.key, err = loadKey(dir); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
@@ -104,7 +105,7 @@ func (s *Store) Close() error {
 		}
 		all = errors.Join(all, err)
 	}
-	return all
+	return errors.Join(all, s.lock.Close())
 }
 
 // Ping tells whether the database answers.
@@ -130,7 +131,8 @@ func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
 		return nil, errors.Join(fmt.Errorf("open %s: %w", file, err), db.Close())
 	}
 	return gorm.Open(sqlite.New(sqlite.Config{Conn: db}), &gorm.Config{
-		PrepareStmt: true, SkipDefaultTransaction: true,
+		// No PrepareStmt: inside a transaction GORM prepares each statement again all the same.
+		SkipDefaultTransaction: true,
 		Logger: logger.NewSlogLogger(log, logger.Config{SlowThreshold: time.Second, LogLevel: logger.Warn,
 			IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
 	})
@@ -149,15 +151,17 @@ func (s *Store) migrate(ctx context.Context, file string) error {
 	if err != nil {
 		return fmt.Errorf("read migrations: %w", err)
 	}
+	if err := recognise(ctx, db); err != nil {
+		return err
+	}
 	has, err := p.GetDBVersion(ctx)
 	if err != nil {
 		return fmt.Errorf("read schema version of %s: %w", file, err)
 	}
-	sources := p.ListSources()
-	newest := sources[len(sources)-1].Version
+	newest := newestSchema()
 	switch {
 	case has > newest:
-		return fmt.Errorf("%w: schema %d, this one knows %d", ErrNewer, has, newest)
+		return newerSchema(has, newest)
 	case has == newest:
 		return nil
 	case has > 0:
@@ -168,6 +172,39 @@ func (s *Store) migrate(ctx context.Context, file string) error {
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrate %s: %w", file, err)
+	}
+	return nil
+}
+
+// newestSchema is the version that the newest migration leads to.
+func newestSchema() (newest int64) {
+	steps, err := fs.ReadDir(migrations, "migrations")
+	if err != nil {
+		panic(err) // they are built in
+	}
+	for _, step := range steps {
+		if v, err := goose.NumericComponent(step.Name()); err == nil {
+			newest = max(newest, v)
+		}
+	}
+	return newest
+}
+
+func newerSchema(has, newest int64) error {
+	return fmt.Errorf("%w: schema %d, this one knows %d", ErrNewer, has, newest)
+}
+
+// recognise tells an empty database or one of Kaiku's (ErrForeign: neither).
+func recognise(ctx context.Context, db *sql.DB) error {
+	var tables, ours int
+	err := db.QueryRowContext(ctx, `SELECT count(*), count(*) FILTER (WHERE name IN ('goose_db_version', 'summaries', 'journal'))
+		FROM sqlite_schema WHERE type = 'table'`).Scan(&tables, &ours)
+	if err != nil {
+		return err
+	}
+	// goose makes its own table first: a stop right after leaves that one alone.
+	if tables > 1 && ours < 3 {
+		return fmt.Errorf("%w: %s is a database of another program", ErrForeign, FileName)
 	}
 	return nil
 }

@@ -32,6 +32,7 @@ type Session struct {
 	Token  string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only now."`
 	Until  time.Time `json:"until" doc:"When the session ends by itself."`
 	OnSite bool      `json:"onSite" doc:"Whether this Kaiku stands in the home and may ask its devices."`
+	Notice string    `json:"notice,omitzero" doc:"What is wrong with the machine that this Kaiku runs on, with the remedy."`
 }
 
 // Person is someone of the firm.

@@ -4,12 +4,14 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"kaiku/core/dossier"
 )
 
-// Error is one row of the error table: its HTTP status, what happened, and what to do next.
+// Error is one row of the error table: its HTTP status, what happened, and what to do next. Status
+// 0 is met where the program is started or its data folder handled, and never over HTTP.
 type Error struct {
 	Status           int
 	Title            string
@@ -66,6 +68,20 @@ var Errors = map[string]Error{
 	"changed-since":       {409, "Changed since", "What entry {entry} changed of {label} was changed again since.", "Undo the later entry first, or change the record itself."},
 	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address, and that kaiku serve runs there."},
 	"internal":            {500, "Kaiku failed", "Something went wrong in Kaiku itself.", "Try again; if it stays, give the request number {request} to whoever runs it."},
+	"disk-full":           {507, "No room left", "There is no room left on the disk of this Kaiku. Nothing of this was stored.", "Make room on the disk, then send it again."},
+	"data-damaged":        {500, "Data damaged", "The database of this Kaiku is damaged.", "Stop Kaiku, keep the data folder as it is, and bring the newest backup back: kaiku restore FILE --data DIR --replace."},
+	"data-not-writable":   {503, "Not writable", "Kaiku cannot write into its data folder. Nothing of this was stored.", "Give the account that runs Kaiku the right to write there, or mount the disk for writing."},
+	"data-newer":          {0, "Newer data", "{dir} was written by a newer Kaiku than this one.", "Start the newer Kaiku, or bring back a backup that this one made."},
+	"data-foreign":        {0, "Not Kaiku's", "{dir} is {detail}.", "Name another folder with --data; an empty or new one is fine."},
+	"data-in-use":         {0, "In use", "Another Kaiku runs on the data folder {dir}.", "End that one first, or name another folder with --data."},
+	"data-occupied":       {0, "Homes there", "The data folder {dir} holds homes already.", "Say --replace: what stands there now is kept beside it."},
+	"not-a-backup":        {0, "Not a backup", "{file} is no backup of Kaiku.", "Name a file that kaiku backup wrote."},
+	"backup-damaged":      {0, "Backup damaged", "{file} cannot be used, {detail}. Nothing was changed.", "Take another backup."},
+	"backup-there":        {0, "Already there", "{file} is there already.", "Name another file: a backup never overwrites one."},
+	"port-in-use":         {0, "Port in use", "{listen} is taken by another program.", "Is another Kaiku running there? End it, or choose another port with --listen."},
+	"port-not-ours":       {0, "Cannot listen", "Kaiku cannot listen on {listen}: {detail}.", "Name an address of this machine and a free port above 1023, such as 127.0.0.1:7440, with --listen."},
+	"settings-wrong":      {0, "Settings", "{detail}.", "See kaiku help serve, and docs/operation.md for the file."},
+	"clock-behind":        {0, "Clock set back", "The clock of this machine runs {behind} behind the newest entry that is stored. New entries carry the time of the newest one until the clock has caught up.", "Set the clock. If it is right and ran ahead before, start once with --trust-clock."},
 	"household-needs-you": {422, "Whose home?", "An observer cannot be answerable for a home.", "Name a custodian."},
 }
 
@@ -89,6 +105,12 @@ var Faults = map[string]string{
 	"fixed":                            "this is set once, on creation",
 	"unknown-member":                   "there is no such member",
 	"schema":                           "{detail}",
+}
+
+// Say says a row of the error table with its remedy.
+func Say(code string, values map[string]string) string {
+	e := Errors[code]
+	return Fill(e.Sentence, values) + " " + Fill(e.Remedy, values)
 }
 
 // Fault says a fault of a record.
@@ -132,10 +154,14 @@ func A(noun string) string {
 // ErrorsPage returns the error table as a page in Markdown, in the order of the codes.
 func ErrorsPage() string {
 	var b strings.Builder
-	b.WriteString("# Errors\n\nEvery error of the API is a Problem Details answer (RFC 9457) with one of these codes; its `type` is `/docs/errors#code`. Words in\nbraces are filled in. Made from `wording.Errors` by `go test ./wording -update`.\n\n| code | status | what happened | what to do |\n|---|---|---|---|\n")
+	b.WriteString("# Errors\n\nEvery error of the API is a Problem Details answer (RFC 9457) with one of these codes; its `type` is `/docs/errors#code`. Words in\nbraces are filled in; a row without a status is met where Kaiku is started or its data folder handled. Made from `wording.Errors` by `go test ./wording -update`.\n\n| code | status | what happened | what to do |\n|---|---|---|---|\n")
 	for _, code := range slices.Sorted(maps.Keys(Errors)) {
 		e := Errors[code]
-		fmt.Fprintf(&b, "| `%s` | %d | %s | %s |\n", code, e.Status, e.Sentence, e.Remedy)
+		status := "none"
+		if e.Status > 0 {
+			status = strconv.Itoa(e.Status)
+		}
+		fmt.Fprintf(&b, "| `%s` | %s | %s | %s |\n", code, status, e.Sentence, e.Remedy)
 	}
 	b.WriteString("\nFaults of single members, with a pointer to what to correct:\n\n| code | what is wrong |\n|---|---|\n")
 	for _, code := range slices.Sorted(maps.Keys(Faults)) {

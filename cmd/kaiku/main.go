@@ -18,8 +18,13 @@ func main() { os.Exit(run(context.Background(), os.Args[1:])) }
 func run(ctx context.Context, args []string) int {
 	a := newApp()
 	a.In, a.Out, a.Err, a.Getenv = os.Stdin, os.Stdout, os.Stderr, os.Getenv
-	a.Extra = []*cobra.Command{serveCommand(a), demoCommand(a), storyCommand(a)}
+	a.Extra = ownCommands(a)
 	return a.Run(ctx, args...)
+}
+
+// ownCommands are those that need more than client, probes and practice house.
+func ownCommands(a *cli.App) []*cobra.Command {
+	return []*cobra.Command{serveCommand(a), demoCommand(a), storyCommand(a), backupCommand(a), restoreCommand(a)}
 }
 
 func newApp() *cli.App { return &cli.App{Version: version} }

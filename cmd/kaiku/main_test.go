@@ -136,7 +136,7 @@ func TestCommandsAreDocumented(t *testing.T) {
 	}
 	a := newApp()
 	a.Getenv = func(string) string { return "" }
-	a.Extra = []*cobra.Command{serveCommand(a), demoCommand(a), storyCommand(a)}
+	a.Extra = ownCommands(a)
 	walk(a.Root(), "")
 	for name := range there {
 		assert.True(t, documented[name], "docs/commands.md does not name: %s", name)
@@ -161,7 +161,7 @@ func TestWrongUseExitsWith2(t *testing.T) {
 		{[]string{"test", "run", "-H", "H-0001", "--probe-within", "everything"}, cli.WrongUse, "is not a prefix"},
 		{[]string{"today", "--address", "http://127.0.0.1:1"}, cli.Failed, "does not answer"},
 		{[]string{"serve", "--data", t.TempDir(), "--on-site"}, cli.Failed, "--probe-within"},
-		{[]string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:99999"}, cli.Failed, "listen on"},
+		{[]string{"serve", "--data", t.TempDir(), "--log-format", "xml"}, cli.Failed, "text or json"},
 		{[]string{"--version"}, cli.Done, "kaiku version"},
 	} {
 		var out bytes.Buffer
@@ -170,7 +170,7 @@ func TestWrongUseExitsWith2(t *testing.T) {
 		a.Getenv = func(name string) string {
 			return map[string]string{"KAIKU_SESSION_FILE": filepath.Join(t.TempDir(), "none.json")}[name]
 		}
-		a.Extra = []*cobra.Command{serveCommand(a)}
+		a.Extra = ownCommands(a)
 		assert.Equal(t, c.code, a.Run(t.Context(), c.args...), "%v: %s", c.args, out.String())
 		assert.Contains(t, out.String(), c.says)
 	}

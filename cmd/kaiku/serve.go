@@ -8,9 +8,7 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
-	"net"
 	"net/http"
-	"net/netip"
 	"os/signal"
 	"strings"
 	"syscall"
@@ -21,22 +19,16 @@ import (
 	"kaiku/cli"
 	"kaiku/console"
 	"kaiku/httpapi"
-	"kaiku/probe"
 	"kaiku/service"
 	"kaiku/store"
 )
 
-// settings are the flags of serve; each can be given as KAIKU_ and its name in capitals.
-type settings struct {
-	data, listen string
-	onSite       bool
-	within       []string
-	verbose      bool
-}
-
 func serveCommand(a *cli.App) *cobra.Command {
-	var s settings
 	c := &cobra.Command{Use: "serve", Short: "Run the service and its console", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		s, err := readSettings(cmd.Flags(), a.Getenv)
+		if err != nil {
+			return err
+		}
 		running, err := start(cmd.Context(), s, a.Err)
 		if err != nil {
 			return err
@@ -47,18 +39,7 @@ func serveCommand(a *cli.App) *cobra.Command {
 		fmt.Fprintf(a.Out, "Kaiku serves at %s. Ctrl-C ends it.\n", running.address)
 		return running.untilStopped(cmd.Context())
 	}}
-	env := func(name, otherwise string) string {
-		if v := a.Getenv("KAIKU_" + name); v != "" {
-			return v
-		}
-		return otherwise
-	}
-	f := c.Flags()
-	f.StringVar(&s.data, "data", env("DATA", "kaiku-data"), "folder of database and key (KAIKU_DATA)")
-	f.StringVar(&s.listen, "listen", env("LISTEN", "127.0.0.1:7440"), "address and port to listen on (KAIKU_LISTEN)")
-	f.BoolVar(&s.onSite, "on-site", env("ON_SITE", "") == "1", "this Kaiku stands in the household's network and may ask its devices (KAIKU_ON_SITE=1)")
-	f.StringSliceVar(&s.within, "probe-within", strings.FieldsFunc(env("PROBE_WITHIN", ""), func(r rune) bool { return r == ',' }), "prefixes it may ask (KAIKU_PROBE_WITHIN)")
-	f.BoolVar(&s.verbose, "verbose", env("VERBOSE", "") == "1", "log every request (KAIKU_VERBOSE=1)")
+	settingFlags(c.Flags())
 	return c
 }
 
@@ -99,57 +80,51 @@ func keepSwept(s *service.Service, log *slog.Logger) (end func()) {
 }
 
 func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
-	level := slog.LevelWarn
-	if s.verbose {
-		level = slog.LevelDebug
-	}
-	log := slog.New(slog.NewTextHandler(errs, &slog.HandlerOptions{Level: level}))
+	log := s.logger(errs)
 	prober, err := s.prober()
 	if err != nil {
 		return nil, err
 	}
-	st, err := store.Open(ctx, s.data, store.Options{Log: log})
-	if err != nil {
-		return nil, fmt.Errorf("open the data folder %s: %w", s.data, err)
+	if s.now == nil {
+		s.now = time.Now
 	}
-	r := &running{store: st, service: service.New(st, service.Options{Prober: prober, Log: log}), failed: make(chan error, 1)}
+	clock := service.NewSteadyClock(s.now, time.Time{})
+	st, err := store.Open(ctx, s.data, store.Options{Log: log, Now: func() time.Time { return clock.Now() }})
+	if err != nil {
+		return nil, troubleSaid(err, map[string]string{"dir": s.data})
+	}
+	newest, err := st.Newest(ctx)
+	if err != nil {
+		return nil, errors.Join(err, st.Close())
+	}
+	if !s.trust {
+		clock = service.NewSteadyClock(s.now, newest)
+	}
+	r := &running{store: st, service: service.New(st, service.Options{Prober: prober, Log: log, Now: clock.Now, Behind: clock.Behind}), failed: make(chan error, 1)}
+	if notice := r.service.Notice(); notice != "" {
+		log.Warn(notice)
+	}
 	if r.first, err = firstCoordinator(ctx, r.service); err != nil {
 		return nil, errors.Join(err, st.Close())
 	}
-	l, err := net.Listen("tcp", s.listen)
+	l, err := s.listener()
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("listen on %s: %w. Is another Kaiku running there? Choose another with --listen", s.listen, err), st.Close())
+		return nil, errors.Join(err, st.Close())
 	}
 	built, err := fs.Sub(console.Dist, "dist")
 	if err != nil {
 		return nil, errors.Join(err, l.Close(), st.Close())
 	}
-	r.address = "http://" + l.Addr().String()
-	api := httpapi.New(r.service, httpapi.Options{Log: log, Console: built, Version: version})
+	if r.address = s.origin(); r.address == "" {
+		r.address = s.scheme() + "://" + l.Addr().String()
+	}
+	api := httpapi.New(r.service, httpapi.Options{Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin()})
 	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)
 	r.swept = keepSwept(r.service, log)
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil
-}
-
-func (s settings) prober() (service.Prober, error) {
-	if !s.onSite {
-		return nil, nil
-	}
-	if len(s.within) == 0 {
-		return nil, errors.New("--on-site needs --probe-within: the prefixes this Kaiku may ask")
-	}
-	g := probe.Guard{}
-	for _, w := range s.within {
-		p, err := netip.ParsePrefix(w)
-		if err != nil {
-			return nil, fmt.Errorf("--probe-within %s is not a prefix; write it as 10.20.4.0/24", w)
-		}
-		g.Within = append(g.Within, p)
-	}
-	return probe.Prober{Guard: g}, nil
 }
 
 // firstCoordinator lets somebody into a new Kaiku.

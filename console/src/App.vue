@@ -32,6 +32,7 @@ async function leave() {
       <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
     </v-app-bar>
     <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be old; it is brought up to date when the connection is back.</p>
+    <p v-else-if="person && me.session?.notice" class="gone" role="status">{{ me.session.notice }}</p>
     <router-view />
   </v-app>
 </template>

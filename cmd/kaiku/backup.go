@@ -1,0 +1,115 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"kaiku/cli"
+	"kaiku/store"
+	"kaiku/wording"
+)
+
+func backupCommand(a *cli.App) *cobra.Command {
+	var data string
+	c := &cobra.Command{Use: "backup FILE", Short: "Copy database and files into one file, while Kaiku may run", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		defer stop()
+		m, err := store.Backup(ctx, data, args[0], version, time.Now(), progress(a.Err, "Copying"))
+		if err := stoppedOr(ctx, err, "no backup was written", map[string]string{"dir": data, "file": args[0]}); err != nil {
+			return err
+		}
+		fmt.Fprintf(a.Out, "Backed up %s and %s, %s before packing, to %s.\n", wording.Count(m.Homes, "home"), wording.Count(m.Bodies, "file"), size(m.Bytes), args[0])
+		fmt.Fprintf(a.Out, "The key is not in it: keep a copy of %s elsewhere. Without it the secrets cannot be opened.\n", filepath.Join(data, store.KeyName))
+		return remark(a, m)
+	}}
+	dataFlag(a, c, &data)
+	return c
+}
+
+func restoreCommand(a *cli.App) *cobra.Command {
+	var data string
+	var replace bool
+	c := &cobra.Command{Use: "restore FILE", Short: "Bring a backup back, after checking all of it", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		defer stop()
+		m, kept, err := store.Restore(ctx, args[0], data, replace, time.Now(), progress(a.Err, "Unpacking"))
+		about := map[string]string{"dir": data, "file": args[0]}
+		if errors.Is(err, store.ErrNewer) {
+			about["dir"] = args[0]
+		}
+		if err := stoppedOr(ctx, err, "nothing was changed", about); err != nil {
+			return err
+		}
+		fmt.Fprintf(a.Out, "Restored %s and %s of %s into %s. Everybody has to log in again, and tokens are to be made anew.\n",
+			wording.Count(m.Homes, "home"), wording.Count(m.Bodies, "file"), m.MadeAt.Local().Format("2 Jan 2006 15:04"), data)
+		if kept != "" {
+			fmt.Fprintf(a.Out, "What stood there before is kept in %s.\n", kept)
+		}
+		if _, err := os.Stat(filepath.Join(data, store.KeyName)); err != nil {
+			fmt.Fprintf(a.Out, "There is no %s in %s yet: put the key of the old data folder there before Kaiku is started, or its secrets stay closed.\n", store.KeyName, data)
+		}
+		return remark(a, m)
+	}}
+	dataFlag(a, c, &data)
+	c.Flags().BoolVar(&replace, "replace", false, "put it in the place of the homes that are there; they are kept beside it")
+	return c
+}
+
+func dataFlag(a *cli.App, c *cobra.Command, data *string) {
+	otherwise := a.Getenv(variable("data"))
+	if otherwise == "" {
+		otherwise = "kaiku-data"
+	}
+	c.Flags().StringVar(data, "data", otherwise, "the data folder (KAIKU_DATA)")
+}
+
+// remark tells of files that records name and that are lost; the exit code asks for attention.
+func remark(a *cli.App, m store.Manifest) error {
+	if len(m.Missing) == 0 {
+		return nil
+	}
+	fmt.Fprintf(a.Out, "%s that records name were not in the data folder: their attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
+	a.NeedsAttention()
+	return nil
+}
+
+func stoppedOr(ctx context.Context, err error, otherwise string, values map[string]string) error {
+	if err == nil {
+		return nil
+	}
+	if ctx.Err() != nil {
+		return fmt.Errorf("stopped; %s", otherwise)
+	}
+	return troubleSaid(err, values)
+}
+
+// progress writes how far the work is over one line of a terminal, and nothing elsewhere.
+func progress(to io.Writer, doing string) store.Tell {
+	f, ok := to.(*os.File)
+	if !ok || !term.IsTerminal(int(f.Fd())) {
+		return func(int64, int64) {}
+	}
+	return func(done, of int64) {
+		fmt.Fprintf(f, "\r%s %s of %s", doing, size(done), size(of))
+		if done == of {
+			fmt.Fprint(f, "\r\033[K")
+		}
+	}
+}
+
+func size(bytes int64) string {
+	if bytes < 1_000_000 {
+		return fmt.Sprintf("%.1f kB", float64(bytes)/1e3)
+	}
+	return fmt.Sprintf("%.1f MB", float64(bytes)/1e6)
+}

@@ -1,0 +1,284 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"crypto/ecdsa"
+	"crypto/elliptic"
+	"crypto/rand"
+	"crypto/tls"
+	"crypto/x509"
+	"crypto/x509/pkix"
+	"encoding/pem"
+	"io"
+	"math/big"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/spf13/pflag"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/cli"
+	"kaiku/store"
+)
+
+func nothing(string) string { return "" }
+
+// typedIn runs one command and returns its exit code and all it said.
+func typedIn(t *testing.T, env map[string]string, args ...string) (int, string) {
+	var out bytes.Buffer
+	a := newApp()
+	a.In, a.Out, a.Err = strings.NewReader(""), &out, &out
+	a.Getenv = func(name string) string { return env[name] }
+	a.Extra = ownCommands(a)
+	return a.Run(t.Context(), args...), out.String()
+}
+
+func settingsOf(t *testing.T, env map[string]string, args ...string) (settings, error) {
+	f := pflag.NewFlagSet("serve", pflag.ContinueOnError)
+	settingFlags(f)
+	require.NoError(t, f.Parse(args))
+	return readSettings(f, func(name string) string { return env[name] })
+}
+
+func TestSettingsByFlagVariableAndFile(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "kaiku.toml")
+	require.NoError(t, os.WriteFile(file, []byte(`# the office
+data = "/srv/kaiku"
+listen = "127.0.0.1:1"
+on-site = true
+probe-within = ["10.20.4.0/24", "10.20.5.0/24"]
+log-format = "json"
+`), 0o600))
+	s, err := settingsOf(t, map[string]string{"KAIKU_CONFIG": file, "KAIKU_LISTEN": "127.0.0.1:2", "KAIKU_LOG_FORMAT": "text", "KAIKU_ADDRESS": "elsewhere"}, "--log-format", "json")
+	require.NoError(t, err)
+	assert.Equal(t, "/srv/kaiku", s.data, "the file, where nothing else says it")
+	assert.Equal(t, "127.0.0.1:2", s.listen, "a variable beats the file")
+	assert.Equal(t, "json", s.logFormat, "a flag beats both")
+	assert.True(t, s.onSite)
+	assert.Equal(t, []string{"10.20.4.0/24", "10.20.5.0/24"}, s.within)
+	s, err = settingsOf(t, map[string]string{"KAIKU_PROBE_WITHIN": "10.1.0.0/16,10.2.0.0/16", "KAIKU_ON_SITE": "1"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"10.1.0.0/16", "10.2.0.0/16"}, s.within)
+	assert.Equal(t, "kaiku-data", s.data, "the default")
+}
+
+func TestWrongSettingsAreSaid(t *testing.T) {
+	for _, c := range []struct{ name, file, says string }{
+		{"a name that is none", `liston = "x"`, `no setting "liston"`},
+		{"a number for a text", `listen = 7440`, "listen must be text in quotes"},
+		{"a text for a switch", `on-site = "yes"`, "on-site must be true or false"},
+		{"a text for a list", `probe-within = "10.0.0.0/8"`, "probe-within must be a list"},
+		{"no TOML", `listen: 7440`, "cannot be read"},
+		{"a certificate without its key", `tls-certificate = "c.pem"`, "go together"},
+		{"a public address with a path", `public-url = "https://example.org/kaiku"`, "without a path"},
+		{"another log", `log-format = "xml"`, "text or json"},
+	} {
+		file := filepath.Join(t.TempDir(), "kaiku.toml")
+		require.NoError(t, os.WriteFile(file, []byte(c.file), 0o600))
+		_, err := settingsOf(t, nil, "--config", file)
+		assert.ErrorContains(t, err, c.says, c.name)
+	}
+	_, err := settingsOf(t, nil, "--config", "/nowhere/kaiku.toml")
+	assert.ErrorContains(t, err, "/nowhere/kaiku.toml")
+}
+
+// pemFiles writes a certificate for 127.0.0.1 and its key.
+func pemFiles(t *testing.T, dir, name string) (certificate, key string, pool *x509.CertPool) {
+	private, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	require.NoError(t, err)
+	template := &x509.Certificate{SerialNumber: big.NewInt(time.Now().UnixNano()), Subject: pkix.Name{CommonName: name}, IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1)},
+		NotBefore: time.Now().Add(-time.Hour), NotAfter: time.Now().Add(time.Hour), IsCA: true, BasicConstraintsValid: true}
+	der, err := x509.CreateCertificate(rand.Reader, template, template, &private.PublicKey, private)
+	require.NoError(t, err)
+	keyDER, err := x509.MarshalECPrivateKey(private)
+	require.NoError(t, err)
+	certificate, key = filepath.Join(dir, "cert.pem"), filepath.Join(dir, "key.pem")
+	require.NoError(t, os.WriteFile(certificate, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), 0o600))
+	require.NoError(t, os.WriteFile(key, pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: keyDER}), 0o600))
+	parsed, err := x509.ParseCertificate(der)
+	require.NoError(t, err)
+	pool = x509.NewCertPool()
+	pool.AddCert(parsed)
+	return certificate, key, pool
+}
+
+func TestOwnCertificate(t *testing.T) {
+	dir := t.TempDir()
+	cert, key, pool := pemFiles(t, dir, "first")
+	r, err := start(t.Context(), settings{data: filepath.Join(dir, "data"), listen: "127.0.0.1:0", certificate: cert, key: key, publicURL: ""}, io.Discard)
+	require.NoError(t, err)
+	defer func() { assert.NoError(t, r.stop()) }()
+	assert.True(t, strings.HasPrefix(r.address, "https://127.0.0.1:"))
+	get := func(pool *x509.CertPool) string {
+		c := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{RootCAs: pool}, DisableKeepAlives: true}}
+		resp, err := c.Get(r.address + "/readyz")
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		b, err := io.ReadAll(resp.Body)
+		require.NoError(t, err)
+		assert.Equal(t, "ready\n", string(b))
+		return resp.TLS.PeerCertificates[0].Subject.CommonName
+	}
+	assert.Equal(t, "first", get(pool))
+	_, _, renewed := pemFiles(t, dir, "renewed")
+	require.NoError(t, os.Chtimes(cert, time.Now(), time.Now().Add(time.Second)))
+	assert.Equal(t, "renewed", get(renewed), "a renewal needs no restart")
+	_, err = start(t.Context(), settings{data: filepath.Join(dir, "other"), listen: "127.0.0.1:0", certificate: cert, key: cert}, io.Discard)
+	assert.ErrorContains(t, err, "certificate cannot be used")
+}
+
+// Reached by https through a proxy, cookies are Secure and the public origin may write.
+func TestPublicURL(t *testing.T) {
+	r, err := start(t.Context(), settings{data: t.TempDir(), listen: "127.0.0.1:0", publicURL: "https://kaiku.example.org/"}, io.Discard)
+	require.NoError(t, err)
+	defer func() { assert.NoError(t, r.stop()) }()
+	assert.Equal(t, "https://kaiku.example.org", r.address)
+	post := func(origin string) *http.Response {
+		w := &recorder{header: http.Header{}}
+		req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, "/api/v1/session", strings.NewReader(`{"login":"coordinator","password":"`+r.first+`"}`))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("Origin", origin)
+		req.Host = "127.0.0.1:7440"
+		r.server.Handler.ServeHTTP(w, req)
+		return &http.Response{StatusCode: w.status, Header: w.header}
+	}
+	good := post("https://kaiku.example.org")
+	require.Equal(t, http.StatusOK, good.StatusCode)
+	require.Len(t, good.Cookies(), 1)
+	assert.True(t, good.Cookies()[0].Secure)
+	assert.Equal(t, http.StatusForbidden, post("https://elsewhere.example.org").StatusCode)
+}
+
+type recorder struct {
+	header http.Header
+	status int
+	bytes.Buffer
+}
+
+func (r *recorder) Header() http.Header    { return r.header }
+func (r *recorder) WriteHeader(status int) { r.status = status }
+
+// A clock that was set back does not make entries older than those before them, and is said.
+func TestClockSetBack(t *testing.T) {
+	dir, noon := t.TempDir(), time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+	run := func(now time.Time, trust bool) (address string, r *running, log *bytes.Buffer) {
+		log = &bytes.Buffer{}
+		r, err := start(t.Context(), settings{data: dir, listen: "127.0.0.1:0", now: func() time.Time { return now }, trust: trust}, log)
+		require.NoError(t, err)
+		return r.address, r, log
+	}
+	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(t.TempDir(), "s.json"), "KAIKU_HOUSEHOLD": "H-0700"}
+	address, r, log := run(noon, false)
+	assert.Empty(t, log.String())
+	env["KAIKU_ADDRESS"], env["KAIKU_PASSWORD"] = address, r.first
+	code, said := typedIn(t, env, "login", "coordinator")
+	require.Equal(t, cli.Done, code, said)
+	code, said = typedIn(t, env, "household", "add", "H-0700", "Quay House")
+	require.Equal(t, cli.Done, code, said)
+	require.NoError(t, r.stop())
+
+	address, r, log = run(noon.Add(-3*time.Hour), false)
+	env["KAIKU_ADDRESS"] = address
+	assert.Contains(t, log.String(), "runs 3h0m0s behind")
+	code, said = typedIn(t, env, "login", "coordinator")
+	require.Equal(t, cli.Done, code, said)
+	code, said = typedIn(t, env, "today")
+	require.Equal(t, cli.Done, code, said)
+	assert.Contains(t, said, "Set the clock.")
+	code, said = typedIn(t, env, "room", "add", "--name", "Cellar")
+	require.Equal(t, cli.Done, code, said)
+	_, said = typedIn(t, env, "journal", "list", "--format", "json")
+	assert.Equal(t, 2, strings.Count(said, `"at": "2026-11-25T12:00:00Z"`), said)
+	resp, err := http.Get(address + "/readyz")
+	require.NoError(t, err)
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	assert.Contains(t, string(b), "ready, but")
+	require.NoError(t, r.stop())
+
+	_, r, log = run(noon.Add(-3*time.Hour), true)
+	assert.Empty(t, log.String(), "--trust-clock takes it as it is")
+	require.NoError(t, r.stop())
+}
+
+func TestWhatIsWrongAtTheStartIsSaid(t *testing.T) {
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	foreign := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(foreign, "letters.odt"), nil, 0o600))
+	used := t.TempDir()
+	r, err := start(t.Context(), settings{data: used, listen: "127.0.0.1:0"}, io.Discard)
+	require.NoError(t, err)
+	defer func() { assert.NoError(t, r.stop()) }()
+	for _, c := range []struct {
+		name string
+		args []string
+		says []string
+	}{
+		{"port in use", []string{"serve", "--data", t.TempDir(), "--listen", taken.Addr().String()}, []string{"taken by another program", "--listen"}},
+		{"no such port", []string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:99999"}, []string{"cannot listen on 127.0.0.1:99999", "free port"}},
+		{"not an address of this machine", []string{"serve", "--data", t.TempDir(), "--listen", "192.0.2.1:7440"}, []string{"cannot listen on 192.0.2.1:7440"}},
+		{"another program's folder", []string{"serve", "--data", foreign}, []string{"not a data folder of Kaiku", "letters.odt", "--data"}},
+		{"a folder in use", []string{"serve", "--data", used}, []string{"Another Kaiku runs", "End that one first"}},
+		{"restore under a running one", []string{"restore", "--data", used, "x.tar.gz"}, []string{"x.tar.gz"}},
+		{"backup of nothing", []string{"backup", "--data", t.TempDir(), filepath.Join(t.TempDir(), "b.tar.gz")}, []string{"not a data folder of Kaiku"}},
+	} {
+		code, said := typedIn(t, nil, c.args...)
+		assert.Equal(t, cli.Failed, code, c.name)
+		for _, want := range c.says {
+			assert.Contains(t, said, want, c.name)
+		}
+		assert.NotContains(t, said, "{", c.name)
+	}
+}
+
+func TestBackupAndRestoreByCommand(t *testing.T) {
+	dir := t.TempDir()
+	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
+	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
+	require.NoError(t, err)
+	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_ADDRESS": r.address, "KAIKU_PASSWORD": r.first, "KAIKU_DATA": data}
+	for _, args := range [][]string{{"login", "coordinator"}, {"household", "add", "H-0700", "Quay House"}, {"room", "add", "--name", "Cellar"}} {
+		code, said := typedIn(t, env, args...)
+		require.Equal(t, cli.Done, code, said)
+	}
+	code, said := typedIn(t, env, "backup", file)
+	require.Equal(t, cli.Done, code, said)
+	assert.Contains(t, said, "Backed up 1 home and 0 files")
+	assert.Contains(t, said, store.KeyName)
+	code, said = typedIn(t, env, "backup", file)
+	assert.Equal(t, cli.Failed, code)
+	assert.Contains(t, said, "is there already")
+	code, said = typedIn(t, env, "restore", file, "--replace")
+	assert.Equal(t, cli.Failed, code)
+	assert.Contains(t, said, "Another Kaiku runs")
+	require.NoError(t, r.stop())
+	code, said = typedIn(t, env, "restore", file)
+	assert.Equal(t, cli.Failed, code)
+	assert.Contains(t, said, "--replace")
+	code, said = typedIn(t, env, "restore", file, "--replace")
+	require.Equal(t, cli.Done, code, said)
+	assert.Contains(t, said, "kept in")
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	var out bytes.Buffer
+	a := newApp()
+	a.In, a.Out, a.Err, a.Getenv = strings.NewReader(""), &out, &out, nothing
+	a.Extra = ownCommands(a)
+	require.Equal(t, cli.Failed, a.Run(ctx, "backup", filepath.Join(dir, "stopped.tar.gz"), "--data", data))
+	assert.Contains(t, out.String(), "stopped; no backup was written")
+	left, err := filepath.Glob(filepath.Join(dir, ".kaiku-backup-*"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+	require.NoFileExists(t, filepath.Join(dir, "stopped.tar.gz"))
+}

@@ -1,0 +1,168 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"net/netip"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/knadh/koanf/parsers/toml/v2"
+	"github.com/knadh/koanf/providers/env/v2"
+	"github.com/knadh/koanf/providers/file"
+	"github.com/knadh/koanf/providers/posflag"
+	"github.com/knadh/koanf/v2"
+	"github.com/spf13/pflag"
+
+	"kaiku/probe"
+	"kaiku/service"
+	"kaiku/wording"
+)
+
+// settings of serve. Each is a flag, a variable KAIKU_ and its name in capitals, and a line of
+// the TOML file; the first of these that is given holds.
+type settings struct {
+	data, listen     string
+	onSite           bool
+	within           []string
+	publicURL        string
+	certificate, key string
+	verbose, trust   bool
+	logFormat        string
+	now              func() time.Time // nil: the machine's clock
+}
+
+// settingFlags are the flags of serve with their help and defaults.
+func settingFlags(f *pflag.FlagSet) {
+	f.String("config", "", "TOML file with any of these settings (KAIKU_CONFIG)")
+	f.String("data", "kaiku-data", "folder of database, files and key (KAIKU_DATA)")
+	f.String("listen", "127.0.0.1:7440", "address and port to listen on (KAIKU_LISTEN)")
+	f.Bool("on-site", false, "this Kaiku stands in the household's network and may ask its devices (KAIKU_ON_SITE=1)")
+	f.StringSlice("probe-within", nil, "prefixes it may ask (KAIKU_PROBE_WITHIN)")
+	f.String("public-url", "", "where people reach it, such as https://kaiku.example.org (KAIKU_PUBLIC_URL)")
+	f.String("tls-certificate", "", "file of the certificate and its chain, PEM (KAIKU_TLS_CERTIFICATE)")
+	f.String("tls-key", "", "file of the certificate's key, PEM (KAIKU_TLS_KEY)")
+	f.Bool("verbose", false, "log every request (KAIKU_VERBOSE=1)")
+	f.String("log-format", "text", "how the log is written: text or json (KAIKU_LOG_FORMAT)")
+	f.Bool("trust-clock", false, "take the machine's clock even where entries are newer (KAIKU_TRUST_CLOCK=1)")
+}
+
+func variable(flag string) string {
+	return "KAIKU_" + strings.ToUpper(strings.ReplaceAll(flag, "-", "_"))
+}
+
+// readSettings puts flags, variables and file together.
+func readSettings(flags *pflag.FlagSet, getenv func(string) string) (settings, error) {
+	k := koanf.New("/")
+	name, _ := flags.GetString("config")
+	if name == "" {
+		name = getenv(variable("config"))
+	}
+	if name != "" {
+		if err := k.Load(file.Provider(name), toml.Parser()); err != nil {
+			return settings{}, settingsWrong("the file %s cannot be read: %v", name, err)
+		}
+		if err := checkFile(k, name); err != nil {
+			return settings{}, err
+		}
+	}
+	var given []string
+	flags.VisitAll(func(f *pflag.Flag) {
+		if v := getenv(variable(f.Name)); v != "" {
+			given = append(given, f.Name+"="+v)
+		}
+	})
+	if err := errors.Join(k.Load(env.Provider("/", env.Opt{EnvironFunc: func() []string { return given }}), nil),
+		k.Load(posflag.Provider(flags, "/", k), nil)); err != nil {
+		return settings{}, err
+	}
+	within := k.Strings("probe-within")
+	if text := k.String("probe-within"); len(within) == 0 && text != "" {
+		within = strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
+	}
+	s := settings{data: k.String("data"), listen: k.String("listen"), onSite: k.Bool("on-site"), within: within, publicURL: k.String("public-url"),
+		certificate: k.String("tls-certificate"), key: k.String("tls-key"), verbose: k.Bool("verbose"), trust: k.Bool("trust-clock"), logFormat: k.String("log-format")}
+	return s, s.check()
+}
+
+// checkFile refuses names that are no settings, and values of another type than the setting's.
+func checkFile(k *koanf.Koanf, name string) error {
+	flags := pflag.NewFlagSet("settings", pflag.ContinueOnError)
+	settingFlags(flags)
+	for _, key := range k.Keys() {
+		f := flags.Lookup(key)
+		if f == nil || key == "config" {
+			return settingsWrong("%s: there is no setting %q", name, key)
+		}
+		want, right := "text in quotes", false
+		switch v := k.Get(key).(type) {
+		case string:
+			right = f.Value.Type() == "string"
+		case bool:
+			right = f.Value.Type() == "bool"
+		case []any:
+			right = f.Value.Type() == "stringSlice" && !slices.ContainsFunc(v, func(e any) bool { _, text := e.(string); return !text })
+		}
+		switch f.Value.Type() {
+		case "bool":
+			want = "true or false"
+		case "stringSlice":
+			want = "a list of texts in brackets"
+		}
+		if !right {
+			return settingsWrong("%s: %s must be %s", name, key, want)
+		}
+	}
+	return nil
+}
+
+func settingsWrong(format string, args ...any) error {
+	return errors.New(wording.Say("settings-wrong", map[string]string{"detail": fmt.Sprintf(format, args...)}))
+}
+
+func (s settings) check() error {
+	if s.logFormat != "text" && s.logFormat != "json" {
+		return settingsWrong("--log-format is text or json, not %q", s.logFormat)
+	}
+	if (s.certificate == "") != (s.key == "") {
+		return settingsWrong("--tls-certificate and --tls-key go together")
+	}
+	if s.publicURL != "" {
+		u, err := url.Parse(s.publicURL)
+		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" || u.RawQuery != "" {
+			return settingsWrong("--public-url %q is not an http or https address without a path", s.publicURL)
+		}
+	}
+	return nil
+}
+
+// origin is the public address without a slash at its end, or "".
+func (s settings) origin() string { return strings.TrimRight(s.publicURL, "/") }
+
+// secure tells whether people reach this Kaiku by https.
+func (s settings) secure() bool {
+	if s.publicURL != "" {
+		return strings.HasPrefix(s.publicURL, "https:")
+	}
+	return s.certificate != ""
+}
+
+func (s settings) prober() (service.Prober, error) {
+	if !s.onSite {
+		return nil, nil
+	}
+	if len(s.within) == 0 {
+		return nil, errors.New("--on-site needs --probe-within: the prefixes this Kaiku may ask")
+	}
+	g := probe.Guard{}
+	for _, w := range s.within {
+		p, err := netip.ParsePrefix(w)
+		if err != nil {
+			return nil, fmt.Errorf("--probe-within %s is not a prefix; write it as 10.20.4.0/24", w)
+		}
+		g.Within = append(g.Within, p)
+	}
+	return probe.Prober{Guard: g}, nil
+}

@@ -1,0 +1,113 @@
+package httpapi_test
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/demo"
+	"kaiku/httpapi"
+	"kaiku/service"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// A disk that fills up refuses photographs and records with their remedy, and loses nothing.
+func TestFullDiskIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	require.NoError(t, syscall.Mount("none", dir, "tmpfs", 0, "size=4194304"), "run tests by scripts/own-net")
+	defer func() { _ = syscall.Unmount(dir, syscall.MNT_DETACH) }()
+	s := newSiteIn(t, dir, nil)
+	ids := s.home("H-0701")
+	petri := s.as["petri"]
+	attach := func(i int) error {
+		text := strings.Repeat("the log of the server, line by line\n", 8000) + strings.Repeat("x", i)
+		_, err := petri.AddAttachment(t.Context(), "H-0701", wire.NewAttachment{Subject: wire.Ref{Kind: "room", ID: ids["room"]}, Caption: "log"}, []byte(text))
+		return err
+	}
+	kept := 0
+	var err error
+	for kept < 100 {
+		if err = attach(kept); err != nil {
+			break
+		}
+		kept++
+	}
+	require.True(t, client.IsProblem(err, "disk-full"), "%v after %d", err, kept)
+	assert.ErrorContains(t, err, "Make room on the disk")
+	var full error
+	for i := 0; i < 1500 && full == nil; i++ {
+		_, full = petri.Add(t.Context(), "H-0701", dossier.KindNamed("room"), wire.Record{"name": fmt.Sprint("room ", i), "note": strings.Repeat("granite ", 240)})
+	}
+	require.True(t, client.IsProblem(full, "disk-full"), "%v", full)
+	list, err := petri.List(t.Context(), "H-0701", dossier.KindNamed("attachment"))
+	require.NoError(t, err)
+	assert.Len(t, list, kept, "what was acknowledged is there")
+	require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT, "size=67108864"))
+	require.NoError(t, attach(1000))
+}
+
+func TestDamageIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	file := filepath.Join(dir, store.FileName)
+	t.Run("a home is written", func(t *testing.T) {
+		s := newSiteIn(t, dir, nil)
+		s.home("H-0701")
+		for _, room := range []string{"attic", "cellar below"} {
+			_, err := s.as["petri"].Add(t.Context(), "H-0701", dossier.KindNamed("room"), wire.Record{"name": room, "note": strings.Repeat("granite ", 240)})
+			require.NoError(t, err)
+		}
+	})
+	b, err := os.ReadFile(file)
+	require.NoError(t, err)
+	bent := 0
+	for page := 4096; page < len(b); page += 4096 {
+		if body := b[page : page+4096]; bytes.Contains(body, []byte("granite")) || bytes.Contains(body, []byte("cellar")) {
+			copy(body, bytes.Repeat([]byte{0xa5}, 4096))
+			bent++
+		}
+	}
+	require.Positive(t, bent)
+	require.NoError(t, os.WriteFile(file, b, 0o600))
+	st, err := store.Open(t.Context(), dir, store.Options{})
+	require.NoError(t, err)
+	defer func() { require.NoError(t, st.Close()) }()
+	server := httptest.NewServer(httpapi.New(service.New(st, service.Options{}), httpapi.Options{}))
+	defer server.Close()
+	session, err := client.New(server.URL, "").LogIn(t.Context(), "petri", demo.Password, "test")
+	require.NoError(t, err)
+	_, err = client.New(server.URL, session.Token).Dossier(t.Context(), "H-0701")
+	require.True(t, client.IsProblem(err, "data-damaged"), "%v", err)
+	assert.ErrorContains(t, err, "kaiku restore")
+}
+
+func TestMetricsCountWithoutNames(t *testing.T) {
+	s := newSite(t, nil)
+	s.home("H-0701")
+	_, err := s.as["petri"].Dossier(t.Context(), "H-0999")
+	require.Error(t, err)
+	resp, err := http.Get(s.address + "/metrics")
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	b, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	for _, want := range []string{`kaiku_requests_total{operation="log-in",status="200"} 5`, `kaiku_request_seconds_count{operation="begin-household"} 1`,
+		`kaiku_event_streams 0`, `kaiku_version_info{version="test"} 1`, `kaiku_writes_total 10`, `status="404"`, "kaiku_clock_behind_seconds 0"} {
+		assert.Contains(t, string(b), want)
+	}
+	for _, secret := range []string{"petri", "H-0701", "Test home"} {
+		assert.NotContains(t, string(b), secret)
+	}
+}

@@ -1,0 +1,76 @@
+package service
+
+import (
+	"errors"
+	"sync/atomic"
+	"time"
+
+	"kaiku/store"
+)
+
+// TroubleOf returns the code, in the error table, of what is wrong with the machine or the data
+// folder where an error comes from that, or "".
+func TroubleOf(err error) string {
+	for _, known := range []struct {
+		err  error
+		code string
+	}{
+		{store.ErrOccupied, "data-occupied"}, {store.ErrNoBackup, "not-a-backup"}, {store.ErrBadBackup, "backup-damaged"},
+	} {
+		if errors.Is(err, known.err) {
+			return known.code
+		}
+	}
+	switch store.Trouble(err) {
+	case store.ErrNewer:
+		return "data-newer"
+	case store.ErrForeign:
+		return "data-foreign"
+	case store.ErrDamaged:
+		return "data-damaged"
+	case store.ErrFull:
+		return "disk-full"
+	case store.ErrNotWritable:
+		return "data-not-writable"
+	case store.ErrInUse:
+		return "data-in-use"
+	}
+	return ""
+}
+
+// SteadyClock never runs backwards: where the machine's clock was set back behind what is
+// written already, it stands until that clock has caught up. The newest attempt decides a
+// standing, so a time that runs backwards would bring old proofs back.
+type SteadyClock struct {
+	wall func() time.Time
+	last atomic.Int64 // UnixNano of the newest time known
+}
+
+// NewSteadyClock returns a clock on the machine's, which does not run behind newest, the time
+// of the newest entry written so far.
+func NewSteadyClock(wall func() time.Time, newest time.Time) *SteadyClock {
+	c := &SteadyClock{wall: wall}
+	if !newest.IsZero() {
+		c.last.Store(newest.UnixNano())
+	}
+	return c
+}
+
+// Now returns the machine's time, or the newest time known if that is later.
+func (c *SteadyClock) Now() time.Time {
+	now := c.wall()
+	for {
+		last := c.last.Load()
+		if now.UnixNano() < last {
+			return time.Unix(0, last)
+		}
+		if c.last.CompareAndSwap(last, now.UnixNano()) {
+			return now
+		}
+	}
+}
+
+// Behind is how far the machine's clock runs behind the newest time known: 0 when it does not.
+func (c *SteadyClock) Behind() time.Duration {
+	return max(0, time.Duration(c.last.Load()-c.wall().UnixNano()))
+}

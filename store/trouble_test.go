@@ -1,0 +1,330 @@
+package store_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/store"
+)
+
+// smallDisk mounts a disk of that many bytes in the test's own mount namespace.
+func smallDisk(t *testing.T, bytes int) string {
+	dir := t.TempDir()
+	require.NoError(t, syscall.Mount("none", dir, "tmpfs", 0, fmt.Sprintf("size=%d", bytes)), "run tests by scripts/own-net")
+	t.Cleanup(func() { _ = syscall.Unmount(dir, syscall.MNT_DETACH) })
+	return dir
+}
+
+func TestTroubleWithTheFolderIsToldApart(t *testing.T) {
+	for _, c := range []struct {
+		name    string
+		prepare func(t *testing.T, dir string)
+		want    error
+	}{
+		{"a newer schema", func(t *testing.T, dir string) {
+			s := open(t, dir)
+			require.NoError(t, s.Exec(t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (99, 1)"))
+			require.NoError(t, s.Close())
+		}, store.ErrNewer},
+		{"another program's files", func(t *testing.T, dir string) {
+			require.NoError(t, os.WriteFile(filepath.Join(dir, "letters.odt"), []byte("x"), 0o600))
+		}, store.ErrForeign},
+		{"a file that is no database", func(t *testing.T, dir string) {
+			require.NoError(t, os.WriteFile(filepath.Join(dir, store.FileName), []byte("this is no database, but long enough to be one"), 0o600))
+		}, store.ErrForeign},
+		{"another program's database", func(t *testing.T, dir string) {
+			s := open(t, dir)
+			require.NoError(t, s.Exec(t.Context(), "DROP TABLE journal"))
+			require.NoError(t, s.Close())
+		}, store.ErrForeign},
+		{"another Kaiku on it", func(t *testing.T, dir string) {
+			s := open(t, dir)
+			t.Cleanup(func() { assert.NoError(t, s.Close()) })
+		}, store.ErrInUse},
+		{"damaged pages", func(t *testing.T, dir string) {
+			s := open(t, dir)
+			putHome(t, s, homes.Small())
+			require.NoError(t, s.Close())
+			damage(t, filepath.Join(dir, store.FileName))
+		}, store.ErrDamaged},
+		{"a folder that is a file", func(t *testing.T, dir string) {
+			require.NoError(t, os.Remove(dir))
+			require.NoError(t, os.WriteFile(dir, nil, 0o600))
+		}, nil},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			dir := filepath.Join(t.TempDir(), "data")
+			require.NoError(t, os.Mkdir(dir, 0o700))
+			c.prepare(t, dir)
+			s, err := store.Open(t.Context(), dir, store.Options{})
+			if err == nil { // damage shows where it is met
+				_, err = s.Load(t.Context(), homes.Small().Home().ID)
+				require.NoError(t, s.Close())
+			}
+			require.Error(t, err)
+			assert.Equal(t, c.want, store.Trouble(err), "%v", err)
+		})
+	}
+}
+
+// damage overwrites every page but the first with rubbish.
+func damage(t *testing.T, file string) {
+	b, err := os.ReadFile(file)
+	require.NoError(t, err)
+	for i := 4096; i < len(b); i++ {
+		b[i] = byte(i * 7)
+	}
+	require.NoError(t, os.WriteFile(file, b, 0o600))
+}
+
+func TestAFolderOfMountsAndHiddenFilesIsTaken(t *testing.T) {
+	dir := t.TempDir()
+	for _, name := range []string{"lost+found", ".snapshots", store.KeyName} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), bytes.Repeat([]byte("k"), 32), 0o600))
+	}
+	s, err := store.Open(t.Context(), dir, store.Options{})
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+}
+
+func TestAFolderThatMayNotBeWrittenIsSaid(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "data")
+	s := open(t, dir)
+	require.NoError(t, s.Close())
+	require.NoError(t, os.Chmod(dir, 0o500))
+	if os.Geteuid() == 0 { // root may write anywhere: give the right away on this thread
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		require.NoError(t, os.Chown(dir, 65534, 65534))
+		require.NoError(t, syscall.Setfsuid(65534))
+		defer func() { require.NoError(t, syscall.Setfsuid(0)) }()
+	}
+	_, err := store.Open(t.Context(), dir, store.Options{})
+	require.Error(t, err)
+	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
+}
+
+func TestAReadOnlyDiskIsSaid(t *testing.T) {
+	dir := smallDisk(t, 8<<20)
+	require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT|syscall.MS_RDONLY, ""))
+	_, err := store.Open(t.Context(), dir, store.Options{})
+	require.Error(t, err)
+	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
+}
+
+// A full disk refuses what is new, keeps what was there, and goes on once there is room.
+func TestFullDisk(t *testing.T) {
+	dir := smallDisk(t, 3<<20)
+	s, err := store.Open(t.Context(), dir, store.Options{Now: func() time.Time { return homes.Day }})
+	require.NoError(t, err)
+	defer func() { assert.NoError(t, s.Close()) }()
+	require.NoError(t, s.AddPerson(t.Context(), store.Person{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician", PasswordHash: "x"}))
+	home := putHome(t, s, homes.Small())
+	note := func(i int) error {
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+			d.Rooms[0].Note = fmt.Sprintf("%d %s", i, strings.Repeat("granite ", 4000))
+			return nil
+		})
+		return err
+	}
+	written := 0
+	for written < 1000 {
+		if err = note(written); err != nil {
+			break
+		}
+		written++
+	}
+	require.Equal(t, store.ErrFull, store.Trouble(err), "%v after %d", err, written)
+	require.Positive(t, written)
+	_, err = s.PutBody(bytes.Repeat([]byte("photo"), 1<<20))
+	require.Equal(t, store.ErrFull, store.Trouble(err), "%v", err)
+	left, err := filepath.Glob(filepath.Join(dir, store.BodiesName, "*", ".part-*"))
+	require.NoError(t, err)
+	assert.Empty(t, left, "half a photograph stays behind")
+
+	d, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(d.Rooms[0].Note, fmt.Sprintf("%d ", written-1)), "the last that was acknowledged")
+	require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT, "size=33554432"))
+	require.NoError(t, note(written))
+	_, err = s.PutBody(bytes.Repeat([]byte("photo"), 1<<20))
+	require.NoError(t, err)
+	require.NoError(t, s.CheckIntegrity(t.Context()))
+}
+
+func TestBackupWhileOthersWrite(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	home := putHome(t, s, homes.Small())
+	sum, err := s.PutBody([]byte("a photograph of the granite server"))
+	require.NoError(t, err)
+	name := func(text string) uint64 {
+		w, err := s.Write(context.Background(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+			d.Rooms[0].Note = text
+			return nil
+		})
+		require.NoError(t, err)
+		return w.Dossier.Revision
+	}
+	_, err = s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+		a := dossier.Attachment{Subject: d.Rooms[0].ID.Ref(), Caption: "Server", SHA256: sum, MediaType: "image/jpeg", Bytes: 34, At: homes.Day, By: homes.Person}
+		a.ID = homes.ID[dossier.Attachment](77)
+		d.Attachments.Put(a)
+		return nil
+	})
+	require.NoError(t, err)
+	acknowledged := name("before the backup")
+	stop, ended := make(chan struct{}), make(chan struct{})
+	go func() {
+		defer close(ended)
+		for i := 0; ; i++ {
+			select {
+			case <-stop:
+				return
+			default:
+				name(fmt.Sprint("while it runs ", i))
+			}
+		}
+	}()
+	file := filepath.Join(t.TempDir(), "kaiku-backup.tar.gz")
+	var told, of int64
+	m, err := store.Backup(t.Context(), dir, file, "test", homes.Day, func(done, all int64) { told, of = done, all })
+	close(stop)
+	<-ended
+	require.NoError(t, err)
+	assert.Equal(t, 1, m.Homes)
+	assert.Equal(t, 1, m.Bodies)
+	assert.Empty(t, m.Missing)
+	assert.Equal(t, m.Bytes, told)
+	assert.Equal(t, m.Bytes, of)
+	require.NoError(t, s.AddSession(t.Context(), store.Session{Hash: "h", PersonID: homes.Person, Name: "laptop", ID: "1", Kind: store.Token}, homes.Day.Add(time.Hour)))
+	again := filepath.Join(t.TempDir(), "again.tar.gz")
+	_, err = store.Backup(t.Context(), dir, again, "test", homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	_, err = store.Backup(t.Context(), dir, again, "test", homes.Day, func(int64, int64) {})
+	require.ErrorIs(t, err, os.ErrExist)
+	key, err := os.ReadFile(filepath.Join(dir, store.KeyName))
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+
+	fresh := filepath.Join(t.TempDir(), "fresh")
+	got, kept, err := store.Restore(t.Context(), again, fresh, false, homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	assert.Empty(t, kept)
+	assert.Equal(t, 1, got.Homes)
+	_, err = os.Stat(filepath.Join(fresh, store.KeyName))
+	require.ErrorIs(t, err, os.ErrNotExist, "the key is in no backup")
+	restored := open(t, fresh)
+	d, err := restored.Load(t.Context(), home)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, d.Revision, acknowledged)
+	require.NoError(t, restored.CheckIntegrity(t.Context()))
+	body, err := restored.Body(sum)
+	require.NoError(t, err)
+	require.NoError(t, body.Close())
+	_, err = restored.PersonBySession(t.Context(), "h")
+	require.ErrorIs(t, err, store.ErrNotFound, "a token may have been withdrawn since")
+	require.NoError(t, restored.Close())
+
+	_, _, err = store.Restore(t.Context(), file, dir, false, homes.Day, func(int64, int64) {})
+	require.ErrorIs(t, err, store.ErrOccupied)
+	_, kept, err = store.Restore(t.Context(), file, dir, true, homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	now, err := os.ReadFile(filepath.Join(dir, store.KeyName))
+	require.NoError(t, err)
+	assert.Equal(t, key, now, "the key stays")
+	require.FileExists(t, filepath.Join(kept, store.FileName))
+	s = open(t, dir)
+	d, err = s.Load(t.Context(), home)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, d.Revision, acknowledged)
+	_, _, err = store.Restore(t.Context(), file, dir, true, homes.Day, func(int64, int64) {})
+	require.ErrorIs(t, err, store.ErrInUse)
+	require.NoError(t, s.Close())
+}
+
+// Whatever is wrong with a backup, it is refused and the folder stays as it was.
+func TestDamagedBackupsAreRefused(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	home := putHome(t, s, homes.Small())
+	_, err := s.PutBody([]byte("a photograph"))
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	file := filepath.Join(t.TempDir(), "good.tar.gz")
+	_, err = store.Backup(t.Context(), dir, file, "test", homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	good, err := os.ReadFile(file)
+	require.NoError(t, err)
+	refuse := func(name string, bad []byte) {
+		bent := filepath.Join(t.TempDir(), "bent")
+		require.NoError(t, os.WriteFile(bent, bad, 0o600))
+		_, _, err := store.Restore(t.Context(), bent, dir, true, homes.Day, func(int64, int64) {})
+		require.Error(t, err, name)
+		require.True(t, errors.Is(err, store.ErrBadBackup) || errors.Is(err, store.ErrNoBackup) || errors.Is(err, store.ErrDamaged), "%s: %v", name, err)
+	}
+	refuse("empty", nil)
+	refuse("a text", []byte("this is no backup"))
+	for i := 1; i <= 12; i++ {
+		refuse(fmt.Sprintf("cut at %d/13", i), good[:len(good)*i/13])
+	}
+	for i := range 40 {
+		at := 10 + (len(good)-10)*i/40 // the gzip header's time and flags carry nothing
+		bad := bytes.Clone(good)
+		bad[at] ^= 0x55
+		refuse(fmt.Sprintf("a byte bent at %d", at), bad)
+	}
+	s = open(t, dir)
+	_, err = s.Load(t.Context(), home)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	entries, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	for _, e := range entries {
+		assert.NotContains(t, e.Name(), "restor", "something stays behind")
+	}
+}
+
+// A restore that was checked and then interrupted is finished by the next who opens the folder.
+func TestAnInterruptedRestoreIsFinished(t *testing.T) {
+	from := t.TempDir()
+	s := open(t, from)
+	home := putHome(t, s, homes.Small())
+	require.NoError(t, s.Close())
+	dir := t.TempDir()
+	empty := open(t, dir)
+	require.NoError(t, empty.Close())
+	work := filepath.Join(dir, ".kaiku-restoring")
+	require.NoError(t, os.MkdirAll(filepath.Join(work, store.BodiesName), 0o700))
+	b, err := os.ReadFile(filepath.Join(from, store.FileName))
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(work, store.FileName), b, 0o600))
+	half := open(t, dir)
+	_, err = half.Load(t.Context(), home)
+	require.ErrorIs(t, err, store.ErrNotFound, "it was not checked yet: away with it")
+	require.NoError(t, half.Close())
+	require.NoDirExists(t, work)
+
+	require.NoError(t, os.MkdirAll(filepath.Join(work, store.BodiesName), 0o700))
+	require.NoError(t, os.WriteFile(filepath.Join(work, store.FileName), b, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(work, "ready"), []byte("kaiku-before-restore-20261125T120000Z"), 0o600))
+	whole := open(t, dir)
+	_, err = whole.Load(t.Context(), home)
+	require.NoError(t, err)
+	require.NoError(t, whole.Close())
+	require.FileExists(t, filepath.Join(dir, "kaiku-before-restore-20261125T120000Z", store.FileName))
+}
