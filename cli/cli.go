@@ -15,6 +15,7 @@ import (
 
 	"kaiku/client"
 	"kaiku/core/dossier"
+	"kaiku/wire"
 )
 
 // Exit codes of the program.
@@ -185,7 +186,7 @@ func (a *App) NeedsAttention() { a.attention = true }
 func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
 
 func (a *App) completeHouseholds(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {
-	rows, err := a.client().Households(cmd.Context())
+	rows, err := a.client().Households(cmd.Context(), wire.HomesQuery{})
 	var out []cobra.Completion
 	for _, r := range rows {
 		if err == nil && strings.HasPrefix(r.Code, typed) {

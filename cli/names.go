@@ -196,6 +196,17 @@ func (a *App) completeRecords(k *dossier.Kind) cobra.CompletionFunc {
 	}
 }
 
+func (a *App) completePeople(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {
+	people, err := a.people(cmd.Context())
+	var out []cobra.Completion
+	for _, p := range people {
+		if err == nil && strings.HasPrefix(p.Login, typed) {
+			out = append(out, cobra.CompletionWithDesc(p.Login, p.Name))
+		}
+	}
+	return out, cobra.ShellCompDirectiveNoFileComp
+}
+
 func (a *App) namesOf(ctx context.Context, k *dossier.Kind, typed string) []cobra.Completion {
 	d, err := a.home(ctx)
 	if err != nil {

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"kaiku/core/dossier"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -120,22 +121,80 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 }
 
 func (a *App) householdList() *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List households", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		homes, err := a.client().Households(cmd.Context())
-		if err != nil {
-			return err
-		}
-		rows := [][]string{}
-		for _, h := range homes {
-			offered := ""
-			if h.OfferedTo != "" {
-				offered = "offered to " + h.OfferedTo
-			}
-			rows = append(rows, []string{h.Code, h.Name, h.Custodian, fmt.Sprintf("%d of %d proven", h.Coverage.Proven, h.Coverage.Required),
-				countWord(h.Blockers, "blocker"), countWord(h.OpenIssues, "issue"), offered})
-		}
-		return a.show(homes, []string{"Code", "Name", "Custodian", "Tests", "Found", "Open", "Handover"}, rows)
+	var q wire.HomesQuery
+	c := &cobra.Command{Use: "list", Short: "List households", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		return a.showHomes(cmd.Context(), q)
 	}}
+	a.homesFlags(c, &q)
+	c.Flags().StringVar(&q.Words, "words", "", "only homes in which each of these words is found")
+	return c
+}
+
+func (a *App) householdFind() *cobra.Command {
+	var q wire.HomesQuery
+	c := &cobra.Command{Use: "find TEXT...", Short: "Find homes by code, name, address, serial, hardware address, telephone, issue", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		q.Words = strings.Join(args, " ")
+		return a.showHomes(cmd.Context(), q)
+	}}
+	a.homesFlags(c, &q)
+	return c
+}
+
+func (a *App) homesFlags(c *cobra.Command, q *wire.HomesQuery) {
+	c.Flags().StringVar(&q.Custodian, "custodian", "", "only homes of this person, by log-in name")
+	c.Flags().StringSliceVar(&q.With, "with", nil, "only homes with: blockers, due, excepted, failed, offered, open-issues, review, stale, unproven, waits")
+	c.Flags().StringVar(&q.Sort, "sort", "", "code, name, changed, unproven, blockers, open-issues or due; - before it for the greatest first")
+	_ = c.RegisterFlagCompletionFunc("custodian", a.completePeople)
+	_ = c.RegisterFlagCompletionFunc("with", cobra.FixedCompletions(strings.Split("blockers due excepted failed offered open-issues review stale unproven waits", " "), cobra.ShellCompDirectiveNoFileComp))
+	_ = c.RegisterFlagCompletionFunc("sort", cobra.FixedCompletions(strings.Split("code name changed unproven blockers open-issues due", " "), cobra.ShellCompDirectiveNoFileComp))
+}
+
+// showHomes lists the homes of a query; where words were looked for, each with where they are.
+func (a *App) showHomes(ctx context.Context, q wire.HomesQuery) error {
+	homes, err := a.client().Households(ctx, q)
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	header := []string{"Code", "Name", "Custodian", "Tests", "Open", "Handover"}
+	if q.Words != "" {
+		header = []string{"Code", "Name", "Custodian", "Found in"}
+	}
+	for _, h := range homes {
+		row := []string{h.Code, h.Name, h.Custodian}
+		if q.Words != "" {
+			var found []string
+			for _, f := range h.Found {
+				found = append(found, foundIn(f))
+			}
+			rows = append(rows, append(row, strings.Join(found, "; ")))
+			continue
+		}
+		open := []string{countWord(h.Blockers, "blocker"), countWord(h.OpenIssues, "issue")}
+		offered := ""
+		if h.OfferedTo != "" {
+			offered = "offered to " + h.OfferedTo
+		}
+		tests := fmt.Sprintf("%d of %d proven", h.Coverage.Proven, h.Coverage.Required)
+		if h.Coverage.Excepted > 0 {
+			tests += fmt.Sprintf(", %d excepted", h.Coverage.Excepted)
+		}
+		rows = append(rows, append(row, tests, strings.Join(slices.DeleteFunc(open, func(s string) bool { return s == "" }), ", "), offered))
+	}
+	if len(rows) == 0 && a.format == "table" {
+		a.say("No household fits that.")
+		return nil
+	}
+	return a.show(homes, header, rows)
+}
+
+// foundIn says a record and, where its name does not say it already, the text that fits.
+func foundIn(f wire.FoundRecord) string {
+	said := dossier.KindNamed(f.Kind).Noun() + " " + f.Label
+	if !strings.Contains(f.Label, f.Text) {
+		said += ": " + clip(f.Text, 60)
+	}
+	return said
 }
 
 func countWord(n int, word string) string {

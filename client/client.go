@@ -198,16 +198,17 @@ func (c *Client) Today(ctx context.Context) (wire.Today, error) {
 	return get[wire.Today](ctx, c, "/today")
 }
 
-// Households lists all households.
-func (c *Client) Households(ctx context.Context) ([]wire.HouseholdRow, error) {
+// Households lists all households that the query selects, whatever its limit.
+func (c *Client) Households(ctx context.Context, q wire.HomesQuery) ([]wire.HouseholdRow, error) {
 	var all []wire.HouseholdRow
-	for after := ""; ; {
-		page, err := get[[]wire.HouseholdRow](ctx, c, "/households?limit=200&after="+url.QueryEscape(after))
+	q.Limit = 200
+	for {
+		page, err := get[[]wire.HouseholdRow](ctx, c, "/households?"+q.Values().Encode())
 		all = append(all, page...)
-		if err != nil || len(page) < 200 {
+		if err != nil || len(page) < q.Limit {
 			return all, err
 		}
-		after = page[len(page)-1].Code
+		q.After = page[len(page)-1].Code
 	}
 }
 

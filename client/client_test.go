@@ -137,7 +137,7 @@ func TestLongListsArePaged(t *testing.T) {
 		}
 		_ = json.NewEncoder(w).Encode(rows)
 	})
-	all, err := c.Households(t.Context())
+	all, err := c.Households(t.Context(), wire.HomesQuery{})
 	require.NoError(t, err)
 	assert.Len(t, all, 203)
 	assert.Equal(t, 2, pages)

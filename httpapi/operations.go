@@ -152,10 +152,14 @@ func (s *Server) cookie(token string, until time.Time) http.Cookie {
 
 func (s *Server) registerHouseholds() {
 	operation(s, "list-households", http.MethodGet, "/households", "List households", func(ctx context.Context, a service.Actor, in *struct {
-		After string `query:"after" doc:"Code after which the list goes on."`
-		Limit int    `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most rows in one answer."`
+		Words     string   `query:"words" maxLength:"120" doc:"Words of which each is found in the home, as the beginning of a word: codes, names, addresses, serials, hardware addresses in any spelling, issue texts, telephone numbers."`
+		Custodian string   `query:"custodian" doc:"Log-in name or id of who is answerable."`
+		With      []string `query:"with" enum:"blockers,due,excepted,failed,offered,open-issues,review,stale,unproven,waits" doc:"What the homes have, separated by commas; each must hold. Due is a date within a fortnight, review an exception to be looked at again."`
+		Sort      string   `query:"sort" enum:"code,-code,name,-name,changed,-changed,unproven,-unproven,blockers,-blockers,open-issues,-open-issues,due,-due" doc:"What the list is sorted by, - for the greatest first; by default the code."`
+		After     string   `query:"after" doc:"Code of the home after which the list goes on."`
+		Limit     int      `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most rows in one answer."`
 	}) (*answer[[]wire.HouseholdRow], error) {
-		rows, err := s.service.Households(ctx, a, in.After, in.Limit)
+		rows, err := s.service.Households(ctx, a, wire.HomesQuery{Words: in.Words, Custodian: in.Custodian, With: in.With, Sort: in.Sort, After: in.After, Limit: in.Limit})
 		return &answer[[]wire.HouseholdRow]{Body: rows}, err
 	})
 	operation(s, "begin-household", http.MethodPost, "/households", "Begin a household", func(ctx context.Context, a service.Actor, in *struct {

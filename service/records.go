@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"reflect"
+	"strings"
 
 	"kaiku/core/dossier"
 	"kaiku/store"
@@ -196,8 +197,8 @@ func (s *Service) explain(ctx context.Context, code string, c Change, err error)
 	return err
 }
 
-// Households lists households in the order of their codes, from the one after a code.
-func (s *Service) Households(ctx context.Context, a Actor, after string, limit int) ([]wire.HouseholdRow, error) {
+// Households lists the households that a query selects.
+func (s *Service) Households(ctx context.Context, a Actor, q wire.HomesQuery) ([]wire.HouseholdRow, error) {
 	if err := a.require("list-households", nil, nil); err != nil {
 		return nil, err
 	}
@@ -205,18 +206,37 @@ func (s *Service) Households(ctx context.Context, a Actor, after string, limit i
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.store.Summaries(ctx, after, limit)
+	words := strings.Fields(q.Words)
+	sq := store.HomesQuery{Words: words, With: q.With, Sort: q.Sort, After: q.After, Limit: q.Limit, Today: a.Now}
+	if q.Custodian != "" {
+		p, err := people.named(q.Custodian)
+		if err != nil {
+			return nil, err
+		}
+		sq.Custodian = p.ID
+	}
+	list, err := s.store.Homes(ctx, sq)
+	if err != nil {
+		return nil, err
+	}
+	found, err := s.store.Found(ctx, words, list)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]wire.HouseholdRow, len(list))
 	for i, h := range list {
 		out[i] = rowOf(h, people)
+		for _, f := range found[h.HouseholdID] {
+			out[i].Found = append(out[i].Found, wire.FoundRecord{Named: wire.Named{Ref: wire.Ref{Kind: f.Kind, ID: f.Record}, Label: f.Label}, Text: f.Text})
+		}
 	}
-	return out, err
+	return out, nil
 }
 
 func rowOf(h store.Summary, people staff) wire.HouseholdRow {
 	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.name(dossier.PersonID(h.Custodian)),
 		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: h.Coverage, Blockers: h.Blockers, OpenIssues: h.OpenIssues,
-		OfferedTo: people.name(dossier.PersonID(h.OfferedTo))}
+		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(h.DueOn), WaitAt: h.Waits(), ReviewOn: dossier.Date(h.ReviewOn)}
 }
 
 // Begin begins a household. Its custodian is who begins it, unless another is named.

@@ -2,10 +2,15 @@ package service
 
 import (
 	"context"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
+	"kaiku/store"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -34,6 +39,11 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 		}
 		out.Waiting = append(out.Waiting, waiting(a, d, people)...)
 	}
+	if a.may(Excepts, nil, nil) {
+		if err := s.reviews(ctx, a, &out, involved); err != nil {
+			return out, err
+		}
+	}
 	if a.may(Assigns, nil, nil) {
 		offered, err := s.store.OnOffer(ctx)
 		if err != nil {
@@ -50,9 +60,30 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 	return out, nil
 }
 
+// reviews adds the exceptions of other homes that a lead is to look at again.
+func (s *Service) reviews(ctx context.Context, a Actor, out *wire.Today, involved []store.Summary) error {
+	rows, err := s.store.Homes(ctx, store.HomesQuery{With: []string{"review"}, Today: a.Now, Limit: 50})
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if slices.ContainsFunc(involved, func(h store.Summary) bool { return h.HouseholdID == row.HouseholdID }) {
+			continue
+		}
+		d, err := s.store.Load(ctx, wire.HomeID(row.HouseholdID))
+		if err != nil {
+			return err
+		}
+		l := todos{d: d, now: a.Now}
+		l.addReviews(dossier.Date(a.Now.Format(time.DateOnly)))
+		out.Waiting = append(out.Waiting, l.list...)
+	}
+	return nil
+}
+
 // waiting returns what in this home waits for the actor, the most pressing first.
 func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
-	l := todos{d: d}
+	l := todos{d: d, now: a.Now}
 	mine := d.Home().Custodian == a.ID
 	if h, ok := custody.Latest(d); ok {
 		place := "handover/" + string(h.ID)
@@ -66,6 +97,14 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 		}
 	}
 	for _, i := range d.Issues {
+		if i.State != dossier.IssueClosed && i.Owner == a.ID && !i.PromisedUntil.IsZero() && i.PromisedUntil.Before(a.Now) {
+			l.add("issue-promised", "issues/"+string(i.ID), "when", l.when(i.PromisedUntil), "symptom", i.Symptom)
+		}
+	}
+	l.addVisits(a)
+	l.addWaits(a)
+	l.addDates(a, mine)
+	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed && i.Owner == a.ID {
 			l.add("issue-mine", "issues/"+string(i.ID), "symptom", i.Symptom, "state", wording.Plain(string(i.State)))
 		}
@@ -74,6 +113,65 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 		l.addOpen()
 	}
 	return l.list
+}
+
+// addVisits adds the actor's visits from today until in a week that have no outcome yet.
+func (l *todos) addVisits(a Actor) {
+	y, m, day := a.Now.Date()
+	today := time.Date(y, m, day, 0, 0, 0, 0, a.Now.Location())
+	for _, v := range l.d.Visits {
+		if v.Technician == a.ID && !v.Cancelled && v.Outcome == "" && !v.Starts.Before(today) && v.Starts.Before(today.AddDate(0, 0, 8)) {
+			l.add("visit-mine", "records/visit/"+string(v.ID), "when", l.when(v.Starts), "purpose", v.Purpose)
+		}
+	}
+}
+
+// addWaits adds what the actor looks at again: when it should have ended, or ends within a day.
+func (l *todos) addWaits(a Actor) {
+	for _, w := range l.d.Waits {
+		switch place := "records/wait/" + string(w.ID); {
+		case w.LooksAgain != a.ID || !w.EndedAt.IsZero():
+		case w.ExpectedAt.Before(a.Now):
+			l.add("wait-over", place, "what", w.What, "when", l.when(w.ExpectedAt))
+		case w.ExpectedAt.Before(a.Now.Add(24 * time.Hour)):
+			l.add("wait-mine", place, "what", w.What, "when", l.when(w.ExpectedAt))
+		}
+	}
+}
+
+// addDates adds what falls due within a fortnight, and for a lead the exceptions that are to be
+// looked at again.
+func (l *todos) addDates(a Actor, mine bool) {
+	today, fortnight := dossier.Date(a.Now.Format(time.DateOnly)), dossier.Date(a.Now.AddDate(0, 0, 14).Format(time.DateOnly))
+	for _, due := range l.d.Dues {
+		switch place := "records/due/" + string(due.ID); {
+		case !due.DoneAt.IsZero() || due.Who != a.ID && (due.Who != "" || !mine):
+		case due.On < today:
+			l.add("due-over", place, "what", due.What, "on", l.day(due.On))
+		case due.On <= fortnight:
+			l.add("due-soon", place, "what", due.What, "on", l.day(due.On))
+		}
+	}
+	if a.may(Excepts, l.d, nil) {
+		l.addReviews(today)
+	}
+}
+
+func (l *todos) addReviews(today dossier.Date) {
+	for _, e := range l.d.Exceptions {
+		if e.Until != "" && e.Until <= today {
+			test := proving.TestID(e.Test, e.Subjects)
+			l.add("exception-review", "proving/"+test, "on", l.day(e.Until), "test", wording.Tests[e.Test].Title+", "+subjectsOf(l.d, e.Subjects))
+		}
+	}
+}
+
+func subjectsOf(d *dossier.Dossier, refs []dossier.Ref) string {
+	var names []string
+	for _, r := range refs {
+		names = append(names, d.FullLabel(r))
+	}
+	return strings.Join(names, ", ")
 }
 
 func orQuestions(why string) string {
@@ -85,7 +183,20 @@ func orQuestions(why string) string {
 
 type todos struct {
 	d    *dossier.Dossier
+	now  time.Time
 	list []wire.Todo
+}
+
+// when says an instant in the firm's time zone.
+func (l *todos) when(t time.Time) string { return t.In(l.now.Location()).Format("2 Jan 15:04") }
+
+// day says a day of the calendar.
+func (l *todos) day(d dossier.Date) string {
+	t, err := time.Parse(time.DateOnly, string(d))
+	if err != nil {
+		return string(d)
+	}
+	return t.Format("2 Jan 2006")
 }
 
 func (l *todos) add(code, place string, pairs ...string) {
@@ -103,6 +214,15 @@ func (l *todos) addOpen() {
 		if i.State == dossier.IssueOpen && i.Owner == "" {
 			l.add("issue-unowned", "issues/"+string(i.ID), "symptom", i.Symptom)
 		}
+	}
+	owing := 0
+	for _, c := range l.d.Changes {
+		if len(c.Owing()) > 0 {
+			owing++
+		}
+	}
+	if owing > 0 {
+		l.add("changes-owing", "records/change", "n", strconv.Itoa(owing))
 	}
 	blockers := 0
 	for _, f := range findingsOf(l.d) {
@@ -160,7 +280,7 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 func next(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 	out := waiting(a, d, people)
 	if d.Home().Custodian != a.ID {
-		l := todos{d: d}
+		l := todos{d: d, now: a.Now}
 		l.addOpen()
 		out = append(out, l.list...)
 	}

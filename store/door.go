@@ -112,6 +112,9 @@ func (s *Store) settle(tx *gorm.DB, old, next *dossier.Dossier, cause Cause) ([]
 	if err := saveJournal(tx, home, entries); err != nil {
 		return nil, err
 	}
+	if err := index(tx, old, next, entries); err != nil {
+		return nil, err
+	}
 	if err := s.saveRequest(tx, home, cause, entries); err != nil {
 		return nil, err
 	}

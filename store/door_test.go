@@ -263,7 +263,7 @@ func TestSummaryFollowsTheDossier(t *testing.T) {
 	s := open(t, t.TempDir())
 	defer s.Close()
 	putHome(t, s, homes.Small())
-	list, err := s.Summaries(t.Context(), "", 10)
+	list, err := s.Homes(t.Context(), store.HomesQuery{After: "", Limit: 10})
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "H-0900", list[0].Code)

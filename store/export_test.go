@@ -32,3 +32,18 @@ func (s *Store) CheckIntegrity(ctx context.Context) error {
 	_, err = examine(ctx, db)
 	return err
 }
+
+// IndexText is all that can be found, sorted.
+func (s *Store) IndexText(ctx context.Context) (out []string, err error) {
+	err = s.reader.WithContext(ctx).Raw(`SELECT f.household_id || ' ' || f.kind || ' ' || f.record || ' ' || f.label || ' ' || t.words || ' ' || t.keys
+		FROM findable f JOIN findable_text t ON t.rowid = f.id ORDER BY 1`).Scan(&out).Error
+	return out, err
+}
+
+// IndexAnew makes the index as after a change of how records are indexed.
+func (s *Store) IndexAnew(ctx context.Context) error {
+	if err := s.Exec(ctx, "DELETE FROM remembered"); err != nil {
+		return err
+	}
+	return s.keepIndexed(ctx)
+}

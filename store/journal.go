@@ -157,6 +157,9 @@ type Summary struct {
 	OpenIssues int
 	OfferedTo  string // receiver of a handover on offer
 	ReturnedTo string // giver of a handover that came back
+	DueOn      string // earliest due date that is not seen to, as 2026-03-31
+	WaitAt     string // earliest instant at which a running wait is expected to have ended
+	ReviewOn   string // earliest day on which an exception is looked at again
 }
 
 func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
@@ -181,14 +184,28 @@ func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
 			s.ReturnedTo = string(h.From)
 		}
 	}
+	for _, due := range d.Dues {
+		if due.DoneAt.IsZero() {
+			s.DueOn = earlier(s.DueOn, string(due.On))
+		}
+	}
+	for _, w := range d.Waits {
+		if w.EndedAt.IsZero() {
+			s.WaitAt = earlier(s.WaitAt, w.ExpectedAt.UTC().Format(timeLayout))
+		}
+	}
+	for _, e := range d.Exceptions {
+		s.ReviewOn = earlier(s.ReviewOn, string(e.Until))
+	}
 	return tx.Table("summaries").Save(&s).Error
 }
 
-// Summaries lists households in the order of their codes, from the one after a code.
-func (s *Store) Summaries(ctx context.Context, after string, limit int) ([]Summary, error) {
-	var out []Summary
-	err := s.reader.WithContext(ctx).Table("summaries").Where("code > ?", after).Order("code").Limit(limit).Find(&out).Error
-	return out, asStoreError(err)
+// earlier returns the earlier of two days or instants written alike; "" is none.
+func earlier(a, b string) string {
+	if a == "" || b != "" && b < a {
+		return b
+	}
+	return a
 }
 
 // Newest returns when the newest entry of any journal was written; zero when there is none.
@@ -219,11 +236,19 @@ func (s Summary) Changed() time.Time {
 	return instant(s.ChangedAt)
 }
 
-// Involving lists the households that a person holds, has been offered, or has an open issue in.
+// Waits is when the first running wait is expected to have ended; zero when none runs.
+func (s Summary) Waits() time.Time { return instant(s.WaitAt) }
+
+// Involving lists the households that a person holds, has been offered, or has an open issue, a
+// wait, a due date or a visit in.
 func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summary, error) {
 	var out []Summary
 	err := s.reader.WithContext(ctx).Table("summaries").
-		Where("custodian = ? OR offered_to = ? OR household_id IN (SELECT household_id FROM issues WHERE owner = ? AND state <> 'closed')", person, person, person).
+		Where(`custodian = @p OR offered_to = @p OR household_id IN (SELECT household_id FROM issues WHERE owner = @p AND state <> 'closed')
+			OR household_id IN (SELECT household_id FROM waits WHERE looks_again = @p AND ended_at IS NULL)
+			OR household_id IN (SELECT household_id FROM due_dates WHERE who = @p AND done_at IS NULL)
+			OR household_id IN (SELECT household_id FROM visits WHERE technician = @p AND COALESCE(cancelled, 0) = 0 AND starts >= @recently)`,
+			map[string]any{"p": person, "recently": s.now().UTC().AddDate(0, 0, -1).Format(timeLayout)}).
 		Order("code").Find(&out).Error
 	return out, asStoreError(err)
 }

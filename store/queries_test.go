@@ -70,10 +70,10 @@ func TestHouseholdsArePagedByCode(t *testing.T) {
 		_, err := s.Create(t.Context(), h, store.Cause{Actor: homes.Person})
 		require.NoError(t, err)
 	}
-	page, err := s.Summaries(t.Context(), "", 2)
+	page, err := s.Homes(t.Context(), store.HomesQuery{After: "", Limit: 2})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"H-0901", "H-0902"}, []string{page[0].Code, page[1].Code})
-	page, err = s.Summaries(t.Context(), "H-0902", 2)
+	page, err = s.Homes(t.Context(), store.HomesQuery{After: "H-0902", Limit: 2})
 	require.NoError(t, err)
 	require.Len(t, page, 1)
 	assert.Equal(t, homes.Day, page[0].Changed())

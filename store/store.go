@@ -86,6 +86,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if err := s.migrate(ctx, file); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
+	if err := s.keepIndexed(ctx); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	if s.reader, err = connect(file, o.Log, true); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

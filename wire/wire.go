@@ -4,6 +4,9 @@
 package wire
 
 import (
+	"net/url"
+	"strconv"
+	"strings"
 	"time"
 
 	"kaiku/core/custody"
@@ -106,6 +109,43 @@ type HouseholdRow struct {
 	Blockers   int              `json:"blockers" doc:"How many blockers were found."`
 	OpenIssues int              `json:"openIssues" doc:"How many issues are not closed."`
 	OfferedTo  string           `json:"offeredTo,omitzero" doc:"Name of who was offered its handover."`
+	DueOn      dossier.Date     `json:"dueOn,omitzero" doc:"The next date that falls due."`
+	WaitAt     time.Time        `json:"waitAt,omitzero" doc:"When the first running wait is expected to have ended."`
+	ReviewOn   dossier.Date     `json:"reviewOn,omitzero" doc:"First day on which an exception is looked at again."`
+	Found      []FoundRecord    `json:"found,omitzero" doc:"Where the words looked for are: up to three records that fit best."`
+}
+
+// FoundRecord is a record that fits the words looked for.
+type FoundRecord struct {
+	Named
+	Text string `json:"text" doc:"The text that fits."`
+}
+
+// HomesQuery selects, sorts and pages households. The zero value lists all in the order of codes.
+type HomesQuery struct {
+	Words     string   // each of the words is found somewhere in the home, as the beginning of a word
+	Custodian string   // log-in name or id of who is answerable
+	With      []string // what the homes have: blockers, open-issues, unproven, failed, stale, excepted, offered, due, waits, review
+	Sort      string   // code, name, changed, unproven, blockers, open-issues or due; "-" before it for the greatest first
+	After     string   // code of the home after which the list goes on
+	Limit     int
+}
+
+// Values writes the query as the API takes it.
+func (q HomesQuery) Values() url.Values {
+	v := url.Values{}
+	for name, value := range map[string]string{"words": q.Words, "custodian": q.Custodian, "sort": q.Sort, "after": q.After} {
+		if value != "" {
+			v.Set(name, value)
+		}
+	}
+	if len(q.With) > 0 {
+		v.Set("with", strings.Join(q.With, ","))
+	}
+	if q.Limit > 0 {
+		v.Set("limit", strconv.Itoa(q.Limit))
+	}
+	return v
 }
 
 // NewHousehold begins a household.

@@ -3,7 +3,6 @@ package dossier
 import (
 	"net/netip"
 	"reflect"
-	"slices"
 	"sync"
 	"time"
 )
@@ -67,59 +66,68 @@ func canon(v reflect.Value) {
 // deepCopy copies what can be shared: slices and maps. Values with unexported members (times,
 // addresses) are immutable and are copied as they are.
 func deepCopy(v reflect.Value) reflect.Value {
+	c := reflect.New(v.Type()).Elem()
+	c.Set(v)
+	unshare(c)
+	return c
+}
+
+// unshare gives a value, which is a plain copy of another, slices and maps of its own.
+func unshare(v reflect.Value) {
 	switch v.Kind() {
 	case reflect.Struct:
-		if !shares(v.Type()) {
-			return v
+		for _, i := range sharing(v.Type()).fields {
+			unshare(v.Field(i))
 		}
-		c := reflect.New(v.Type()).Elem()
-		c.Set(v)
-		for i := range v.NumField() {
-			if shares(v.Type().Field(i).Type) {
-				c.Field(i).Set(deepCopy(v.Field(i)))
-			}
-		}
-		return c
 	case reflect.Slice:
 		if v.IsNil() {
-			return v
+			return
 		}
 		c := reflect.MakeSlice(v.Type(), v.Len(), v.Len())
 		reflect.Copy(c, v)
-		if shares(v.Type().Elem()) {
-			for i := range v.Len() {
-				c.Index(i).Set(deepCopy(v.Index(i)))
+		if sharing(v.Type().Elem()).any {
+			for i := range c.Len() {
+				unshare(c.Index(i))
 			}
 		}
-		return c
+		v.Set(c)
 	case reflect.Map:
 		if v.IsNil() {
-			return v
+			return
 		}
 		c := reflect.MakeMapWithSize(v.Type(), v.Len())
 		for it := v.MapRange(); it.Next(); {
 			c.SetMapIndex(it.Key(), deepCopy(it.Value()))
 		}
-		return c
+		v.Set(c)
 	}
-	return v
 }
 
-var sharing sync.Map // reflect.Type to bool: the answer of shares
+// shared tells whether a copy of a value would share memory that can be written, and for a
+// struct by which members.
+type shared struct {
+	any    bool
+	fields []int
+}
 
-// shares tells whether a copy of a value of type t would share memory that can be written.
-func shares(t reflect.Type) bool {
-	if known, ok := sharing.Load(t); ok {
-		return known.(bool)
+var sharedBy sync.Map // reflect.Type to shared
+
+func sharing(t reflect.Type) shared {
+	if known, ok := sharedBy.Load(t); ok {
+		return known.(shared)
 	}
-	answer := false
+	var s shared
 	switch {
 	case opaque(t):
 	case t.Kind() == reflect.Slice || t.Kind() == reflect.Map:
-		answer = true
+		s.any = true
 	case t.Kind() == reflect.Struct:
-		answer = slices.ContainsFunc(reflect.VisibleFields(t), func(f reflect.StructField) bool { return shares(f.Type) })
+		for i := range t.NumField() {
+			if sharing(t.Field(i).Type).any {
+				s.any, s.fields = true, append(s.fields, i)
+			}
+		}
 	}
-	sharing.Store(t, answer)
-	return answer
+	sharedBy.Store(t, s)
+	return s
 }

@@ -76,19 +76,11 @@ func Settle(old, next *Dossier) Faults {
 func removedRefs(old, next *Dossier) map[Ref]bool {
 	gone := map[Ref]bool{}
 	for _, k := range Kinds {
-		was, is := k.In(old), k.In(next)
-		for i := range was.Len() {
-			if id := was.At(i).Key(); !has(is, id) {
-				gone[Ref{k.Name, id}] = true
-			}
+		for _, id := range k.In(next).missing(k.In(old)) {
+			gone[Ref{k.Name, id}] = true
 		}
 	}
 	return gone
-}
-
-func has(r Rows, id string) bool {
-	_, ok := r.Lookup(id)
-	return ok
 }
 
 func settleRecord(next *Dossier, k *Kind, r Record, gone map[Ref]bool) (fell bool, faults Faults) {

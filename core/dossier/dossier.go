@@ -185,6 +185,11 @@ type Rows interface {
 	// Fill replaces all records; list is a []T or *[]T sorted by id.
 	Fill(list any)
 	remove(id string)
+	// differing lists, sorted, the ids of records that differ from those in old, or are in one
+	// of both alone.
+	differing(old Rows) []string
+	// missing lists the ids of records in old that are not here.
+	missing(old Rows) []string
 }
 
 // Len returns the number of records.
@@ -215,6 +220,43 @@ func (r *Records[T]) Fill(list any) {
 		l[i] = Canonical(l[i])
 	}
 	*r = slices.Clip(l)
+}
+
+func (r *Records[T]) differing(old Rows) []string {
+	var out []string
+	pair(*old.(*Records[T]), *r, func(id string, was, is *T) {
+		if was == nil || is == nil || !reflect.DeepEqual(was, is) {
+			out = append(out, id)
+		}
+	})
+	return out
+}
+
+func (r *Records[T]) missing(old Rows) []string {
+	var out []string
+	pair(*old.(*Records[T]), *r, func(id string, was, is *T) {
+		if is == nil {
+			out = append(out, id)
+		}
+	})
+	return out
+}
+
+// pair walks two sorted lists together; was or is is nil where only one of them has the id.
+func pair[T Record](a, b Records[T], see func(id string, was, is *T)) {
+	for i, j := 0, 0; i < len(a) || j < len(b); {
+		switch {
+		case j >= len(b) || i < len(a) && a[i].Key() < b[j].Key():
+			see(a[i].Key(), &a[i], nil)
+			i++
+		case i >= len(a) || b[j].Key() < a[i].Key():
+			see(b[j].Key(), nil, &b[j])
+			j++
+		default:
+			see(a[i].Key(), &a[i], &b[j])
+			i, j = i+1, j+1
+		}
+	}
 }
 
 func (r *Records[T]) remove(id string) {

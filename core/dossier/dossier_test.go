@@ -222,7 +222,7 @@ func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 	known := map[string]*regexp.Regexp{
 		"json": regexp.MustCompile(`^[a-z][A-Za-z0-9]*(,omitzero)?$`), "title": regexp.MustCompile(`^[A-Z].*[^.]$`), "doc": regexp.MustCompile(`^[A-Z0-9].*\.$`),
 		"rule": regexp.MustCompile(`^(fixed|case|server)$`), "onremove": regexp.MustCompile(`^(restrict|clear|cascade)$`),
-		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z0-9_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`),
+		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z0-9_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`), "searched": regexp.MustCompile(`^no$`),
 		"part": regexp.MustCompile(`^[A-Z].*[^.]$`), "kinds": regexp.MustCompile(`^[a-z-]+( [a-z-]+)*$`),
 		"unique": regexp.MustCompile(`^(household|[a-z]+)$`), "pattern": regexp.MustCompile(`^\^.*\$$`),
 		"minLength": regexp.MustCompile(`^\d+$`), "maxLength": regexp.MustCompile(`^\d+$`),

@@ -54,7 +54,7 @@ type Secret struct {
 	Kind     SecretKind `json:"kind" title:"Kind" doc:"What sort of credential it is."`
 	Device   ID[Device] `json:"device,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Device" doc:"The device it belongs to."`
 	Note     string     `json:"note,omitzero" maxLength:"400" title:"Note" doc:"Where it is used. Never the credential itself."`
-	SealedAs string     `json:"sealedAs" rule:"case" maxLength:"60" title:"Sealed as" doc:"Where its sealed body lies."`
+	SealedAs string     `json:"sealedAs" searched:"no" rule:"case" maxLength:"60" title:"Sealed as" doc:"Where its sealed body lies."`
 	SealedAt time.Time  `json:"sealedAt" rule:"case" gorm:"serializer:cell" title:"Sealed at" doc:"When it was last changed."`
 	ShownAt  time.Time  `json:"shownAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Last shown" doc:"When somebody last looked at it."`
 	ShownTo  PersonID   `json:"shownTo,omitzero" rule:"case" gorm:"serializer:cell" title:"Shown to" doc:"Who looked at it last."`

@@ -54,12 +54,9 @@ func Seal(old, next *Dossier, cause Cause) ([]Entry, error) {
 	var entries []Entry
 	for _, k := range Kinds {
 		was, is := k.In(old), k.In(next)
-		for _, id := range unionKeys(was, is) {
+		for _, id := range is.differing(was) {
 			before, had := was.Lookup(id)
 			after, has := is.Lookup(id)
-			if had && has && reflect.DeepEqual(before, after) {
-				continue
-			}
 			if had && has && sameRecord(before, after, home) {
 				is.PutAny(pointerTo(before)) // written in another form, such as an empty list for none
 				continue
@@ -146,7 +143,7 @@ func Touched(old, next *Dossier) []Ref {
 	var out []Ref
 	for _, k := range Kinds {
 		was, is := k.In(old), k.In(next)
-		for _, id := range unionKeys(was, is) {
+		for _, id := range is.differing(was) {
 			before, had := was.Lookup(id)
 			after, has := is.Lookup(id)
 			if had != has || !sameRecord(before, after, next.Home().ID) {
@@ -155,25 +152,6 @@ func Touched(old, next *Dossier) []Ref {
 		}
 	}
 	return out
-}
-
-func unionKeys(a, b Rows) []string {
-	keys := make([]string, 0, a.Len()+1)
-	i, j := 0, 0
-	for i < a.Len() || j < b.Len() {
-		switch {
-		case j >= b.Len() || i < a.Len() && a.At(i).Key() < b.At(j).Key():
-			keys = append(keys, a.At(i).Key())
-			i++
-		case i >= a.Len() || b.At(j).Key() < a.At(i).Key():
-			keys = append(keys, b.At(j).Key())
-			j++
-		default:
-			keys = append(keys, a.At(i).Key())
-			i, j = i+1, j+1
-		}
-	}
-	return keys
 }
 
 func sameRecord(before, after Record, home ID[Household]) bool {

@@ -15,23 +15,23 @@ type Fact struct {
 // Attempt is one carrying-out of a test. It is never changed and never removed.
 type Attempt struct {
 	Meta[Attempt]
-	Test       string             `json:"test" rule:"case" label:"true" title:"Test" doc:"Kind of the test, such as reach."`
+	Test       string             `json:"test" searched:"no" rule:"case" label:"true" title:"Test" doc:"Kind of the test, such as reach."`
 	Subjects   []Ref              `json:"subjects" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"Subjects" doc:"What was tested, sorted."`
 	Outcome    Outcome            `json:"outcome" rule:"case" title:"Outcome" doc:"What came of it."`
-	Observed   string             `json:"observed,omitzero" rule:"case" title:"Observed" doc:"Code of what was seen, such as refused or time-out."`
+	Observed   string             `json:"observed,omitzero" searched:"no" rule:"case" title:"Observed" doc:"Code of what was seen, such as refused or time-out."`
 	Values     map[string]float64 `json:"values,omitzero" rule:"case" gorm:"serializer:cell" title:"Values" doc:"Measured values; the name carries the unit, such as roundTripMs."`
 	Conditions string             `json:"conditions,omitzero" rule:"case" maxLength:"400" title:"Conditions" doc:"Under which conditions, such as evening, door closed."`
 	Note       string             `json:"note,omitzero" rule:"case" maxLength:"2000" title:"Note" doc:"What was seen, in words."`
 	How        How                `json:"how" rule:"case" title:"Judged by" doc:"A machine or a person's eye."`
 	By         PersonID           `json:"by" rule:"case" gorm:"serializer:cell" title:"By" doc:"Who carried it out."`
 	At         time.Time          `json:"at" rule:"case" gorm:"serializer:cell" title:"At" doc:"When."`
-	Facts      []Fact             `json:"facts,omitzero" rule:"case" gorm:"serializer:cell" title:"Facts" doc:"The fingerprint: what the result stands on."`
+	Facts      []Fact             `json:"facts,omitzero" searched:"no" rule:"case" gorm:"serializer:cell" title:"Facts" doc:"The fingerprint: what the result stands on."`
 }
 
 // Exception is a required test set aside by a lead technician.
 type Exception struct {
 	Meta[Exception]
-	Test     string    `json:"test" rule:"case" label:"true" title:"Test" doc:"Kind of the test, such as plays."`
+	Test     string    `json:"test" searched:"no" rule:"case" label:"true" title:"Test" doc:"Kind of the test, such as plays."`
 	Subjects []Ref     `json:"subjects" rule:"case" onremove:"cascade" gorm:"serializer:cell" title:"Subjects" doc:"What the test is about, sorted."`
 	Why      string    `json:"why" rule:"case" maxLength:"400" title:"Why" doc:"The reason, as the customer may read it."`
 	Until    Date      `json:"until,omitzero" rule:"case" gorm:"serializer:cell" title:"Until" doc:"Day on which it is looked at again. It holds until it is ended."`

@@ -44,23 +44,24 @@ const (
 
 // Field is one member of a kind, as its struct tags declare it.
 type Field struct {
-	Name     string // JSON name, for ever the same: the journal holds it
-	Title    string
-	Doc      string
-	Rule     Rule
-	Required bool
-	Personal bool
-	Label    bool     // the member people call the record by
-	Part     string   // heading under which it stands in a form; the members after it stand there too
-	Unique   string   // name of the member within whose value this one is unique; "household" for the whole home
-	Refers   string   // kind it refers to, "any" for a Ref, "person" for a PersonID, "" for no reference
-	Kinds    []string // for a Ref: the kinds it may name; none means any
-	OnRemove OnRemove // for references
-	Group    []Field  // for a struct or a list of structs: its members
-	List     bool
-	Enum     []string
-	Type     reflect.Type
-	index    []int
+	Name       string // JSON name, for ever the same: the journal holds it
+	Title      string
+	Doc        string
+	Rule       Rule
+	Required   bool
+	Personal   bool
+	Label      bool     // the member people call the record by
+	Unsearched bool     // not among what people look a record up by
+	Part       string   // heading under which it stands in a form; the members after it stand there too
+	Unique     string   // name of the member within whose value this one is unique; "household" for the whole home
+	Refers     string   // kind it refers to, "any" for a Ref, "person" for a PersonID, "" for no reference
+	Kinds      []string // for a Ref: the kinds it may name; none means any
+	OnRemove   OnRemove // for references
+	Group      []Field  // for a struct or a list of structs: its members
+	List       bool
+	Enum       []string
+	Type       reflect.Type
+	index      []int
 }
 
 // Kind describes one kind of record.
@@ -287,7 +288,7 @@ func fieldsOf(t reflect.Type) []Field {
 		f := Field{
 			Name: name, Title: sf.Tag.Get("title"), Doc: sf.Tag.Get("doc"), Rule: Rule(sf.Tag.Get("rule")), Part: part,
 			Required: !strings.Contains(options, "omitzero"), Personal: sf.Tag.Get("personal") == "true",
-			Label: sf.Tag.Get("label") == "true", Unique: sf.Tag.Get("unique"), Kinds: strings.Fields(sf.Tag.Get("kinds")),
+			Label: sf.Tag.Get("label") == "true", Unsearched: sf.Tag.Get("searched") == "no", Unique: sf.Tag.Get("unique"), Kinds: strings.Fields(sf.Tag.Get("kinds")),
 			OnRemove: OnRemove(sf.Tag.Get("onremove")), Type: sf.Type, index: sf.Index,
 		}
 		f.describe()

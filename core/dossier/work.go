@@ -51,8 +51,8 @@ type Attachment struct {
 	Meta[Attachment]
 	Subject   Ref       `json:"subject" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"About" doc:"The record it belongs to."`
 	Caption   string    `json:"caption" label:"true" minLength:"1" maxLength:"400" title:"Caption" doc:"What is to be seen."`
-	SHA256    string    `json:"sha256" rule:"case" gorm:"column:sha256" title:"Sum" doc:"SHA-256 of its body, in hexadecimal."`
-	MediaType string    `json:"mediaType" rule:"case" title:"Type" doc:"Media type of its body."`
+	SHA256    string    `json:"sha256" searched:"no" rule:"case" gorm:"column:sha256" title:"Sum" doc:"SHA-256 of its body, in hexadecimal."`
+	MediaType string    `json:"mediaType" searched:"no" rule:"case" title:"Type" doc:"Media type of its body."`
 	Bytes     int       `json:"bytes" rule:"case" title:"Bytes" doc:"Size of its body."`
 	Width     int       `json:"width,omitzero" rule:"case" title:"Width" doc:"Width of a photograph in pixels."`
 	Height    int       `json:"height,omitzero" rule:"case" title:"Height" doc:"Height of a photograph in pixels."`
@@ -81,7 +81,7 @@ type Handover struct {
 	SinceRevision uint64        `json:"sinceRevision,omitzero" rule:"case" title:"Since revision" doc:"The digest tells what changed after this revision."`
 	UntilRevision uint64        `json:"untilRevision" rule:"case" title:"Until revision" doc:"The digest tells what changed up to this revision."`
 	Note          string        `json:"note,omitzero" rule:"case" maxLength:"2000" title:"Note" doc:"What not to touch and why, what to bring, what was promised."`
-	Points        []Point       `json:"points,omitzero" rule:"case" gorm:"serializer:cell" title:"Points" doc:"What is read back."`
+	Points        []Point       `json:"points,omitzero" searched:"no" rule:"case" gorm:"serializer:cell" title:"Points" doc:"What is read back."`
 	DraftedAt     time.Time     `json:"draftedAt" rule:"case" gorm:"serializer:cell" title:"Drafted at" doc:"When."`
 	OfferedAt     time.Time     `json:"offeredAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Offered at" doc:"When."`
 	EndedAt       time.Time     `json:"endedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Ended at" doc:"When it was accepted, returned or outdated."`

@@ -45,8 +45,9 @@ type Standing struct {
 
 // Standings returns where every planned test stands, in the order of the plan.
 func Standings(d *dossier.Dossier) []Standing {
-	byTest := map[string][]dossier.Attempt{}
-	for _, a := range d.Attempts {
+	byTest := map[string][]*dossier.Attempt{}
+	for i := range d.Attempts {
+		a := &d.Attempts[i]
 		id := TestID(a.Test, a.Subjects)
 		byTest[id] = append(byTest[id], a)
 	}
@@ -68,8 +69,8 @@ func Standings(d *dossier.Dossier) []Standing {
 // stand decides by the newest attempt whose facts still hold. Where none holds, a pass makes the
 // test stale and a failure leaves it untried: what failed on other facts says nothing of these.
 // An attempt that was impossible decides nothing.
-func stand(t Test, attempts []dossier.Attempt) Standing {
-	slices.SortStableFunc(attempts, func(a, b dossier.Attempt) int { return b.At.Compare(a.At) })
+func stand(t Test, attempts []*dossier.Attempt) Standing {
+	slices.SortStableFunc(attempts, func(a, b *dossier.Attempt) int { return b.At.Compare(a.At) })
 	newest := Standing{Test: t, State: Untried}
 	seen := false
 	for _, a := range attempts {

@@ -1,42 +1,43 @@
 <script setup lang="ts">
-import { mdiPlus } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { mdiMagnify, mdiPlus, mdiTableArrowDown } from '@mdi/js'
+import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, must, type Schemas } from '../../api/client'
+import { useDisplay } from 'vuetify'
+import { api, must } from '../../api/client'
+import { saveCsv } from '../../csv'
 import { me } from '../../me'
-import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { counted } from '../../words'
+import { useRowKeys } from '../../rowKeys'
 import { useAction } from '../../useAction'
-import { useResource } from '../../useResource'
+import HouseholdRow from './HouseholdRow.vue'
+import { having, sorts, useHouseholds } from './useHouseholds'
 
 const router = useRouter()
-const { data: rows, failure, reload } = useResource(loadAll, { any: true })
-const wanted = ref('')
-const shown = computed(() => {
-  const w = wanted.value.trim().toLowerCase()
-  return rows.value?.filter((h) => !w || [h.code, h.name, h.custodian].some((s) => s.toLowerCase().includes(w)))
-})
+const { data: rows, failure, reload, words, sort, custodian, withWhat, more, showMore, everything, asked } = useHouseholds()
+useRowKeys()
+
+// What is typed is asked for once the hand rests.
+const typed = ref(words.value)
+let rest: ReturnType<typeof setTimeout> | undefined
+watch(typed, (v) => { clearTimeout(rest); rest = setTimeout(() => { words.value = v?.trim() ?? '' }, 200) })
+onScopeDispose(() => clearTimeout(rest))
+
+const people = computed(() => me.people.filter((p) => !p.suspended && p.role !== 'observer').map((p) => ({ value: p.login, title: p.name })))
 const mayBegin = computed(() => me.session?.person.role !== 'observer')
+const { width } = useDisplay()
+const unfolded = ref(!!(withWhat.value.length || custodian.value || sort.value))
 const beginning = ref(false)
 const code = ref('')
 const name = ref('')
 const { failure: refusal, act } = useAction()
 
-async function loadAll(): Promise<Schemas['HouseholdRow'][]> {
-  const all: Schemas['HouseholdRow'][] = []
-  for (;;) {
-    const page = await must(api.GET('/api/v1/households', { params: { query: { limit: 200, after: all.at(-1)?.code ?? '' } } }))
-    all.push(...page)
-    if (page.length < 200) return all
-  }
-}
-
 const begin = () => act(async () => {
   await must(api.POST('/api/v1/households', { body: { code: code.value.trim(), name: name.value.trim() } }))
   await router.push(`/households/${code.value.trim()}`)
 })
+const save = () => act(async () => saveCsv('households', [['Code', 'Name', 'Custodian', 'Required tests', 'Proven', 'Failed', 'Stale', 'Set aside', 'Blockers', 'Open issues', 'Offered to', 'Next due date', 'Changed'],
+  ...(await everything()).map((h) => [h.code, h.name, h.custodian, h.coverage.required, h.coverage.proven, h.coverage.failed, h.coverage.stale, h.coverage.excepted, h.blockers, h.openIssues, h.offeredTo ?? '', h.dueOn ?? '', h.changedAt])]))
 </script>
 
 <template>
@@ -51,34 +52,39 @@ const begin = () => act(async () => {
           <v-text-field v-model="name" label="Name" placeholder="What colleagues call this home" :error-messages="refusal?.faultAt('/name')" />
         </div>
         <p class="small quiet">You become its custodian.</p>
-        <ProblemNote v-if="refusal" :failure="refusal" />
         <div class="row"><v-btn type="submit" color="primary" :disabled="!code || !name">Begin</v-btn><v-btn variant="text" @click="beginning = false">Leave it</v-btn></div>
       </form>
+      <ProblemNote v-if="refusal" :failure="refusal" />
+      <div class="tools" :class="{ narrow: width < 900, unfolded }">
+        <v-text-field v-model="typed" data-search label="Find" :prepend-inner-icon="mdiMagnify" placeholder="Telephone, code, serial, address, issue …" clearable density="compact" class="words" />
+        <v-btn v-if="width < 900" variant="text" class="fold" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Fold away' : 'Narrow and sort' }}</v-btn>
+        <template v-if="width >= 900 || unfolded">
+          <v-select v-model="withWhat" :items="having" label="With" multiple clearable density="compact" class="with" />
+          <v-select :model-value="custodian || null" :items="people" label="Custodian" clearable density="compact" @update:model-value="custodian = $event ?? ''" />
+          <v-select :model-value="sort || 'code'" :items="sorts" label="Sorted by" density="compact" @update:model-value="sort = $event === 'code' ? '' : $event" />
+          <v-btn variant="outlined" :prepend-icon="mdiTableArrowDown" class="csv" @click="save">CSV</v-btn>
+        </template>
+      </div>
       <LoadState v-if="!rows" :failure="failure" @again="reload" />
       <template v-else>
-        <v-text-field v-model="wanted" label="Code, name or custodian" clearable density="compact" class="search" />
-        <p v-if="!shown?.length" class="sheet quiet">{{ rows.length ? 'No household fits that.' : 'No household yet. Begin the first one.' }}</p>
-        <ul v-else class="plain sheet ruled">
-          <li v-for="h in shown" :key="h.id">
-            <router-link :to="`/households/${h.code}`" class="row-link home">
-              <span class="mono code">{{ h.code }}</span>
-              <span class="grow"><strong>{{ h.name }}</strong><br /><span class="small quiet">{{ h.custodian }}<template v-if="h.offeredTo">, offered to {{ h.offeredTo }}</template></span></span>
-              <span class="bar"><CoverageBar :coverage="h.coverage" brief /></span>
-              <span class="small open">{{ counted(h.openIssues, 'open issue') }}<template v-if="h.blockers"><br />{{ counted(h.blockers, 'blocker') }}</template></span>
-            </router-link>
-          </li>
-        </ul>
+        <ProblemNote v-if="failure" :failure="failure" />
+        <p v-if="!rows.length" class="sheet quiet">{{ asked ? 'No household fits that.' : 'No household yet. Begin the first one.' }}</p>
+        <ul v-else class="plain sheet ruled"><li v-for="h in rows" :key="h.id"><HouseholdRow :home="h" /></li></ul>
+        <div v-if="more" class="row"><v-btn variant="outlined" @click="showMore">Show more</v-btn><span class="small quiet">{{ rows.length }} shown</span></div>
+        <p class="small quiet keys">Keys: / finds, arrows walk, Enter opens.</p>
       </template>
     </div>
   </v-main>
 </template>
 
 <style scoped>
-.search { max-width: 380px; }
+.tools { display: grid; grid-template-columns: minmax(0, 5fr) minmax(0, 4fr) minmax(0, 3fr) minmax(0, 3fr) auto; gap: 12px; align-items: start; }
+.csv { min-height: 40px; }
 .fields { display: grid; grid-template-columns: 160px minmax(0, 1fr); gap: 12px; }
-.home { display: flex; gap: 16px; align-items: center; min-height: 44px; }
-.code { width: 72px; flex: none; }
-.bar { width: 220px; flex: none; }
-.open { width: 110px; flex: none; text-align: right; }
-@media (max-width: 899px) { .home { flex-wrap: wrap; gap: 6px 12px; } .bar { width: 55%; } .open { flex: 1; } .fields { grid-template-columns: minmax(0, 1fr); } }
+.narrow { grid-template-columns: minmax(0, 1fr) auto; gap: 8px; }
+.narrow .fold { min-height: 44px; }
+.narrow.unfolded .with { grid-column: 1 / -1; }
+.narrow.unfolded { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
+@media (max-width: 899px) { .fields { grid-template-columns: minmax(0, 1fr); } .csv { min-height: 44px; justify-self: start; } }
+@media (hover: none) { .keys { display: none; } }
 </style>

@@ -8,12 +8,14 @@ import { article, capital, plain } from '../../words'
 import { useResource } from '../../useResource'
 import KindTable from './KindTable.vue'
 import NewSecret from './NewSecret.vue'
+import { useRowKeys } from '../../rowKeys'
 import { loadKinds } from './useRecords'
 import { kindNamed, kindsNeeded } from './values'
 
 /** Records of one or several kinds, by the same table for all. */
 const props = defineProps<{ kinds?: string[]; title?: string }>()
 const route = useRoute()
+useRowKeys()
 const code = String(route.params.code)
 const shown = computed(() => (props.kinds ?? [String(route.params.kind)]).map(kindNamed).filter((k): k is Kind => !!k))
 const { data, failure, reload } = useResource(async () => {

@@ -1,0 +1,14 @@
+/** Rows as CSV (RFC 4180), with a byte order mark so that spreadsheets read it as UTF-8. */
+export function toCsv(rows: (string | number)[][]): string {
+  const cell = (v: string | number) => (/[",\r\n]/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v))
+  return '\uFEFF' + rows.map((r) => r.map(cell).join(',') + '\r\n').join('')
+}
+
+/** Hands rows to the person as a file. */
+export function saveCsv(name: string, rows: (string | number)[][]): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([toCsv(rows)], { type: 'text/csv;charset=utf-8' }))
+  link.download = `${name}.csv`
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
