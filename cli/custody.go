@@ -82,7 +82,7 @@ func (a *App) issue(i wire.Issue) error {
 	pairs := []string{"Symptom", r.Symptom, "State", wording.Plain(string(r.State)), "Owner", i.Owner, "Opened", when(r.OpenedAt) + " by " + i.OpenedBy,
 		"Said by", r.Reporter, "Next step", r.NextStep, "Waiting on", r.WaitingOn, "Promised until", when(r.PromisedUntil)}
 	if i.Test != nil {
-		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.Path.Label+", now "+string(i.Test.State))
+		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.About.Label+", now "+string(i.Test.State))
 	}
 	for n, t := range r.Tries {
 		pairs = append(pairs, fmt.Sprintf("Try %d", n+1), fmt.Sprintf("%s, %s: %s. %s", when(t.At), i.TriedBy[n], t.What, t.Showed))

@@ -22,7 +22,7 @@ import (
 // kind has besides, its use-cases, is added to its group.
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
-		"household": {a.householdAdd(), a.householdFind(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
 		"secret": a.secretCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command

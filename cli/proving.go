@@ -6,6 +6,7 @@ import (
 	"net/netip"
 	"net/url"
 	"os/signal"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
@@ -42,17 +43,17 @@ func (a *App) findingCommand() *cobra.Command {
 }
 
 func (a *App) testCommand() *cobra.Command {
-	list := &cobra.Command{Use: "list", Short: "The test plan and where each test stands", Args: cobra.NoArgs, RunE: a.testList}
+	list := a.testListCommand("The test plan and where each test stands")
 	plan := &cobra.Command{Use: "plan", Short: "The same, with what is expected and how long it takes", Args: cobra.NoArgs, RunE: a.testPlan}
 	var within []string
 	run := &cobra.Command{Use: "run [KIND]", Short: "Let this laptop carry out what a machine can", Args: cobra.MaximumNArgs(1),
 		Long:              "Carries out the automatic tests from this machine, which must stand in the home's network, and records each attempt. Nothing outside --probe-within and the home's recorded segments is asked. Ctrl-C stops; what was recorded stays.",
-		ValidArgsFunction: cobra.FixedCompletions([]string{"reach", "found"}, cobra.ShellCompDirectiveNoFileComp),
+		ValidArgsFunction: cobra.FixedCompletions([]string{"reach", "found", "opens", "complete"}, cobra.ShellCompDirectiveNoFileComp),
 		RunE:              func(cmd *cobra.Command, args []string) error { return a.testRun(cmd.Context(), args, within) }}
 	run.Flags().StringSliceVar(&within, "probe-within", splitList(a.env("KAIKU_PROBE_WITHIN", "")), "prefixes this machine may ask, such as 10.20.4.0/24 (KAIKU_PROBE_WITHIN)")
-	show := &cobra.Command{Use: "show KIND PATH", Short: "One test, with what it stands on", Args: cobra.ExactArgs(2), RunE: a.testShow}
+	show := &cobra.Command{Use: "show KIND ABOUT", Short: "One test, with what it stands on", Args: cobra.ExactArgs(2), RunE: a.testShow}
 	var why, until string
-	except := &cobra.Command{Use: "except KIND PATH", Short: "Set a required test aside, with a reason (lead technicians)", Args: cobra.ExactArgs(2),
+	except := &cobra.Command{Use: "except KIND ABOUT", Short: "Set a required test aside, with a reason (lead technicians)", Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if why == "" {
 				return wrongUse("say why with --why; the customer may read it")
@@ -62,20 +63,20 @@ func (a *App) testCommand() *cobra.Command {
 				return err
 			}
 			if t, err = a.client().ExceptTest(cmd.Context(), a.household, wire.NewException{Test: t.ID, Why: why, Until: dossier.Date(until)}); err == nil {
-				a.say("%s of %s is set aside.", t.Kind, t.Path.Label)
+				a.say("%s of %s is set aside.", t.Kind, t.About.Label)
 			}
 			return err
 		}}
 	except.Flags().StringVar(&why, "why", "", "the reason, as the customer may read it")
 	except.Flags().StringVar(&until, "until", "", "day on which it is looked at again, such as 2026-12-24")
-	require := &cobra.Command{Use: "require KIND PATH", Short: "Require a test again that was set aside", Args: cobra.ExactArgs(2),
+	require := &cobra.Command{Use: "require KIND ABOUT", Short: "Require a test again that was set aside", Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			t, err := a.testNamed(cmd.Context(), args[0], args[1])
 			if err != nil {
 				return err
 			}
 			if t, err = a.client().RequireTest(cmd.Context(), a.household, t.ID); err == nil {
-				a.say("%s of %s is required again: %s.", t.Kind, t.Path.Label, t.State)
+				a.say("%s of %s is required again: %s.", t.Kind, t.About.Label, t.State)
 			}
 			return err
 		}}
@@ -97,24 +98,39 @@ func (a *App) plan(ctx context.Context) (wire.Plan, error) {
 	return a.client().Plan(ctx, code)
 }
 
-func (a *App) testList(cmd *cobra.Command, _ []string) error {
-	p, err := a.plan(cmd.Context())
+func (a *App) testListCommand(short string) *cobra.Command {
+	var all bool
+	c := &cobra.Command{Use: "list", Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return a.testList(cmd.Context(), all) }}
+	c.Flags().BoolVar(&all, "all", false, "also the tests that are only advised and were not tried")
+	return c
+}
+
+func (a *App) testList(ctx context.Context, all bool) error {
+	p, err := a.plan(ctx)
 	if err != nil {
 		return err
 	}
 	rows := [][]string{}
+	advised := 0
 	for _, t := range p.Tests {
+		if !t.Required && t.State == proving.Untried && !all {
+			advised++
+			continue
+		}
 		a.attention = a.attention || t.State == proving.Failed
 		seen := t.Observed
 		if t.State == proving.Stale {
 			seen = sentences(t.Changes)
 		}
-		rows = append(rows, []string{t.Kind, t.Path.Label, string(t.State), when(t.At), t.ByPerson, seen})
+		rows = append(rows, []string{t.Kind, t.About.Label, string(t.State), when(t.At), t.ByPerson, seen})
 	}
-	if err := a.show(p, []string{"Test", "Path", "Standing", "When", "By", "Seen"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+	if err := a.show(p, []string{"Test", "About", "Standing", "When", "By", "Seen"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
 		return err
 	}
 	a.say("\n%s", coverage(p.Coverage))
+	if advised > 0 {
+		a.say("%s more advised; --all lists them.", wording.Count(advised, "test"))
+	}
 	return nil
 }
 
@@ -147,40 +163,63 @@ func (a *App) testPlan(cmd *cobra.Command, _ []string) error {
 	rows := [][]string{}
 	minutes := 0
 	for _, t := range p.Tests {
-		minutes += t.Minutes
-		rows = append(rows, []string{t.Kind, t.Path.Label, t.Room.Label, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.State), t.Expected})
+		if t.Required {
+			minutes += t.Minutes
+		}
+		asked := "advised"
+		if t.Required {
+			asked = "required"
+		}
+		rows = append(rows, []string{t.Kind, t.About.Label, t.Room.Label, asked, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.State), t.Expected})
 	}
-	if err := a.show(p, []string{"Test", "Path", "Room", "By", "Min", "Standing", "Expected"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+	if err := a.show(p, []string{"Test", "About", "Room", "Asked", "By", "Min", "Standing", "Expected"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
 		return err
 	}
-	a.say("\nAbout %d minutes in all.", minutes)
+	a.say("\nAbout %d minutes for what is required.", minutes)
 	return nil
 }
 
-// testNamed finds a test by its kind and the name of its path.
-func (a *App) testNamed(ctx context.Context, kind, path string) (wire.Test, error) {
-	d, err := a.home(ctx)
-	if err != nil {
-		return wire.Test{}, err
-	}
-	r, err := find(d, dossier.KindNamed("path"), []string{path})
-	if err != nil {
-		return wire.Test{}, err
-	}
+// testNamed finds a test by its kind and the name of what it is about: a path, a folder, a set
+// of paths, or a path that uses the folder or set.
+func (a *App) testNamed(ctx context.Context, kind, about string) (wire.Test, error) {
 	p, err := a.plan(ctx)
 	if err != nil {
 		return wire.Test{}, err
 	}
+	fits := []func(wire.Test) bool{
+		func(t wire.Test) bool { return strings.EqualFold(t.About.Label, about) },
+		func(t wire.Test) bool { return strings.EqualFold(t.Path.Label, about) },
+		func(t wire.Test) bool {
+			return strings.HasSuffix(strings.ToLower(t.About.Label), " "+strings.ToLower(about))
+		},
+		func(t wire.Test) bool {
+			return strings.HasPrefix(strings.ToLower(t.About.Label), strings.ToLower(about))
+		},
+	}
 	var kinds []string
-	for _, t := range p.Tests {
-		if t.Path.ID == r.Key() {
-			if t.Kind == kind {
-				return t, nil
+	for _, fit := range fits {
+		var found []wire.Test
+		for _, t := range p.Tests {
+			if !fit(t) {
+				continue
 			}
-			kinds = append(kinds, t.Kind)
+			if t.Kind == kind {
+				found = append(found, t)
+			} else if !slices.Contains(kinds, t.Kind) {
+				kinds = append(kinds, t.Kind)
+			}
+		}
+		if len(found) == 1 {
+			return found[0], nil
+		}
+		if len(found) > 1 {
+			return wire.Test{}, wrongUse("%q fits more than one test of kind %s; write the whole name", about, kind)
 		}
 	}
-	return wire.Test{}, wrongUse("that path has no test %q; it has %s", kind, strings.Join(kinds, ", "))
+	if len(kinds) == 0 {
+		return wire.Test{}, wrongUse("no test is about %q; kaiku test list --all shows the plan", about)
+	}
+	return wire.Test{}, wrongUse("%q has no test %q; it has %s", about, kind, strings.Join(kinds, ", "))
 }
 
 func (a *App) testShow(cmd *cobra.Command, args []string) error {
@@ -188,7 +227,7 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 	if err != nil {
 		return err
 	}
-	return a.details(t, "Test", t.Title, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "Do", t.Do,
+	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "Do", t.Do,
 		"Standing", string(t.State), "When", when(t.At), "By", t.ByPerson, "Seen", t.Observed, "Set aside", exceptionText(t.Exception), "Changed since", sentences(t.Changes), "Attempts", fmt.Sprint(t.Attempts))
 }
 
@@ -223,10 +262,11 @@ func (a *App) testRun(ctx context.Context, args, within []string) error {
 	defer stop()
 	rows, made := [][]string{}, []wire.AttemptMade{}
 	for _, t := range proving.Plan(d) {
-		if t.Kind.By != proving.Automatic || len(args) == 1 && args[0] != t.Kind.Name {
+		if t.By != proving.Automatic || len(args) == 1 && args[0] != t.Kind.Name {
 			continue
 		}
-		fmt.Fprintf(a.Err, "%s of %s ...\n", t.Kind.Name, d.Label(t.Path.Ref()))
+		about := d.FullLabel(t.Subjects[0])
+		fmt.Fprintf(a.Err, "%s of %s ...\n", t.Kind.Name, about)
 		result, err := probe.Prober{Guard: guard}.Probe(ctx, d, t.ID())
 		if err != nil {
 			return err
@@ -237,12 +277,12 @@ func (a *App) testRun(ctx context.Context, args, within []string) error {
 		}
 		a.attention = a.attention || one.Attempt.Outcome != dossier.Pass
 		made = append(made, one)
-		rows = append(rows, []string{t.Kind.Name, d.Label(t.Path.Ref()), string(one.Attempt.Outcome), one.Attempt.Note})
+		rows = append(rows, []string{t.Kind.Name, about, string(one.Attempt.Outcome), one.Attempt.Note})
 	}
 	if len(made) == 0 {
 		return wrongUse("no test for a machine in the plan; kaiku test list shows it")
 	}
-	if err := a.show(made, []string{"Test", "Path", "Outcome", "Seen"}, rows); err != nil {
+	if err := a.show(made, []string{"Test", "About", "Outcome", "Seen"}, rows); err != nil {
 		return err
 	}
 	a.sayClosed(made...)
@@ -262,7 +302,7 @@ func (a *App) sayClosed(made ...wire.AttemptMade) {
 func (a *App) attemptAdd() *cobra.Command {
 	var in wire.NewAttempt
 	var outcome string
-	c := &cobra.Command{Use: "add KIND PATH", Short: "Record how a test went on the screen", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+	c := &cobra.Command{Use: "add KIND ABOUT", Short: "Record how a test went on the screen", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
 		t, err := a.testNamed(cmd.Context(), args[0], args[1])
 		if err != nil {
 			return err
@@ -279,7 +319,7 @@ func (a *App) attemptAdd() *cobra.Command {
 		if a.format != "table" {
 			return a.show(made, []string{"Test", "Standing"}, [][]string{{t.Kind, string(made.Test.State)}})
 		}
-		a.say("Recorded: %s of %s is %s.", t.Kind, t.Path.Label, made.Test.State)
+		a.say("Recorded: %s of %s is %s.", t.Kind, t.About.Label, made.Test.State)
 		a.sayClosed(made)
 		return nil
 	}}
@@ -291,8 +331,8 @@ func (a *App) attemptAdd() *cobra.Command {
 }
 
 func (a *App) standingCommand() *cobra.Command {
-	list := &cobra.Command{Use: "list", Short: "Where each test stands", Args: cobra.NoArgs, RunE: a.testList}
-	why := &cobra.Command{Use: "why KIND PATH", Short: "Why a test stands where it does", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
+	list := a.testListCommand("Where each test stands")
+	why := &cobra.Command{Use: "why KIND ABOUT", Short: "Why a test stands where it does", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
 		t, err := a.testNamed(cmd.Context(), args[0], args[1])
 		if err != nil {
 			return err
@@ -300,7 +340,7 @@ func (a *App) standingCommand() *cobra.Command {
 		if a.format != "table" {
 			return a.show(t, []string{"Standing", "Why"}, [][]string{{string(t.State), sentences(t.Changes)}})
 		}
-		a.say("%s of %s is %s.", t.Kind, t.Path.Label, t.State)
+		a.say("%s of %s is %s.", t.Kind, t.About.Label, t.State)
 		switch {
 		case t.State == proving.Stale:
 			a.say("It was proven on %s by %s. Since then:", when(t.At), t.ByPerson)

@@ -245,6 +245,30 @@ func (a *App) assignCommand() *cobra.Command {
 	return c
 }
 
+// eraseCommand erases a home's personal data; its code is typed once more against a slip.
+func (a *App) eraseCommand() *cobra.Command {
+	var in wire.Erase
+	c := &cobra.Command{Use: "erase CODE", Short: "Erase a home's personal data for good (coordinator)", Args: cobra.ExactArgs(1),
+		Long: "Overwrites contacts, address, access notes, who reported an issue, log-in names and whom a restriction is for, in the records, the journal and the search. It cannot be undone. Notes in free text, photographs, and backups taken before are left to you.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			code, err := a.code()
+			if err != nil {
+				return err
+			}
+			if in.Why == "" {
+				return wrongUse("say who asked for it: --why \"...\"; it stays in the journal")
+			}
+			in.Code = args[0]
+			done, err := a.client().ErasePersonal(cmd.Context(), code, in)
+			if err == nil {
+				a.say("Erased the personal data of %s in %s. Backups taken before still hold it.", code, wording.Count(done.Records, "record"))
+			}
+			return err
+		}}
+	c.Flags().StringVar(&in.Why, "why", "", "who asked for it, and when; no personal data")
+	return c
+}
+
 // watchCommand prints journal entries as they are written, until Ctrl-C.
 func (a *App) watchCommand() *cobra.Command {
 	return &cobra.Command{Use: "watch", Short: "Follow what happens in a home until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {

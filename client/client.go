@@ -223,6 +223,11 @@ func (c *Client) Assign(ctx context.Context, code string, in wire.Assign) error 
 	return err
 }
 
+// ErasePersonal erases a home's personal data for good.
+func (c *Client) ErasePersonal(ctx context.Context, code string, in wire.Erase) (wire.ErasedData, error) {
+	return post[wire.ErasedData](ctx, c, "/households/"+code+"/erase", in)
+}
+
 // Overview returns the overview of a household.
 func (c *Client) Overview(ctx context.Context, code string) (wire.Overview, error) {
 	return get[wire.Overview](ctx, c, "/households/"+code+"/overview")

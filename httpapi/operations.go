@@ -196,6 +196,14 @@ func (s *Server) registerHouseholds() {
 			By: dossier.PersonID(in.By), Since: in.Since, Word: in.Word, Limit: in.Limit})
 		return &answer[[]wire.JournalEntry]{Body: entries}, err
 	})
+	operation(s, "erase-personal", http.MethodPost, "/households/{code}/erase", "Erase the home's personal data for good", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.Erase
+	}) (*answer[wire.ErasedData], error) {
+		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(in.Key, "erase-personal "+in.Code, in.Body))
+		return &answer[wire.ErasedData]{Body: done}, err
+	})
 	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Write the reverse of one entry", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed

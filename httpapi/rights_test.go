@@ -26,6 +26,7 @@ var allowed = map[service.Right]map[string]bool{
 	service.Assigns:  {"ilona": true, "aino": true},
 	service.Receives: {"maarit": true},
 	service.Runs:     {"ilona": true},
+	service.Erases:   {"ilona": true},
 	service.Excepts:  {"aino": true},
 }
 
@@ -105,6 +106,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.LogIn{Login: "petri", Password: "granite-and-gulls"}
 	case operation == "begin-household":
 		return wire.NewHousehold{Code: "H-" + strings.ReplaceAll(uuid.NewString(), "-", "")[:0] + "0702", Name: "x"}
+	case operation == "erase-personal":
+		return wire.Erase{Code: "H-0000", Why: "x"}
 	case operation == "assign-household":
 		return wire.Assign{To: "petri", Why: "test"}
 	case operation == "record-attempt":

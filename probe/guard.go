@@ -73,6 +73,7 @@ func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn,
 const (
 	dialTime  = 3 * time.Second
 	replyTime = 4 * time.Second
+	testTime  = time.Minute // for one test in all
 )
 
 // Client returns an HTTP client that dials through the guard.

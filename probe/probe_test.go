@@ -3,6 +3,8 @@ package probe
 import (
 	"context"
 	"fmt"
+	"html"
+	"io"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -187,9 +189,9 @@ func FuzzParseAnswer(f *testing.F) {
 	})
 }
 
-func FuzzContainers(f *testing.F) {
+func FuzzObjects(f *testing.F) {
 	f.Add(`<DIDL-Lite><container><title>Films</title></container></DIDL-Lite>`)
-	f.Fuzz(func(_ *testing.T, s string) { _, _ = containers(s) })
+	f.Fuzz(func(_ *testing.T, s string) { _, _ = readObjects(s) })
 }
 
 func FuzzDescribe(f *testing.F) {
@@ -200,7 +202,9 @@ func FuzzDescribe(f *testing.F) {
 		at, _ := url.Parse("http://127.0.0.1:1/d")
 		root, err := Describe(context.Background(), client, at)
 		if err == nil {
-			_, _ = RootFolders(context.Background(), client, root, at)
+			if directory, err := directoryOf(client, root, at); err == nil {
+				_, _ = children(context.Background(), directory, "0")
+			}
 		}
 	})
 }
@@ -214,3 +218,94 @@ func (a answering) RoundTrip(*http.Request) (*http.Response, error) {
 type readCloser struct{ *strings.Reader }
 
 func (readCloser) Close() error { return nil }
+
+// The machine looks into the folders of a path, and counts what is in them.
+func TestOpensAndCompleteAgainstTheHouse(t *testing.T) {
+	start(t, 33)
+	complete := func(d *dossier.Dossier) proving.Result {
+		r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("complete", []dossier.Ref{d.Folders[0].ID.Ref()}))
+		require.NoError(t, err)
+		return r
+	}
+	d := recorded(33)
+	r := run(t, d, "opens")
+	assert.Equal(t, dossier.Pass, r.Outcome, r)
+	assert.Equal(t, "Films 3", r.Said["folders"])
+	for _, c := range []struct {
+		onDisk   int
+		outcome  dossier.Outcome
+		observed string
+	}{{3, dossier.Pass, "complete"}, {4, dossier.Fail, "items-missing"}, {2, dossier.Marginal, "items-extra"}} {
+		d.Folders[0].ItemsOnDisk = c.onDisk
+		r := complete(d)
+		assert.Equal(t, c.outcome, r.Outcome, r)
+		assert.Equal(t, c.observed, r.Observed)
+		assert.Equal(t, 3.0, r.Values["items"])
+	}
+	d.Folders[0].Name = "Films of long ago"
+	assert.Equal(t, "folder-missing", run(t, d, "opens").Observed)
+	assert.Equal(t, "folder-missing", complete(d).Observed)
+	d.Sources[0].Port = 8999
+	assert.Equal(t, "refused", run(t, d, "opens").Observed, "what keeps it from being reached is said first")
+	assert.Equal(t, "refused", complete(d).Observed)
+}
+
+// A share's port is tried, and no more is claimed.
+func TestReachOfAShare(t *testing.T) {
+	open := listen(t, "127.77.34.10:4450", func(c net.Conn) { _ = c.Close() })
+	defer open.Close()
+	d := recorded(34)
+	d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol, d.Sources[0].Port = dossier.Share, dossier.ByTypedAddress, dossier.ProtocolSMB, 4450
+	r := run(t, d, "reach")
+	assert.Equal(t, dossier.Pass, r.Outcome, r)
+	assert.Equal(t, "port-open", r.Observed)
+	d.Sources[0].Port = 4451
+	assert.Equal(t, "refused", run(t, d, "reach").Observed)
+	_, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("opens", []dossier.Ref{d.Paths[0].ID.Ref()}))
+	assert.ErrorContains(t, err, "not for a machine")
+}
+
+// A directory that never ends, or nests without end, does not hold the test.
+func TestDirectoriesWithoutEnd(t *testing.T) {
+	for name, c := range map[string]struct{ reply, observed string }{
+		"it nests for ever": {`<container id="x" parentID="0"><dc:title>Films</dc:title></container>`, "endless"},
+		"it refuses":        {"", "folder-refused"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			server := endless(t, "127.77.35.10:8200", c.reply)
+			defer server.Close()
+			d := recorded(35)
+			d.Sources[0].UDN, d.Sources[0].Locator, d.Folders[0].ItemsOnDisk = "", "/d.xml", 3
+			r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("complete", []dossier.Ref{d.Folders[0].ID.Ref()}))
+			require.NoError(t, err)
+			assert.Equal(t, dossier.Fail, r.Outcome)
+			assert.Equal(t, c.observed, r.Observed, r)
+		})
+	}
+}
+
+// endless is a server whose root lists Films, and whose other containers hold what reply says.
+func endless(t *testing.T, at, reply string) *httptest.Server {
+	s := httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodGet {
+			fmt.Fprint(w, `<root xmlns="urn:schemas-upnp-org:device-1-0"><device><deviceType>urn:schemas-upnp-org:device:MediaServer:1</deviceType><friendlyName>x</friendlyName><UDN>uuid:x</UDN><serviceList><service><serviceType>urn:schemas-upnp-org:service:ContentDirectory:1</serviceType><serviceId>urn:upnp-org:serviceId:ContentDirectory</serviceId><SCPDURL>/s</SCPDURL><controlURL>/c</controlURL><eventSubURL>/e</eventSubURL></service></serviceList></device></root>`)
+			return
+		}
+		b, _ := io.ReadAll(r.Body)
+		inside := reply
+		if strings.Contains(string(b), "<ObjectID>0</ObjectID>") {
+			inside = `<container id="f" parentID="0"><dc:title>Films</dc:title></container>`
+		}
+		if inside == "" {
+			w.WriteHeader(http.StatusInternalServerError)
+			return
+		}
+		didl := html.EscapeString(`<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/" xmlns:dc="http://purl.org/dc/elements/1.1/">` + inside + `</DIDL-Lite>`)
+		fmt.Fprintf(w, `<s:Envelope xmlns:s="http://schemas.xmlsoap.org/soap/envelope/"><s:Body><u:BrowseResponse xmlns:u="urn:schemas-upnp-org:service:ContentDirectory:1"><Result>%s</Result><NumberReturned>1</NumberReturned><TotalMatches>1</TotalMatches><UpdateID>1</UpdateID></u:BrowseResponse></s:Body></s:Envelope>`, didl)
+	}))
+	l, err := net.Listen("tcp4", at)
+	require.NoError(t, err)
+	s.Listener = l
+	s.Start()
+	return s
+}

@@ -26,20 +26,29 @@ type Prober struct {
 // mediaServer is the search target of UPnP AV servers, any version from 1 answers it.
 const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
 
-// Probe carries out one planned test of kind reach or found. What it saw is in the result, also
+// Probe carries out one planned test that a machine can judge. What it saw is in the result, also
 // when the test fails; an error means that it could not be carried out at all.
 func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error) {
 	t, ok := proving.Find(d, test)
 	if !ok {
 		return proving.Result{}, fmt.Errorf("test %s is not in the plan", test)
 	}
+	ctx, cancel := context.WithTimeout(ctx, testTime)
+	defer cancel()
 	path, _ := d.Paths.Get(t.Path)
 	source, _ := d.Sources.Get(path.Source)
 	v := visit{guard: p.Guard.ForHome(d), d: d, path: path, source: source,
 		result: proving.Result{Test: test, Outcome: dossier.Fail, Values: map[string]float64{}, Said: map[string]string{}}}
+	if t.By != proving.Automatic {
+		return proving.Result{}, fmt.Errorf("test %s is not for a machine", test)
+	}
 	switch t.Kind.Name {
 	case "reach":
 		v.reach(ctx)
+	case "opens":
+		v.opens(ctx)
+	case "complete":
+		v.complete(ctx, t.Subjects[0].ID)
 	case "found":
 		v.found(ctx)
 	default:
@@ -49,16 +58,20 @@ func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, test string) (pro
 	if p.Now != nil {
 		v.result.At = p.Now()
 	}
+	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+		return v.result, nil // it was carried out, and took too long: the result says where
+	}
 	return v.result, ctx.Err()
 }
 
 // visit is one test while it is carried out.
 type visit struct {
-	guard  HomeGuard
-	d      *dossier.Dossier
-	path   dossier.Path
-	source dossier.Source
-	result proving.Result
+	guard   HomeGuard
+	d       *dossier.Dossier
+	path    dossier.Path
+	source  dossier.Source
+	result  proving.Result
+	browsed *av1.ContentDirectory1 // what was reached, for tests that look further
 }
 
 func (v *visit) see(outcome dossier.Outcome, observed string, pairs ...string) {
@@ -88,6 +101,10 @@ func (v *visit) reach(ctx context.Context) {
 	}
 	v.measure("connectMs", began)
 	_ = conn.Close() // it was opened only to see whether it opens
+	if v.source.Protocol != dossier.ProtocolUPnPAV {
+		v.see(dossier.Pass, "port-open", "address", at, "connectMs", fmt.Sprintf("%.0f", v.result.Values["connectMs"]))
+		return
+	}
 	v.list(ctx, at)
 }
 
@@ -111,7 +128,11 @@ func (v *visit) list(ctx context.Context, at string) {
 			return
 		}
 	}
-	folders, err := RootFolders(ctx, client, root, where)
+	directory, err := directoryOf(client, root, where)
+	var folders []object
+	if err == nil {
+		folders, err = children(ctx, directory, "0")
+	}
 	if err != nil {
 		v.see(dossier.Fail, replyCode(err), "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
 		return
@@ -122,7 +143,8 @@ func (v *visit) list(ctx context.Context, at string) {
 		v.see(dossier.Fail, "no-folders")
 		return
 	}
-	v.see(dossier.Pass, "answered", "roundTripMs", fmt.Sprintf("%.0f", v.result.Values["roundTripMs"]), "folders", fmt.Sprint(len(folders)))
+	v.browsed = directory
+	v.see(dossier.Pass, "answered", "address", at, "roundTripMs", fmt.Sprintf("%.0f", v.result.Values["roundTripMs"]), "folders", fmt.Sprint(len(folders)))
 }
 
 func (v *visit) measure(name string, began time.Time) {

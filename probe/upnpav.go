@@ -8,7 +8,6 @@ import (
 	"io"
 	"net/http"
 	"net/url"
-	"strings"
 
 	"github.com/huin/goupnp"
 	"github.com/huin/goupnp/dcps/av1"
@@ -50,35 +49,12 @@ func Describe(ctx context.Context, client *http.Client, at *url.URL) (*goupnp.Ro
 	return root, nil
 }
 
-// RootFolders browses the root of a media server's ContentDirectory and returns the titles of
-// the folders in it.
-func RootFolders(ctx context.Context, client *http.Client, root *goupnp.RootDevice, at *url.URL) ([]string, error) {
+// directoryOf returns a client of the device's ContentDirectory.
+func directoryOf(client *http.Client, root *goupnp.RootDevice, at *url.URL) (*av1.ContentDirectory1, error) {
 	directories, err := av1.NewContentDirectory1ClientsFromRootDevice(root, at)
 	if err != nil || len(directories) == 0 {
 		return nil, fmt.Errorf("%w: no ContentDirectory", ErrNotDescribed)
 	}
-	d := directories[0]
-	d.SOAPClient.HTTPClient = *client
-	result, _, _, _, err := d.BrowseCtx(ctx, "0", "BrowseDirectChildren", "*", 0, 0, "")
-	if err != nil {
-		return nil, fmt.Errorf("browse the root: %w", err)
-	}
-	return containers(result)
-}
-
-// containers returns the titles of the containers in a DIDL-Lite document.
-func containers(didl string) ([]string, error) {
-	var doc struct {
-		Containers []struct {
-			Title string `xml:"title"`
-		} `xml:"container"`
-	}
-	if err := xml.NewDecoder(strings.NewReader(didl)).Decode(&doc); err != nil {
-		return nil, fmt.Errorf("read DIDL-Lite: %w", err)
-	}
-	out := make([]string, len(doc.Containers))
-	for i, c := range doc.Containers {
-		out[i] = c.Title
-	}
-	return out, nil
+	directories[0].SOAPClient.HTTPClient = *client
+	return directories[0], nil
 }

@@ -61,8 +61,8 @@ func testOf(d *dossier.Dossier, st proving.Standing, people staff) wire.Test {
 	words := wording.Tests[st.Test.Kind.Name]
 	path, _ := d.Paths.Get(st.Test.Path)
 	device, _ := d.Devices.Get(path.Device)
-	t := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.Kind.By,
-		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, Path: named(d, st.Test.Path.Ref()),
+	t := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.By,
+		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, About: named(d, st.Test.Subjects[0]), Path: named(d, st.Test.Path.Ref()),
 		Device: named(d, path.Device.Ref()), State: st.State, At: st.At, Attempt: string(st.Attempt)}
 	if room, ok := d.Rooms.Get(device.Room); ok {
 		t.Room, t.Floor = named(d, room.ID.Ref()), room.Floor
@@ -126,7 +126,7 @@ func (s *Service) RecordAttempt(ctx context.Context, a Actor, code string, in wi
 		if !ok {
 			return refuse("no-such-test", "id", in.Test)
 		}
-		if t.Kind.By == proving.Automatic && in.How == dossier.ByEye {
+		if t.By == proving.Automatic && in.How == dossier.ByEye {
 			return refuse("attempt-by-machine", "test", wording.Tests[t.Kind.Name].Title)
 		}
 		if d.Has(in.ID.Ref()) {
@@ -217,7 +217,7 @@ func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Ru
 func Automatic(d *dossier.Dossier, asked []string) []string {
 	var out []string
 	for _, t := range proving.Plan(d) {
-		if t.Kind.By == proving.Automatic && (len(asked) == 0 || slices.Contains(asked, t.ID())) {
+		if t.By == proving.Automatic && (len(asked) == 0 || slices.Contains(asked, t.ID())) {
 			out = append(out, t.ID())
 		}
 	}

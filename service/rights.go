@@ -35,6 +35,7 @@ const (
 	Assigns  Right = "assigns"  // lead, coordinator
 	Receives Right = "receives" // the person a handover is made out to
 	Runs     Right = "runs"     // coordinator
+	Erases   Right = "erases"   // coordinator
 )
 
 var rightWords = map[Right]string{
@@ -44,6 +45,7 @@ var rightWords = map[Right]string{
 	Assigns:  "only a lead technician or a coordinator assigns",
 	Receives: "only the person it is made out to can do this",
 	Runs:     "only a coordinator administers people",
+	Erases:   "only a coordinator erases personal data",
 }
 
 // operations declares, for every operation that is not a general one, who may.
@@ -57,7 +59,7 @@ var operations = map[string]Right{
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
-	"undo-entry": Writes, "except-test": Excepts, "require-test": Excepts,
+	"undo-entry": Writes, "erase-personal": Erases, "except-test": Excepts, "require-test": Excepts,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The
@@ -101,7 +103,7 @@ func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
 		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && (d.Home().Custodian == a.ID || custody.Visiting(d, a.ID, a.Now))
 	case Excepts:
 		return a.Role == Lead
-	case Runs:
+	case Runs, Erases:
 		return a.Role == Coordinator
 	case Assigns:
 		return a.Role == Lead || a.Role == Coordinator

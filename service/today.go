@@ -256,7 +256,7 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: proving.Cover(standings),
 		NotProven: []wire.Test{}, Findings: findingsOf(d), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
 	for _, st := range standings {
-		if st.State != proving.Proven {
+		if st.State != proving.Proven && st.Test.Required {
 			o.NotProven = append(o.NotProven, testOf(d, st, people))
 		}
 	}

@@ -35,7 +35,26 @@ type Written struct {
 // faults of the result (dossier.Faults), leave everything as it was. Inside change there is no
 // I/O and no second Write: it holds the one write lock of the store.
 func (s *Store) Write(ctx context.Context, home homeID, cause Cause, change func(*dossier.Dossier) error) (Written, error) {
-	return s.write(ctx, home, cause, func(tx *gorm.DB) (*dossier.Dossier, error) { return s.current(tx, home) }, change)
+	return s.write(ctx, home, cause, s.currentOf(home), change, nil)
+}
+
+// Erase overwrites the personal data of a household in its records, its journal and the search
+// index, in one write that also carries out change; what is deleted is overwritten on the disk.
+// The entries stay, and say who erased and why.
+func (s *Store) Erase(ctx context.Context, home homeID, cause Cause, change func(*dossier.Dossier) error) (Written, error) {
+	w, err := s.write(ctx, home, cause, s.currentOf(home), func(d *dossier.Dossier) error {
+		dossier.Erase(d)
+		return change(d)
+	}, func(tx *gorm.DB) error { return eraseJournal(tx, home) })
+	if err != nil {
+		return w, err
+	}
+	// The log of the database still holds the pages as they were.
+	return w, s.writer.WithContext(ctx).Exec("PRAGMA wal_checkpoint(TRUNCATE)").Error
+}
+
+func (s *Store) currentOf(home homeID) func(*gorm.DB) (*dossier.Dossier, error) {
+	return func(tx *gorm.DB) (*dossier.Dossier, error) { return s.current(tx, home) }
 }
 
 // Create is the door's second entrance: it begins the dossier of a new household. ErrTaken when
@@ -55,10 +74,10 @@ func (s *Store) Create(ctx context.Context, h dossier.Household, cause Cause) (W
 		h.Household = h.ID
 		d.Household.Put(h)
 		return nil
-	})
+	}, nil)
 }
 
-func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*gorm.DB) (*dossier.Dossier, error), change func(*dossier.Dossier) error) (Written, error) {
+func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*gorm.DB) (*dossier.Dossier, error), change func(*dossier.Dossier) error, after func(*gorm.DB) error) (Written, error) {
 	var w Written
 	err := s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var err error
@@ -78,8 +97,10 @@ func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*
 			return err
 		}
 		w.Dossier = next
-		w.Entries, err = s.settle(tx, old, next, cause)
-		return err
+		if w.Entries, err = s.settle(tx, old, next, cause); err != nil || after == nil {
+			return err
+		}
+		return after(tx)
 	})
 	if err != nil {
 		return Written{}, asStoreError(err)

@@ -267,8 +267,8 @@ func TestSummaryFollowsTheDossier(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "H-0900", list[0].Code)
-	assert.Equal(t, 3, list[0].Required)
-	assert.Equal(t, 3, list[0].Untried)
+	assert.Equal(t, 4, list[0].Required)
+	assert.Equal(t, 4, list[0].Untried)
 }
 
 func TestSessionsEnd(t *testing.T) {

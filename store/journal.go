@@ -49,6 +49,41 @@ func saveJournal(tx *gorm.DB, home homeID, entries []dossier.Entry) error {
 	return nil
 }
 
+// eraseJournal overwrites what the entries of a household remember of personal members.
+func eraseJournal(tx *gorm.DB, home homeID) error {
+	var kinds []string
+	for _, k := range dossier.Kinds {
+		if k.HasPersonal() {
+			kinds = append(kinds, k.Name)
+		}
+	}
+	var rows []journalRow
+	if err := tx.Table("journal").Where("household_id = ? AND kind IN ?", home, kinds).Find(&rows).Error; err != nil {
+		return fmt.Errorf("read journal: %w", err)
+	}
+	for _, r := range rows {
+		e, err := r.entry()
+		if err != nil {
+			return err
+		}
+		if !dossier.EraseEntry(&e) {
+			continue
+		}
+		before, err := membersText(e.Before)
+		if err != nil {
+			return err
+		}
+		after, err := membersText(e.After)
+		if err != nil {
+			return err
+		}
+		if err := tx.Exec("UPDATE journal SET before = ?, after = ? WHERE household_id = ? AND revision = ? AND n = ?", before, after, home, r.Revision, r.N).Error; err != nil {
+			return fmt.Errorf("erase in journal: %w", err)
+		}
+	}
+	return nil
+}
+
 func membersText(m map[string]json.RawMessage) (*string, error) {
 	if len(m) == 0 {
 		return nil, nil
@@ -104,20 +139,26 @@ func (s *Store) Journal(ctx context.Context, home homeID, q JournalQuery) ([]dos
 	}
 	out := make([]dossier.Entry, len(rows))
 	for i, r := range rows {
-		at, err := time.Parse(timeLayout, r.At)
-		if err != nil {
-			return nil, fmt.Errorf("journal entry %d.%d: %w", r.Revision, r.N, err)
-		}
-		out[i] = dossier.Entry{Revision: r.Revision, N: r.N, At: at, By: dossier.PersonID(r.By), Why: r.Why, Act: dossier.Act(r.Act),
-			Subject: dossier.Ref{Kind: r.Kind, ID: r.Record}}
-		if out[i].Before, err = members(r.Before); err != nil {
-			return nil, err
-		}
-		if out[i].After, err = members(r.After); err != nil {
+		var err error
+		if out[i], err = r.entry(); err != nil {
 			return nil, err
 		}
 	}
 	return out, nil
+}
+
+func (r journalRow) entry() (dossier.Entry, error) {
+	at, err := time.Parse(timeLayout, r.At)
+	if err != nil {
+		return dossier.Entry{}, fmt.Errorf("journal entry %d.%d: %w", r.Revision, r.N, err)
+	}
+	e := dossier.Entry{Revision: r.Revision, N: r.N, At: at, By: dossier.PersonID(r.By), Why: r.Why, Act: dossier.Act(r.Act),
+		Subject: dossier.Ref{Kind: r.Kind, ID: r.Record}}
+	if e.Before, err = members(r.Before); err != nil {
+		return e, err
+	}
+	e.After, err = members(r.After)
+	return e, err
 }
 
 func members(text *string) (map[string]json.RawMessage, error) {

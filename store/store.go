@@ -117,7 +117,7 @@ func (s *Store) Ping(ctx context.Context) error {
 }
 
 func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
-	q := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)"}, "_txlock": {"immediate"}}
+	q := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "secure_delete(1)"}, "_txlock": {"immediate"}}
 	if readOnly {
 		q = url.Values{"mode": {"ro"}, "_pragma": {"busy_timeout(5000)", "query_only(1)"}}
 	}

@@ -195,7 +195,8 @@ type Test struct {
 	Minutes    int           `json:"minutes" doc:"How long it takes."`
 	Required   bool          `json:"required" doc:"Whether the home is proven only with it."`
 	After      []string      `json:"after,omitzero" doc:"Tests that must have passed before."`
-	Path       Named         `json:"path" doc:"The path it is about."`
+	About      Named         `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
+	Path       Named         `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
 	Device     Named         `json:"device" doc:"The device on which media comes out."`
 	Room       Named         `json:"room,omitzero" doc:"Where that device stands."`
 	Floor      int           `json:"floor" doc:"Floor of the room."`
@@ -445,6 +446,18 @@ type NewAttachment struct {
 	Subject  Ref
 	Caption  string
 	FileName string
+}
+
+// Erase asks for a home's personal data to be erased for good.
+type Erase struct {
+	Code string `json:"code" minLength:"1" maxLength:"10" doc:"The home's code once more, against a slip."`
+	Why  string `json:"why" minLength:"1" maxLength:"400" doc:"Who asked for it, and when. No personal data here: this stays."`
+}
+
+// ErasedData tells what was erased.
+type ErasedData struct {
+	At      time.Time `json:"at" doc:"When."`
+	Records int       `json:"records" doc:"How many records were overwritten."`
 }
 
 // Undone is the write that undid a journal entry.

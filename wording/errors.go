@@ -63,6 +63,7 @@ var Errors = map[string]Error{
 	"picture-too-large":   {422, "Too many pixels", "The photograph has {pixels} pixels, more than 100 million.", "Choose a smaller one."},
 	"body-gone":           {410, "Gone", "The file of \"{caption}\" is not in the data folder any more.", "Bring it back from a backup, or add it again."},
 	"no-exception":        {409, "Not set aside", "The test {id} is not set aside.", "Look at the plan."},
+	"erase-other":         {422, "Another home", "\"{typed}\" is not the code of this home.", "Type {code} to erase its personal data."},
 	"no-such-entry":       {404, "Not found", "There is no entry {entry} in the journal of this household.", "Look at the journal."},
 	"not-undoable":        {409, "Cannot be undone", "Entry {entry} was made by a step of the work, not by a plain change.", "Take the step that leads back, such as opening an issue again."},
 	"changed-since":       {409, "Changed since", "What entry {entry} changed of {label} was changed again since.", "Undo the later entry first, or change the record itself."},

@@ -138,7 +138,7 @@ func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	}
 	var out []dossier.Point
 	for _, s := range proving.Standings(after) {
-		if s.State == proving.Proven && was[s.Test.ID()] == proving.Proven {
+		if s.State == proving.Proven && was[s.Test.ID()] == proving.Proven || s.State == proving.Untried && !s.Test.Required {
 			continue
 		}
 		p := dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref()}
@@ -196,6 +196,10 @@ func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 	if c.Act == dossier.Changed {
 		var parts []string
 		for _, m := range c.Members {
+			if personal(c.Subject.Kind, m) {
+				parts = append(parts, m[1:]) // what it is can be erased, a point cannot
+				continue
+			}
 			if is, told := short(after, c.After[m]); told {
 				was, _ := short(after, c.Before[m])
 				parts = append(parts, fmt.Sprintf("%s from %s to %s", m[1:], was, is))
@@ -204,6 +208,12 @@ func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 		p.Values["members"] = strings.Join(parts, "; ")
 	}
 	return p, true
+}
+
+// personal tells whether the member at that pointer can be erased on request.
+func personal(kind, pointer string) bool {
+	f, _ := dossier.KindNamed(kind).Field(strings.SplitN(pointer[1:], "/", 2)[0])
+	return f.Personal
 }
 
 // short writes a JSON value for people: an id by what people call the record. An id of something

@@ -125,7 +125,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	}
 	assert.Equal(t, []string{"issue-open", "test-untried", "finding", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added"}, codes,
 		"one point for the tests of a path that stand alike, one for the records of a kind that were added")
-	assert.Equal(t, "reach, found, plays", points[1].Values["test"])
+	assert.Equal(t, "reach, found, opens, plays", points[1].Values["test"])
 	assert.Contains(t, points[7].Values["label"], "granite server wired, lamp screen wired")
 }
 

@@ -14,6 +14,7 @@ type Household struct {
 	Contacts    []Contact `json:"contacts,omitzero" personal:"true" gorm:"serializer:cell" title:"Contacts" doc:"Who to speak to."`
 	AccessNotes string    `json:"accessNotes,omitzero" personal:"true" maxLength:"2000" title:"Getting in" doc:"Key, alarm, dog, parking, who must be home. No door codes."`
 	Custodian   PersonID  `json:"custodian" rule:"case" gorm:"serializer:cell" title:"Custodian" doc:"The technician answerable for this home now."`
+	ErasedAt    time.Time `json:"erasedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Personal data erased" doc:"When personal data was last erased on request."`
 }
 
 // Contact is one person to speak to in a household.

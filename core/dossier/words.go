@@ -102,11 +102,14 @@ func (ContentKind) Values() []string {
 // PathKind says how media reaches the device.
 type PathKind string
 
-// AVPull is UPnP AV in its two-box form: the device browses the server and fetches by itself.
-const AVPull PathKind = "av-pull"
+// Kinds of path.
+const (
+	AVPull PathKind = "av-pull" // UPnP AV in its two-box form: the device browses the server and fetches by itself
+	Share  PathKind = "share"   // the device opens the files of an SMB or NFS share
+)
 
 // Values lists the kinds of path that can be recorded.
-func (PathKind) Values() []string { return words(AVPull) }
+func (PathKind) Values() []string { return words(AVPull, Share) }
 
 // FoundBy says how a path finds its server.
 type FoundBy string

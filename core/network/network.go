@@ -47,7 +47,21 @@ type Code struct {
 // Codes lists every finding this package can make.
 var Codes = []Code{
 	{"address-clash", Blocker, addressClash},
+	{"no-lease", Blocker, noLease},
+	{"address-outside-segment", Blocker, addressOutsideSegment},
+	{"gateway-outside-segment", Blocker, gatewayOutsideSegment},
+	{"segments-overlap", Blocker, segmentsOverlap},
 	{"different-segments", Blocker, differentSegments},
+	{"listens-elsewhere", Blocker, listensElsewhere},
+	{"port-clash", Blocker, portClash},
+	{"ends-disagree", Blocker, endsDisagree},
+	{"hardware-address-clash", Warning, hardwareAddressClash},
+	{"address-in-lease-pool", Warning, addressInLeasePool},
+	{"same-name", Warning, sameName},
+	{"writable-share", Warning, writableShare},
+	{"titles-missing", Warning, titlesMissing},
+	{"restart-owed", Warning, restartOwed},
+	{"starts-at-login-only", Warning, startsAtLogin},
 }
 
 // Findings returns all findings of a home: the gravest first, then in the order of Codes, then
@@ -117,8 +131,8 @@ func differentSegments(d *dossier.Dossier) []Finding {
 		source, _ := d.Sources.Get(p.Source)
 		at := d.SegmentsOf(d.InterfacesOf(p.Device))
 		from := d.SegmentsOf(d.ListensOn(source))
-		if len(at) == 0 || len(from) == 0 || slices.ContainsFunc(at, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(from, s) }) {
-			continue
+		if len(at) == 0 || len(from) == 0 || shareOne(at, from) || shareOne(at, d.SegmentsOf(d.InterfacesOf(source.Device))) {
+			continue // with another adapter in the device's segment it is listens-elsewhere
 		}
 		out = append(out, Finding{
 			Subjects: []dossier.Ref{p.ID.Ref(), p.Device.Ref(), source.Device.Ref()},

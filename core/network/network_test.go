@@ -16,7 +16,21 @@ import (
 
 func addr(s string) []netip.Addr { return []netip.Addr{netip.MustParseAddr(s)} }
 
+// second adds another source to the server, and pool gives the home segment a lease pool.
+func second(d *dossier.Dossier, s dossier.Source) {
+	s.ID, s.Device, s.Name = homes.ID[dossier.Source](9), d.Devices[0].ID, "second"
+	if s.Protocol == "" {
+		s.Protocol = dossier.ProtocolHTTP
+	}
+	d.Sources.Put(s)
+}
+
+func pool(d *dossier.Dossier) {
+	d.Segments[0].PoolFirst, d.Segments[0].PoolLast = netip.MustParseAddr("10.20.4.11"), netip.MustParseAddr("10.20.4.99")
+}
+
 func TestFindings(t *testing.T) {
+	seen := map[string]bool{}
 	for _, c := range []struct {
 		name   string
 		change func(*dossier.Dossier)
@@ -32,7 +46,7 @@ func TestFindings(t *testing.T) {
 			d.Interfaces[1].Addresses = addr("10.20.4.10")
 			d.Interfaces[1].Segment = d.Segments[1].ID
 			d.Paths[0].FoundBy = dossier.ByTypedAddress
-		}, nil, nil, nil},
+		}, []string{"address-outside-segment"}, nil, map[string]string{"adapter": "lamp screen wired", "segment": "guest", "prefix": "10.20.5.0/24"}},
 		{"an address twice on one adapter does not clash with itself", func(d *dossier.Dossier) {
 			d.Interfaces[1].Addresses = append(addr("10.20.4.11"), addr("10.20.4.11")...)
 		}, nil, nil, nil},
@@ -63,7 +77,65 @@ func TestFindings(t *testing.T) {
 			second.ID = homes.ID[dossier.Interface](9)
 			d.Interfaces.Put(second)
 			d.Sources[0].Interface = d.Interfaces[0].ID
-		}, []string{"different-segments"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, nil},
+		}, []string{"listens-elsewhere"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[0].ID.Ref() },
+			map[string]string{"source": "granite server media", "adapter": "wired", "device": "lamp screen", "segments": "guest (10.20.5.0/24)"}},
+		{"an address that a device gave itself", func(d *dossier.Dossier) { d.Interfaces[1].Addresses = addr("169.254.7.9") },
+			[]string{"no-lease"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() }, map[string]string{"address": "169.254.7.9"}},
+		{"an IPv6 address of the link is in every segment", func(d *dossier.Dossier) { d.Interfaces[1].Addresses = addr("fe80::11") }, nil, nil, nil},
+		{"a gateway nobody reaches", func(d *dossier.Dossier) { d.Segments[0].Gateway = netip.MustParseAddr("10.20.5.1") },
+			[]string{"gateway-outside-segment"}, func(d *dossier.Dossier) dossier.Ref { return d.Segments[0].ID.Ref() }, map[string]string{"gateway": "10.20.5.1", "prefix": "10.20.4.0/24"}},
+		{"a segment within another", func(d *dossier.Dossier) { d.Segments[1].Prefix = netip.MustParsePrefix("10.20.4.128/25") },
+			[]string{"segments-overlap"}, func(d *dossier.Dossier) dossier.Ref { return d.Segments[1].ID.Ref() }, map[string]string{"other": "home"}},
+		{"two sources on one port of one host", func(d *dossier.Dossier) { second(d, dossier.Source{Port: 8200}) },
+			[]string{"port-clash"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, map[string]string{"port": "8200", "source": "second", "other": "media"}},
+		{"on the port that SSDP shares there is no clash", func(d *dossier.Dossier) {
+			d.Sources[0].Port = 1900
+			second(d, dossier.Source{Port: 1900})
+		}, nil, nil, nil},
+		{"bound to two adapters there is no clash", func(d *dossier.Dossier) {
+			d.Sources[0].Interface = d.Interfaces[0].ID
+			second(d, dossier.Source{Port: 8200, Interface: "another"})
+		}, nil, nil, nil},
+		{"ends that disagree", func(d *dossier.Dossier) {
+			d.Paths[0].ServerEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.10"), Port: 8200, Locator: "/films/"}
+			d.Paths[0].DeviceEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.12"), Port: 8200, Locator: "films"}
+		}, []string{"ends-disagree"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, map[string]string{"what": "address 10.20.4.10 there, 10.20.4.12 here"}},
+		{"what one end leaves open is no disagreement", func(d *dossier.Dossier) { d.Paths[0].ServerEnd = dossier.End{Port: 8200, Name: "Granite"} }, nil, nil, nil},
+		{"one hardware address twice", func(d *dossier.Dossier) {
+			d.Interfaces[0].HardwareAddress, d.Interfaces[1].HardwareAddress = "02:4b:49:00:00:10", "02:4b:49:00:00:10"
+		}, []string{"hardware-address-clash"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() },
+			map[string]string{"adapters": "lamp screen wired, granite server wired"}},
+		{"an address set within the lease pool", func(d *dossier.Dossier) {
+			pool(d)
+			d.Interfaces[1].AddressBy = dossier.BySetting
+		}, []string{"address-in-lease-pool"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() }, map[string]string{"pool": "10.20.4.11 to 10.20.4.99"}},
+		{"a lease from the pool is right", func(d *dossier.Dossier) {
+			pool(d)
+			d.Interfaces[1].AddressBy = dossier.ByLease
+		}, nil, nil, nil},
+		{"and so is a reserved one", func(d *dossier.Dossier) {
+			pool(d)
+			d.Interfaces[1].AddressBy, d.Interfaces[1].HardwareAddress = dossier.BySetting, "02:4b:49:00:00:11"
+			d.Segments[0].Reservations = []dossier.Reservation{{HardwareAddress: "02:4b:49:00:00:11", Address: netip.MustParseAddr("10.20.4.11")}}
+		}, nil, nil, nil},
+		{"two servers of one name", func(d *dossier.Dossier) { second(d, dossier.Source{Port: 8300, ShownName: "granite"}) },
+			[]string{"same-name"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, map[string]string{"name": "granite"}},
+		{"a share that can be written", func(d *dossier.Dossier) {
+			second(d, dossier.Source{Protocol: dossier.ProtocolSMB, Writable: dossier.Yes})
+		},
+			[]string{"writable-share"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, nil},
+		{"titles that the index lacks", func(d *dossier.Dossier) { d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 12, 9 },
+			[]string{"titles-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Folders[0].ID.Ref() }, map[string]string{"missing": "3"}},
+		{"a restart that is owed", func(d *dossier.Dossier) {
+			c := dossier.Change{Device: d.Devices[0].ID, What: "new folder", Owes: []dossier.Owed{dossier.OwesSave, dossier.OwesRestart}, Done: []dossier.Owed{dossier.OwesSave}}
+			c.ID = homes.ID[dossier.Change](9)
+			d.Changes.Put(c)
+		}, []string{"restart-owed"}, func(d *dossier.Dossier) dossier.Ref { return d.Changes[0].ID.Ref() }, map[string]string{"change": "new folder", "device": "granite server"}},
+		{"a server that starts at log-in", func(d *dossier.Dossier) {
+			c := dossier.Software{Device: d.Devices[0].ID, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsAtLogin}
+			c.ID = homes.ID[dossier.Software](9)
+			d.Software.Put(c)
+		}, []string{"starts-at-login-only"}, func(d *dossier.Dossier) dossier.Ref { return d.Software[0].ID.Ref() }, map[string]string{"starts": "at log in"}},
 		{"of a device whose segment nobody knows nothing is said", func(d *dossier.Dossier) {
 			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = "", nil
 		}, nil, nil, nil},
@@ -75,7 +147,8 @@ func TestFindings(t *testing.T) {
 			var codes []string
 			for _, f := range found {
 				codes = append(codes, f.Code)
-				assert.Equal(t, network.Blocker, f.Severity)
+				seen[f.Code] = true
+				assert.NotEmpty(t, f.Subjects)
 			}
 			require.Equal(t, c.codes, codes)
 			if c.about != nil {
@@ -86,6 +159,20 @@ func TestFindings(t *testing.T) {
 			}
 		})
 	}
+	for _, c := range network.Codes {
+		assert.True(t, seen[c.Name], "no case of %s", c.Name)
+	}
+}
+
+// A few faults at once: the gravest stand first, and each is found once.
+func TestFindingsByGravity(t *testing.T) {
+	d := homes.Small().Clone()
+	d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 2, 1
+	d.Interfaces[1].Addresses = addr("169.254.7.9")
+	found := network.Findings(d)
+	require.Len(t, found, 2)
+	assert.Equal(t, network.Blocker, found[0].Severity)
+	assert.Equal(t, network.Warning, found[1].Severity)
 }
 
 func TestFindingsAreTheSameEveryTime(t *testing.T) {

@@ -11,7 +11,8 @@ import (
 
 // reachFacts: that the source answers at its address stands on where it listens and on the
 // segments of both ends.
-func reachFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
+func reachFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	p := c.Path
 	source, _ := d.Sources.Get(p.Source)
 	facts := []dossier.Fact{
 		{Subject: source.ID.Ref(), Name: "protocol", Value: string(source.Protocol)},
@@ -21,34 +22,139 @@ func reachFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
 		{Subject: p.ID.Ref(), Name: "source", Value: string(p.Source)},
 	}
 	facts = append(facts, addressFacts(d.ListensOn(source))...)
-	return ordered(append(facts, segmentFacts(d, d.ListensOn(source))...))
+	return append(facts, segmentFacts(d, d.ListensOn(source))...)
 }
 
 // foundFacts: that the device's segment hears the server stands on reach, on the names it is told
 // apart by and on where the device is.
-func foundFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
+func foundFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	p := c.Path
 	source, _ := d.Sources.Get(p.Source)
-	facts := append(reachFacts(d, p),
+	facts := append(reachFacts(d, c),
 		dossier.Fact{Subject: source.ID.Ref(), Name: "shownName", Value: source.ShownName},
 		dossier.Fact{Subject: source.ID.Ref(), Name: "udn", Value: source.UDN},
 		dossier.Fact{Subject: p.ID.Ref(), Name: "foundBy", Value: string(p.FoundBy)},
 		dossier.Fact{Subject: p.ID.Ref(), Name: "device", Value: string(p.Device)},
 	)
-	return ordered(append(facts, segmentFacts(d, d.InterfacesOf(p.Device))...))
+	return append(facts, segmentFacts(d, d.InterfacesOf(p.Device))...)
+}
+
+// toldApartFacts: the names of all servers count.
+func toldApartFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := foundFacts(d, c)
+	for _, s := range otherServers(d, c.Path) {
+		facts = append(facts, dossier.Fact{Subject: s.ID.Ref(), Name: "shownName", Value: s.ShownName})
+	}
+	return facts
+}
+
+// opensFacts: that the folders open stands on reach, on their names and on the server's version.
+func opensFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := append(reachFacts(d, c), serverFacts(d, c.Path)...)
+	for _, f := range reached(d, c.Path) {
+		facts = append(facts, folderFacts(f)...)
+	}
+	return facts
+}
+
+// completeFacts: a count of the folder's items stands on how many lie on the disk, and where.
+func completeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := append(reachFacts(d, c), serverFacts(d, c.Path)...)
+	return append(append(facts, folderFacts(c.Folder)...),
+		dossier.Fact{Subject: c.Folder.ID.Ref(), Name: "itemsOnDisk", Value: number(c.Folder.ItemsOnDisk)})
+}
+
+func folderFacts(f dossier.Folder) []dossier.Fact {
+	return []dossier.Fact{{Subject: f.ID.Ref(), Name: "name", Value: f.Name}, {Subject: f.ID.Ref(), Name: "liesOn", Value: string(f.LiesOn)}}
+}
+
+// serverFacts are the versions of the serving machine and of its software.
+func serverFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
+	source, _ := d.Sources.Get(p.Source)
+	server, _ := d.Devices.Get(source.Device)
+	facts := []dossier.Fact{{Subject: server.ID.Ref(), Name: "firmware", Value: server.Firmware}}
+	for _, s := range d.Software {
+		if s.Device == server.ID && s.Does == dossier.SoftwareServer {
+			facts = append(facts, dossier.Fact{Subject: s.ID.Ref(), Name: "version", Value: s.Version})
+		}
+	}
+	return facts
 }
 
 // playsFacts: that it plays on this screen stands on all of that, and on the device itself.
-func playsFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
+func playsFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	p := c.Path
 	device, _ := d.Devices.Get(p.Device)
-	source, _ := d.Sources.Get(p.Source)
-	server, _ := d.Devices.Get(source.Device)
-	facts := append(foundFacts(d, p),
+	facts := append(foundFacts(d, c),
 		dossier.Fact{Subject: p.ID.Ref(), Name: "mode", Value: string(p.Mode)},
 		dossier.Fact{Subject: device.ID.Ref(), Name: "model", Value: strings.TrimSpace(device.Model + " " + device.Variant)},
 		dossier.Fact{Subject: device.ID.Ref(), Name: "firmware", Value: device.Firmware},
-		dossier.Fact{Subject: server.ID.Ref(), Name: "firmware", Value: server.Firmware},
 	)
-	return ordered(append(facts, addressFacts(d.InterfacesOf(p.Device))...))
+	facts = append(facts, serverFacts(d, p)...)
+	return append(facts, addressFacts(d.InterfacesOf(p.Device))...)
+}
+
+// appearsFacts: that a new file appears stands on playing and on where the files lie.
+func appearsFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := playsFacts(d, c)
+	for _, f := range reached(d, c.Path) {
+		facts = append(facts, folderFacts(f)...)
+	}
+	return facts
+}
+
+// writeFacts: that writing is refused stands on the share, the account and what is recorded of it.
+func writeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	source, _ := d.Sources.Get(c.Path.Source)
+	return append(append(reachFacts(d, c), serverFacts(d, c.Path)...),
+		dossier.Fact{Subject: source.ID.Ref(), Name: "account", Value: string(source.Account)},
+		dossier.Fact{Subject: source.ID.Ref(), Name: "writable", Value: string(source.Writable)})
+}
+
+func hoursFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := foundFacts(d, c)
+	for _, r := range restrictions(d, c.Path) {
+		facts = append(facts, dossier.Fact{Subject: r.ID.Ref(), Name: "hours", Value: strings.Trim(string(r.From)+" - "+string(r.Until), " -")},
+			dossier.Fact{Subject: r.ID.Ref(), Name: "setWhere", Value: r.SetWhere})
+	}
+	return facts
+}
+
+// fallBackFacts: the second-best path stands on its own facts.
+func fallBackFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	other, _ := d.Paths.Get(c.Path.FallBack)
+	return append(playsFacts(d, Case{Path: other}), dossier.Fact{Subject: c.Path.ID.Ref(), Name: "fallBack", Value: string(c.Path.FallBack)})
+}
+
+func togetherFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	var facts []dossier.Fact
+	for _, p := range inUse(d, c.Set) {
+		facts = append(facts, playsFacts(d, Case{Path: p})...)
+	}
+	return facts
+}
+
+// restartFacts: whether it serves after a power cut stands on how the server's software starts.
+func restartFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	facts := playsFacts(d, c)
+	source, _ := d.Sources.Get(c.Path.Source)
+	for _, s := range d.Software {
+		if s.Device == source.Device && s.Does == dossier.SoftwareServer {
+			facts = append(facts, dossier.Fact{Subject: s.ID.Ref(), Name: "starts", Value: string(s.Starts)})
+		}
+	}
+	return facts
+}
+
+func wakeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+	source, _ := d.Sources.Get(c.Path.Source)
+	server, _ := d.Devices.Get(source.Device)
+	facts := append(foundFacts(d, c), dossier.Fact{Subject: server.ID.Ref(), Name: "wake", Value: string(server.Wake)},
+		dossier.Fact{Subject: server.ID.Ref(), Name: "standby", Value: string(server.Standby)})
+	for _, i := range d.InterfacesOf(server.ID) {
+		facts = append(facts, dossier.Fact{Subject: i.ID.Ref(), Name: "hardwareAddress", Value: string(i.HardwareAddress)})
+	}
+	return facts
 }
 
 func addressFacts(interfaces []dossier.Interface) []dossier.Fact {

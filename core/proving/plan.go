@@ -22,38 +22,14 @@ const (
 	Eye       By = "by-eye"    // by a person before the screen
 )
 
-// Kind declares one kind of test.
-type Kind struct {
-	Name    string
-	For     []dossier.PathKind
-	By      By
-	Minutes int
-	After   []string                                            // kinds that must have passed before
-	facts   func(*dossier.Dossier, dossier.Path) []dossier.Fact // what its proof stands on
-}
-
-// Kinds lists the kinds of test outward from the source: the first that fails says where to look.
-var Kinds = []Kind{
-	{Name: "reach", For: []dossier.PathKind{dossier.AVPull}, By: Automatic, Minutes: 1, facts: reachFacts},
-	{Name: "found", For: []dossier.PathKind{dossier.AVPull}, By: Automatic, Minutes: 1, facts: foundFacts},
-	{Name: "plays", For: []dossier.PathKind{dossier.AVPull}, By: Eye, Minutes: 4, After: []string{"reach", "found"}, facts: playsFacts},
-}
-
-// KindNamed returns the kind of test with that name.
-func KindNamed(name string) (Kind, bool) {
-	i := slices.IndexFunc(Kinds, func(k Kind) bool { return k.Name == name })
-	if i < 0 {
-		return Kind{}, false
-	}
-	return Kinds[i], true
-}
-
-// Test is one item of the plan. Facts are what a result obtained now would stand on.
+// Test is one item of the plan. Facts are what a result obtained now would stand on. Path is the
+// path it is about, or the first of those that its folder or set is used by.
 type Test struct {
 	Kind     Kind
+	By       By
 	Subjects []dossier.Ref
 	Path     dossier.ID[dossier.Path]
-	Required bool
+	Required bool     // it counts; otherwise it is only advised
 	After    []string // ids of tests that must have passed before
 	Facts    []dossier.Fact
 }
@@ -71,28 +47,43 @@ func TestID(kind string, subjects []dossier.Ref) string {
 	return kind + ":" + strings.Join(ids, ",")
 }
 
-// Plan returns the tests of every path in use, in walking order: what a machine can do first,
-// since it needs no walking, then room by room along the floors, each path outward from its
-// source. Every test of a path is required.
+// Plan returns the tests of every path in use, with those of the folders it reaches and of the
+// sets it belongs to, in walking order: what a machine can do first, since it needs no walking,
+// then room by room along the floors, each path outward from its source.
 func Plan(d *dossier.Dossier) []Test {
 	var out []Test
-	for _, p := range d.Paths {
-		if p.Retired {
-			continue
-		}
-		for _, k := range Kinds {
-			if !slices.Contains(k.For, p.Kind) {
-				continue
+	cases := map[About][]Case{AboutPath: pathCases(d), AboutFolder: folderCases(d), AboutSet: setCases(d)}
+	for _, k := range Kinds {
+		for _, c := range cases[k.About] {
+			if weight := k.weight(d, c); weight != NotAsked {
+				out = append(out, k.test(d, c, weight))
 			}
-			t := Test{Kind: k, Subjects: []dossier.Ref{p.ID.Ref()}, Path: p.ID, Required: true, Facts: k.facts(d, p)}
-			for _, before := range k.After {
-				t.After = append(t.After, TestID(before, t.Subjects))
-			}
-			out = append(out, t)
 		}
+	}
+	planned := map[string]bool{}
+	for _, t := range out {
+		planned[t.ID()] = true
+	}
+	for i := range out {
+		out[i].After = slices.DeleteFunc(out[i].After, func(id string) bool { return !planned[id] })
 	}
 	slices.SortStableFunc(out, func(a, b Test) int { return compareWalk(place(d, a), place(d, b)) })
 	return out
+}
+
+func (k Kind) weight(d *dossier.Dossier, c Case) Weight {
+	if len(k.For) > 0 && !slices.Contains(k.For, c.Path.Kind) {
+		return NotAsked
+	}
+	return k.asked(d, c)
+}
+
+func (k Kind) test(d *dossier.Dossier, c Case, weight Weight) Test {
+	t := Test{Kind: k, By: k.by(d, c), Subjects: []dossier.Ref{c.subject()}, Path: c.Path.ID, Required: weight == Required, Facts: ordered(k.facts(d, c))}
+	for _, before := range k.After {
+		t.After = append(t.After, TestID(before, []dossier.Ref{c.Path.ID.Ref()}))
+	}
+	return t
 }
 
 // Find returns the planned test with that identity.
@@ -115,7 +106,7 @@ func place(d *dossier.Dossier, t Test) walkPlace {
 	p, _ := d.Paths.Get(t.Path)
 	device, _ := d.Devices.Get(p.Device)
 	room, _ := d.Rooms.Get(device.Room)
-	return walkPlace{t.Kind.By == Eye, room.Floor, room.Order, room.Name, p.Name}
+	return walkPlace{t.By == Eye, room.Floor, room.Order, room.Name, p.Name}
 }
 
 func compareWalk(a, b walkPlace) int {

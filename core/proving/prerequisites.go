@@ -18,19 +18,23 @@ type Need struct {
 }
 
 // Needs lists all prerequisites in the order of work. SSDP is UDP 1900 (UPnP Device Architecture
-// 2.0, section 1.3): answers come back to the searcher's own port, so the device's side counts too.
+// 2.0, section 1.3): answers come back to the searcher's own port, so the device's side counts
+// too. SMB is TCP 445, NFS TCP 2049.
 var Needs = []Need{
-	{"server-software-runs", dossier.SideServer, pull, []string{"reach", "plays"}, atServer},
-	{"starts-with-machine", dossier.SideServer, pull, nil, atServer},
-	{"folders-offered", dossier.SideServer, pull, []string{"reach", "plays"}, atServer},
+	{"server-software-runs", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
+	{"starts-with-machine", dossier.SideServer, pull, []string{"survives-restart"}, atServer},
+	{"folders-offered", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
 	{"server-opening", dossier.SideServer, pull, []string{"found"}, atServer},
-	{"address-reserved", dossier.SideNetwork, pull, nil, atServer},
+	{"share-offered", dossier.SideServer, share, []string{"opens", "plays"}, atServer},
+	{"share-read-only", dossier.SideServer, share, []string{"write-refused"}, atServer},
+	{"share-opening", dossier.SideServer, share, []string{"reach"}, atServer},
+	{"address-reserved", dossier.SideNetwork, append(pull, share...), nil, atServer},
 	{"multicast-passes", dossier.SideNetwork, pull, []string{"found"}, atSegment},
-	{"device-on-network", dossier.SideDevice, pull, []string{"plays"}, atDevice},
-	{"server-chosen", dossier.SideDevice, pull, []string{"plays"}, atPath},
+	{"device-on-network", dossier.SideDevice, append(pull, share...), []string{"plays"}, atDevice},
+	{"server-chosen", dossier.SideDevice, pull, []string{"told-apart", "plays"}, atPath},
+	{"share-entered", dossier.SideDevice, share, []string{"opens", "plays"}, atPath},
+	{"share-account", dossier.SideAccount, share, []string{"opens", "plays"}, atPath},
 }
-
-var pull = []dossier.PathKind{dossier.AVPull}
 
 func atServer(d *dossier.Dossier, p dossier.Path) dossier.Ref {
 	s, _ := d.Sources.Get(p.Source)

@@ -2,6 +2,7 @@ package proving_test
 
 import (
 	"net/netip"
+	"slices"
 	"testing"
 	"time"
 
@@ -52,14 +53,23 @@ func proveAll(d *dossier.Dossier) {
 func states(d *dossier.Dossier) map[string]proving.State {
 	out := map[string]proving.State{}
 	for _, s := range proving.Standings(d) {
-		out[s.Test.Kind.Name+" "+d.Label(s.Test.Path.Ref())] = s.State
+		if s.Test.Required {
+			out[s.Test.Kind.Name+" "+d.Label(s.Test.Path.Ref())] = s.State
+		}
 	}
 	return out
 }
 
 func TestEachChangeMakesExactlyItsTestsStale(t *testing.T) {
-	all := []string{"reach lamp room films", "found lamp room films", "plays lamp room films", "reach lamp room music", "found lamp room music", "plays lamp room music"}
-	films := all[:3]
+	on := func(path string, kinds ...string) []string {
+		out := make([]string, len(kinds))
+		for i, k := range kinds {
+			out[i] = k + " lamp room " + path
+		}
+		return out
+	}
+	films := on("films", "reach", "found", "told-apart", "opens", "plays")
+	all := append(on("music", "reach", "found", "told-apart", "opens", "plays"), films...)
 	for _, c := range []struct {
 		name   string
 		change func(*dossier.Dossier)
@@ -68,11 +78,12 @@ func TestEachChangeMakesExactlyItsTestsStale(t *testing.T) {
 		{"nothing changed", func(*dossier.Dossier) {}, nil},
 		{"the server's address", func(d *dossier.Dossier) { d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.99")} }, films},
 		{"the source's port", func(d *dossier.Dossier) { d.Sources[0].Port = 8201 }, films},
-		{"the server's shown name", func(d *dossier.Dossier) { d.Sources[0].ShownName = "Basalt" }, films[1:]},
-		{"the server's firmware", func(d *dossier.Dossier) { d.Devices[0].Firmware = "7" }, films[2:]},
-		{"the screen's firmware", func(d *dossier.Dossier) { d.Devices[1].Firmware = "22" }, []string{films[2], "plays lamp room music"}},
+		{"the server's shown name", func(d *dossier.Dossier) { d.Sources[0].ShownName = "Basalt" }, append(on("films", "found", "told-apart", "plays"), "told-apart lamp room music")},
+		{"the server's firmware", func(d *dossier.Dossier) { d.Devices[0].Firmware = "7" }, on("films", "opens", "plays")},
+		{"the folder's name", func(d *dossier.Dossier) { d.Folders[0].Name = "Movies" }, on("films", "opens")},
+		{"the screen's firmware", func(d *dossier.Dossier) { d.Devices[1].Firmware = "22" }, append(on("films", "plays"), on("music", "plays")...)},
 		{"the segment's prefix", func(d *dossier.Dossier) { d.Segments[0].Prefix = netip.MustParsePrefix("10.20.4.0/23") }, all},
-		{"the way one path finds its server", func(d *dossier.Dossier) { d.Paths[1].FoundBy = dossier.ByName }, all[4:]},
+		{"the way one path finds its server", func(d *dossier.Dossier) { d.Paths[1].FoundBy = dossier.ByName }, on("music", "plays")},
 		{"a name that nothing stands on", func(d *dossier.Dossier) { d.Rooms[0].Name = "vault"; d.Paths[0].Name = "lamp room films" }, nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -97,6 +108,7 @@ func TestStandingSaysFromWhatToWhat(t *testing.T) {
 	proveAll(d)
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.99")}
 	for _, s := range proving.Standings(d) {
+		require.Equal(t, proving.Stale, s.State, s.Test.ID())
 		require.Equal(t, []proving.FactChange{{Subject: d.Interfaces[0].ID.Ref(), Name: "addresses", From: "10.20.4.10", To: "10.20.4.99"}}, s.Changes)
 	}
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.10")}
@@ -152,22 +164,130 @@ func TestTheNewestAttemptWhoseFactsHoldDecides(t *testing.T) {
 func TestPlanKeepsIdentityAndOrder(t *testing.T) {
 	d := twoServers()
 	plan := proving.Plan(d)
-	require.Len(t, plan, 6)
 	assert.Equal(t, "reach:"+string(d.Paths[0].ID), plan[0].ID())
+	seen := map[string]bool{}
 	for i, p := range plan {
-		if i > 0 && plan[i-1].Kind.By == proving.Eye {
-			assert.Equal(t, proving.Eye, p.Kind.By, "what a machine can do comes first")
+		if i > 0 && plan[i-1].By == proving.Eye {
+			assert.Equal(t, proving.Eye, p.By, "what a machine can do comes first")
 		}
+		for _, before := range p.After {
+			assert.True(t, seen[before], "%s stands after %s", p.ID(), before)
+		}
+		seen[p.ID()] = true
 		found, ok := proving.Find(d, p.ID())
 		require.True(t, ok)
 		assert.Equal(t, p.ID(), found.ID())
 	}
 	d.Paths[0].Retired = true
-	assert.Len(t, proving.Plan(d), 3)
+	for _, p := range proving.Plan(d) {
+		assert.Equal(t, d.Paths[1].ID, p.Path, "a retired path has no tests")
+	}
 	_, ok := proving.Find(d, plan[0].ID())
 	assert.False(t, ok)
 	_, ok = proving.KindNamed("nothing")
 	assert.False(t, ok)
+}
+
+// asked lists what a plan asks for, by weight.
+func asked(d *dossier.Dossier, path string) (required, advised []string) {
+	for _, t := range proving.Plan(d) {
+		if d.Label(t.Path.Ref()) != path {
+			continue
+		}
+		if t.Required {
+			required = append(required, t.Kind.Name)
+		} else {
+			advised = append(advised, t.Kind.Name)
+		}
+	}
+	return required, advised
+}
+
+func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
+	const path = "lamp room films"
+	basic := []string{"reach", "found", "opens", "plays"}
+	wish := func(d *dossier.Dossier, w dossier.Wish) {
+		w.ID = homes.ID[dossier.Wish](len(d.Wishes) + 1)
+		d.Wishes.Put(w)
+	}
+	for _, c := range []struct {
+		name   string
+		change func(*dossier.Dossier)
+		more   []string // required beside the basic ones
+		none   []string // basic ones that go
+	}{
+		{"a path alone", func(*dossier.Dossier) {}, nil, nil},
+		{"films are needed in this room", func(d *dossier.Dossier) {
+			wish(d, dossier.Wish{What: "film", Room: d.Rooms[1].ID, Need: dossier.Needed})
+		},
+			[]string{"stops", "seeks", "resumes", "sound", "sample-appears", "after-device-restart", "survives-restart"}, nil},
+		{"films are welcome", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "film", Need: dossier.Welcome}) }, nil, nil},
+		{"films are needed in another room", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "film", Room: d.Rooms[0].ID}) }, nil, nil},
+		{"music is needed", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "music"}) }, nil, nil},
+		{"a typed address is not searched", func(d *dossier.Dossier) { d.Paths[0].FoundBy = dossier.ByTypedAddress }, nil, []string{"found"}},
+		{"items were counted", func(d *dossier.Dossier) { d.Folders[0].ItemsOnDisk = 3 }, []string{"complete"}, nil},
+		{"another server shows itself", func(d *dossier.Dossier) {
+			second := dossier.Source{Device: d.Devices[0].ID, Name: "b", Protocol: dossier.ProtocolUPnPAV}
+			second.ID = homes.ID[dossier.Source](8)
+			d.Sources.Put(second)
+		},
+			[]string{"told-apart"}, nil},
+		{"a fall-back", func(d *dossier.Dossier) { d.Paths[0].FallBack = "other" }, []string{"fall-back"}, nil},
+		{"the server sleeps", func(d *dossier.Dossier) { d.Devices[0].Standby = dossier.Yes }, []string{"wakes"}, nil},
+		{"hours for the room", func(d *dossier.Dossier) {
+			r := dossier.Restriction{Name: "late", Room: d.Rooms[1].ID, From: "22:00", Contents: []dossier.ContentKind{dossier.Film}}
+			r.ID = homes.ID[dossier.Restriction](8)
+			d.Restrictions.Put(r)
+		}, []string{"hours-kept"}, nil},
+		{"hours for what the path does not bring", func(d *dossier.Dossier) {
+			r := dossier.Restriction{Name: "late", Room: d.Rooms[1].ID, Contents: []dossier.ContentKind{dossier.Music}}
+			r.ID = homes.ID[dossier.Restriction](8)
+			d.Restrictions.Put(r)
+		}, nil, nil},
+		{"a share", func(d *dossier.Dossier) {
+			d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol = dossier.Share, dossier.ByTypedAddress, dossier.ProtocolSMB
+		}, []string{"write-refused"}, []string{"found"}},
+		{"a set with another path", func(d *dossier.Dossier) {
+			p := d.Paths[0]
+			p.ID, p.Name = homes.ID[dossier.Path](9), "parlour films"
+			d.Paths.Put(p)
+			s := dossier.Together{Name: "Saturday", Paths: []dossier.ID[dossier.Path]{d.Paths[0].ID, p.ID}}
+			s.ID = homes.ID[dossier.Together](8)
+			d.Togethers.Put(s)
+		}, []string{"together"}, nil},
+		{"resume across rooms", func(d *dossier.Dossier) {
+			p := d.Paths[0]
+			p.ID, p.Name, p.Device = homes.ID[dossier.Path](9), "cellar films", d.Devices[0].ID
+			d.Paths.Put(p)
+			wish(d, dossier.Wish{What: dossier.WishResumeAcrossRooms})
+		}, []string{"resumes-elsewhere"}, nil},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := homes.Small().Clone()
+			c.change(d)
+			want := slices.DeleteFunc(append(slices.Clone(basic), c.more...), func(k string) bool { return slices.Contains(c.none, k) })
+			required, advised := asked(d, path)
+			assert.ElementsMatch(t, want, required)
+			for _, k := range []string{"seeks", "subtitles"} {
+				assert.True(t, slices.Contains(required, k) || slices.Contains(advised, k), "%s is at least advised", k)
+			}
+		})
+	}
+	var seen []string
+	for _, k := range proving.Kinds {
+		seen = append(seen, k.Name)
+	}
+	assert.GreaterOrEqual(t, len(seen), 12)
+}
+
+// What a share has in its folders is looked at by a person; whether its port answers is not.
+func TestWhoJudgesAShare(t *testing.T) {
+	d := homes.Small().Clone()
+	d.Paths[0].Kind, d.Sources[0].Protocol, d.Folders[0].ItemsOnDisk = dossier.Share, dossier.ProtocolSMB, 5
+	for _, p := range proving.Plan(d) {
+		assert.Equal(t, p.Kind.Name == "reach", p.By == proving.Automatic, p.Kind.Name)
+		assert.NotContains(t, p.After, proving.TestID("found", p.Subjects), "a share is not searched for")
+	}
 }
 
 func TestCoverageCountsRequiredTests(t *testing.T) {
@@ -176,7 +296,7 @@ func TestCoverageCountsRequiredTests(t *testing.T) {
 	attempt(d, plan[0], dossier.Pass)
 	attempt(d, plan[1], dossier.Fail)
 	attempt(d, plan[2], dossier.Marginal)
-	assert.Equal(t, proving.Coverage{Required: 6, Proven: 1, Failed: 1, Marginal: 1, Untried: 3}, proving.Cover(proving.Standings(d)))
+	assert.Equal(t, proving.Coverage{Required: 10, Proven: 1, Failed: 1, Marginal: 1, Untried: 7}, proving.Cover(proving.Standings(d)))
 }
 
 func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {

@@ -11,4 +11,6 @@ CREATE TABLE findable (
 );
 CREATE INDEX findable_home ON findable (household_id);
 CREATE VIRTUAL TABLE findable_text USING fts5 (words, keys, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3');
+INSERT INTO findable_text (findable_text, rank) VALUES ('secure-delete', 1);
+ALTER TABLE household ADD COLUMN erased_at TEXT;
 CREATE TABLE remembered (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;

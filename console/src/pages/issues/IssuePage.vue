@@ -63,7 +63,7 @@ const take = () => act(async () => {
           <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
           <template v-if="record.waitingOn"><dt>Waiting on</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised until {{ when(record.promisedUntil, false) }}</template></dd></template>
           <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, said by {{ record.reporter }}</template></dd>
-          <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.path.label }}</router-link> <StateMark :state="issue.test.state" /></dd></template>
+          <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.state" /></dd></template>
           <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
           <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
           <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'proven by a passed test after the remedy' }}</dd></template>

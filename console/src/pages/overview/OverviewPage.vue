@@ -33,7 +33,7 @@ const blockers = computed(() => o.value?.findings.filter((f) => f.severity === '
         <h2 id="notproven"><router-link :to="`${base}/proving`" class="row-link">What is not proven</router-link></h2>
         <CoverageBar :coverage="o.coverage" />
         <ul class="plain wide-only">
-          <li v-for="t in o.notProven.slice(0, 4)" :key="t.id" class="line"><router-link :to="`${base}/proving/${t.id}`" class="row-link"><StateMark :state="t.state" quiet /> {{ t.title }}, {{ t.path.label }}</router-link></li>
+          <li v-for="t in o.notProven.slice(0, 4)" :key="t.id" class="line"><router-link :to="`${base}/proving/${t.id}`" class="row-link"><StateMark :state="t.state" quiet /> {{ t.title }}, {{ t.about.label }}</router-link></li>
         </ul>
         <p v-if="o.notProven.length > 4" class="small quiet wide-only">and {{ o.notProven.length - 4 }} more</p>
       </section>

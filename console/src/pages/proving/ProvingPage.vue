@@ -15,7 +15,11 @@ import TestRow from './TestRow.vue'
 const code = String(useRoute().params.code)
 const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })), { household: code })
 const automatic = computed(() => plan.value?.tests.filter((t) => t.by === 'automatic') ?? [])
-const walk = computed(() => groupByRoom(plan.value?.tests.filter((t) => t.by !== 'automatic') ?? []))
+const byEye = computed(() => plan.value?.tests.filter((t) => t.by !== 'automatic') ?? [])
+const unfolded = ref(false) // whether advised tests that were not tried are shown
+const folded = (t: Test) => !t.required && t.state === 'untried' && !unfolded.value
+const walk = computed(() => groupByRoom(byEye.value.filter((t) => !folded(t))))
+const advised = computed(() => byEye.value.filter((t) => !t.required && t.state === 'untried').length)
 const recording = ref<Test>()
 const running = ref<AbortController>()
 const progress = ref('')
@@ -40,7 +44,7 @@ async function run() {
   try {
     // One request a test: each shows as soon as it is done, and what was recorded stays.
     for (const t of automatic.value) {
-      progress.value = `${t.title}, ${t.path.label}`
+      progress.value = `${t.title}, ${t.about.label}`
       const done = await must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: [t.id] }, signal: running.value.signal }))
       made.push(...done.made)
       await reload()
@@ -64,7 +68,7 @@ function tell(made: Schemas['AttemptMade'][]) {
 async function recorded(m: Schemas['AttemptMade']) {
   recording.value = undefined
   tell([m])
-  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.path.label} is ${m.test.state}.` + (m.closed?.length ? ` Closed by proof: ${m.closed.map((c) => c.label).join(', ')}.` : '')
+  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.about.label} is ${m.test.state}.` + (m.closed?.length ? ` Closed by proof: ${m.closed.map((c) => c.label).join(', ')}.` : '')
   await reload()
 }
 </script>
@@ -92,6 +96,7 @@ async function recorded(m: Schemas['AttemptMade']) {
         <h2>{{ g.name }}</h2>
         <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="recording = t" /></li></ul>
       </section>
+      <div v-if="advised" class="row"><v-btn variant="outlined" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Fold away what is only advised' : `Show ${counted(advised, 'advised test')}` }}</v-btn></div>
     </template>
     <RecordSheet v-if="recording" :test="recording" :code="code" @done="recorded" @leave="recording = undefined" />
   </div>

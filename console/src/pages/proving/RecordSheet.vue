@@ -27,7 +27,7 @@ const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => 
 <template>
   <v-dialog :model-value="true" max-width="480" aria-labelledby="record-title" @update:model-value="emit('leave')">
     <div class="sheet stack">
-      <div><h2 id="record-title">{{ test.title }}: {{ test.path.label }}</h2><p class="small quiet">{{ test.expected }}</p></div>
+      <div><h2 id="record-title">{{ test.title }}: {{ test.about.label }}</h2><p class="small quiet">{{ test.expected }}</p></div>
       <div class="outcomes">
         <button v-for="o in outcomes" :key="o.value" type="button" :disabled="busy" @click="record(o.value)"><StateMark :state="o.value" :word="o.word" /></button>
       </div>

@@ -34,7 +34,7 @@ const openIssue = () => act(async () => {
 
 function startIssue() {
   opening.value = true
-  symptom.value = `${test.value?.title}: ${test.value?.path.label} ${test.value?.state}`
+  symptom.value = `${test.value?.title}: ${test.value?.about.label} ${test.value?.state}`
 }
 
 const why = ref('')
@@ -63,7 +63,7 @@ async function recorded() {
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <p v-else-if="!test" class="sheet">This test is not in the plan: a test goes when its path goes.</p>
     <template v-else>
-      <div class="row between"><h1>{{ test.title }}: {{ test.path.label }}</h1><StateMark :state="test.state" /></div>
+      <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.state" /></div>
       <section class="sheet stack">
         <dl class="facts">
           <dt>Expected</dt><dd>{{ test.expected }}</dd>

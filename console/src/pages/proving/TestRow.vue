@@ -11,7 +11,7 @@ defineEmits<{ record: [] }>()
   <div class="test">
     <span class="mark"><StateMark :state="test.state" /></span>
     <div class="grow">
-      <router-link :to="`/households/${code}/proving/${test.id}`" class="row-link"><strong>{{ test.title }}</strong>, {{ test.path.label }}</router-link>
+      <router-link :to="`/households/${code}/proving/${test.id}`" class="row-link"><strong>{{ test.title }}</strong>, {{ test.about.label }}</router-link><span v-if="!test.required" class="small quiet"> advised</span>
       <div v-if="test.changes?.length" class="small">{{ test.changes[0]?.sentence }}<template v-if="test.changes.length > 1">, and {{ test.changes.length - 1 }} more</template></div>
       <div v-else-if="test.at && when(test.at)" class="small quiet">{{ when(test.at) }}, {{ test.byPerson }}<template v-if="test.observed">: {{ test.observed }}</template></div>
       <div v-else class="small quiet">{{ test.expected }}</div>

@@ -8,7 +8,9 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { capital, plain } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
+import { me } from '../../me'
 import AttachmentsBlock from './AttachmentsBlock.vue'
+import EraseBlock from './EraseBlock.vue'
 import RecordForm from './RecordForm.vue'
 import SecretBlock from './SecretBlock.vue'
 import { loadKinds, recordPath } from './useRecords'
@@ -84,6 +86,7 @@ const remove = () => act(async () => {
           <div class="row"><v-btn color="error" @click="remove">Remove it</v-btn><v-btn variant="text" @click="removing = false">Leave it</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
+      <EraseBlock v-if="kindName === 'household' && !editing && me.session?.person.role === 'coordinator'" :code="code" @done="reload" />
       <SecretBlock v-if="kindName === 'secret' && id && data.mayWrite && !editing" :id="id" :code="code" />
       <section v-if="kindName === 'attachment' && data.record.width" class="sheet"><img class="whole" :src="`/api/v1/households/${code}/attachments/${id}/body`" :alt="String(data.record.caption)" /></section>
       <p v-else-if="kindName === 'attachment'"><a :href="`/api/v1/households/${code}/attachments/${id}/body`" target="_blank" rel="noopener">Open the file</a></p>

@@ -1,0 +1,173 @@
+package proving
+
+import (
+	"slices"
+
+	"kaiku/core/dossier"
+)
+
+// About says what a kind of test is about.
+type About int
+
+// What tests are about.
+const (
+	AboutPath About = iota
+	AboutFolder
+	AboutSet // a set of paths in use at once
+)
+
+// Weight says how much a test is asked for.
+type Weight int
+
+// Weights of a test.
+const (
+	NotAsked Weight = iota
+	Advised
+	Required
+)
+
+// Case is what one test would be about: a path, a folder with the first path that reaches it, or
+// a set with its first path.
+type Case struct {
+	Path   dossier.Path
+	Folder dossier.Folder
+	Set    dossier.Together
+}
+
+func (c Case) subject() dossier.Ref {
+	switch {
+	case c.Folder.ID != "":
+		return c.Folder.ID.Ref()
+	case c.Set.ID != "":
+		return c.Set.ID.Ref()
+	}
+	return c.Path.ID.Ref()
+}
+
+// Kind declares one kind of test: what it is about, when it is asked, who can judge it, and what
+// its proof stands on.
+type Kind struct {
+	Name    string
+	About   About
+	For     []dossier.PathKind // none: all kinds of path
+	Minutes int
+	After   []string // kinds that must have passed before, on the same path
+	asked   func(*dossier.Dossier, Case) Weight
+	by      func(*dossier.Dossier, Case) By
+	facts   func(*dossier.Dossier, Case) []dossier.Fact
+}
+
+var (
+	pull  = []dossier.PathKind{dossier.AVPull}
+	share = []dossier.PathKind{dossier.Share}
+	basic = []string{"reach", "found"}
+)
+
+// Kinds lists the kinds of test outward from the source: the first that fails says where to look.
+var Kinds = []Kind{
+	{Name: "reach", Minutes: 1, asked: always, by: machine, facts: reachFacts},
+	{Name: "found", For: pull, Minutes: 1, asked: whereSearched, by: machine, facts: foundFacts},
+	{Name: "told-apart", For: pull, Minutes: 1, After: basic, asked: amongOthers, by: eye, facts: toldApartFacts},
+	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, facts: opensFacts},
+	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, facts: completeFacts},
+	{Name: "write-refused", For: share, Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, facts: writeFacts},
+	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, facts: playsFacts},
+	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, facts: playsFacts},
+	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, facts: playsFacts},
+	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, facts: playsFacts},
+	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, facts: playsFacts},
+	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, facts: playsFacts},
+	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, facts: playsFacts},
+	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(), by: eye, facts: appearsFacts},
+	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, facts: hoursFacts},
+	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, facts: fallBackFacts},
+	{Name: "together", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, facts: togetherFacts},
+	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, facts: playsFacts},
+	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, facts: restartFacts},
+	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, facts: wakeFacts},
+}
+
+// KindNamed returns the kind of test with that name.
+func KindNamed(name string) (Kind, bool) {
+	i := slices.IndexFunc(Kinds, func(k Kind) bool { return k.Name == name })
+	if i < 0 {
+		return Kind{}, false
+	}
+	return Kinds[i], true
+}
+
+func pathCases(d *dossier.Dossier) []Case {
+	var out []Case
+	for _, p := range d.Paths {
+		if !p.Retired {
+			out = append(out, Case{Path: p})
+		}
+	}
+	return out
+}
+
+func folderCases(d *dossier.Dossier) []Case {
+	var out []Case
+	for _, f := range d.Folders {
+		for _, c := range pathCases(d) {
+			if slices.ContainsFunc(reached(d, c.Path), func(r dossier.Folder) bool { return r.ID == f.ID }) {
+				out = append(out, Case{Path: c.Path, Folder: f})
+				break
+			}
+		}
+	}
+	return out
+}
+
+// setCases are the sets of which at least two paths are in use.
+func setCases(d *dossier.Dossier) []Case {
+	var out []Case
+	for _, s := range d.Togethers {
+		if used := inUse(d, s); len(used) > 1 {
+			out = append(out, Case{Path: used[0], Set: s})
+		}
+	}
+	return out
+}
+
+func inUse(d *dossier.Dossier, s dossier.Together) []dossier.Path {
+	var out []dossier.Path
+	for _, id := range s.Paths {
+		if p, ok := d.Paths.Get(id); ok && !p.Retired {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// reached returns the folders a path reaches: those it names, or all of its source.
+func reached(d *dossier.Dossier, p dossier.Path) []dossier.Folder {
+	var out []dossier.Folder
+	for _, f := range d.Folders {
+		if slices.Contains(p.Folders, f.ID) || len(p.Folders) == 0 && f.Source == p.Source {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+func contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
+	var out []dossier.ContentKind
+	for _, f := range reached(d, p) {
+		if !slices.Contains(out, f.ContentKind) {
+			out = append(out, f.ContentKind)
+		}
+	}
+	return out
+}
+
+func machine(*dossier.Dossier, Case) By { return Automatic }
+func eye(*dossier.Dossier, Case) By     { return Eye }
+
+// machineOnUPnP: what stands in a ContentDirectory a machine can read; a share is looked at.
+func machineOnUPnP(d *dossier.Dossier, c Case) By {
+	if s, _ := d.Sources.Get(c.Path.Source); s.Protocol == dossier.ProtocolUPnPAV {
+		return Automatic
+	}
+	return Eye
+}
