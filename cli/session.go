@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -285,6 +286,10 @@ func (a *App) watchCommand() *cobra.Command {
 		seen := o.Revision
 		err = a.client().Follow(ctx, 0, func() { a.say("Following %s %s. Ctrl-C ends it.", code, o.Household.Name) }, func(e wire.Event) error {
 			if e.Household != code && e.Household != "" {
+				return nil
+			}
+			if e.Job != nil {
+				a.say("%s  %s  machine's tests %s, %d of %d  %s", when(time.Now()), e.Job.By, e.Job.State, e.Job.Done, e.Job.Of, e.Job.Doing)
 				return nil
 			}
 			seen, err = a.tellSince(ctx, code, seen)

@@ -244,8 +244,28 @@ func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
 }
 
 // RunTests lets the machine the service runs on carry out tests.
-func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.RunDone, error) {
-	return post[wire.RunDone](ctx, c, "/households/"+code+"/tests/run", in)
+func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/tests/run", in)
+}
+
+// Jobs lists the long work under way on a household, and what has ended not long ago.
+func (c *Client) Jobs(ctx context.Context, code string) ([]wire.Job, error) {
+	return get[[]wire.Job](ctx, c, "/households/"+code+"/jobs")
+}
+
+// WaitJob waits for a job to end.
+func (c *Client) WaitJob(ctx context.Context, code, id string) (wire.Job, error) {
+	for {
+		j, err := get[wire.Job](ctx, c, "/households/"+code+"/jobs/"+id+"?wait=25")
+		if err != nil || j.State != "running" {
+			return j, err
+		}
+	}
+}
+
+// StopJob stops a job; what it recorded stays.
+func (c *Client) StopJob(ctx context.Context, code, id string) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/jobs/"+id+"/stop", nil)
 }
 
 // RecordAttempt records an attempt.

@@ -239,7 +239,7 @@ func TestTheThreadByConsole(t *testing.T) {
 	petri.tap("Store")
 	petri.sees("Its history")
 	petri.open(home + "/proving")
-	petri.sees("3 proven")
+	petri.sees("4 proven")
 
 	petri.open(home + "/handover")
 	petri.press(`[...document.querySelectorAll('a')].find(a => a.innerText.startsWith('Petri Lokki to Maarit Suvanto'))`, "the draft")

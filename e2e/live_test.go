@@ -103,3 +103,25 @@ func TestAPageSaysWhenTheConnectionIsGone(t *testing.T) {
 	sc.sees("Dark while nobody looked")
 	sc.seesNot("Kaiku does not answer.")
 }
+
+// Long work tells every open page how far it is, and ends when it is told to.
+func TestTheMachinesTestsShowTheirProgressAndStop(t *testing.T) {
+	base := startDemo(t)
+	petri, maarit := newScreen(t, base, desk), newScreen(t, base, phone)
+	petri.logIn("petri")
+	maarit.logIn("maarit")
+	for _, sc := range []*screen{petri, maarit} {
+		sc.open("/households/H-0001/proving")
+		sc.sees("What a machine can do")
+	}
+	petri.tap("Run 7 tests")
+	maarit.sees("started by Petri Lokki")
+	maarit.sees("of 7 done")
+	petri.tap("Stop")
+	petri.sees("Stopped;")
+	maarit.seesNot("started by Petri Lokki")
+	petri.tap("Run 7 tests")
+	petri.sees("6 of 7 passed.")
+	maarit.sees("6 of 7 passed.")
+	petri.audit("proving after a run")
+}

@@ -17,7 +17,8 @@ import (
 // heartbeat keeps proxies from ending a quiet stream.
 const heartbeat = 15 * time.Second
 
-// registerEvents serves every write as a server-sent event: `change` with the household, or
+// registerEvents serves every write as a server-sent event: `change` with the household, `job` with
+// how far long work is, or
 // `reset` when the listener has been away too long and must ask for all again.
 func (s *Server) registerEvents() {
 	op := s.describe("follow-events", http.MethodGet, "/events", "Follow every change as server-sent events")
@@ -81,7 +82,11 @@ func (s *Server) stream(c huma.Context, seen string) {
 
 func sendEvent(send func(string, ...any) bool, e wire.Event) bool {
 	b, err := json.Marshal(e)
-	return err == nil && send("id: %d\nevent: change\ndata: %s\n\n", e.ID, b)
+	name := "change"
+	if e.Job != nil {
+		name = "job"
+	}
+	return err == nil && send("id: %d\nevent: %s\ndata: %s\n\n", e.ID, name, b)
 }
 
 // CloseStreams ends all streams of events, so that a shutdown need not wait for them.

@@ -43,6 +43,7 @@ func newSiteIn(t *testing.T, dir string, p service.Prober) *site {
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
 	s := &site{t: t, store: st, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}
+	t.Cleanup(s.service.Close)
 	_, err = demo.AddFirm(t.Context(), s.service)
 	require.NoError(t, err)
 	s.api = httpapi.New(s.service, httpapi.Options{Version: "test"})

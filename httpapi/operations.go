@@ -227,9 +227,24 @@ func (s *Server) registerProving() {
 	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Let this machine carry out tests", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Body wire.Run
-	}) (*answer[wire.RunDone], error) {
-		done, err := s.service.RunTests(ctx, a, in.Code, in.Body)
-		return &answer[wire.RunDone]{Body: done}, err
+	}) (*answer[wire.Job], error) {
+		job, err := s.service.RunTests(ctx, a, in.Code, in.Body)
+		return &answer[wire.Job]{Body: job}, err
+	})
+	operation(s, "list-jobs", http.MethodGet, "/households/{code}/jobs", "List long work under way, newest first", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Job], error) {
+		jobs, err := s.service.Jobs(ctx, a, in.Code)
+		return &answer[[]wire.Job]{Body: jobs}, err
+	})
+	operation(s, "show-job", http.MethodGet, "/households/{code}/jobs/{id}", "Show long work, and wait for its end if asked", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Wait int `query:"wait" minimum:"0" maximum:"30" doc:"Most seconds to wait for its end."`
+	}) (*answer[wire.Job], error) {
+		job, err := s.service.Job(ctx, a, in.Code, in.ID, time.Duration(in.Wait)*time.Second)
+		return &answer[wire.Job]{Body: job}, err
+	})
+	operation(s, "stop-job", http.MethodPost, "/households/{code}/jobs/{id}/stop", "Stop long work; what it recorded stays", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Job], error) {
+		job, err := s.service.StopJob(ctx, a, in.Code, in.ID)
+		return &answer[wire.Job]{Body: job}, err
 	})
 	operation(s, "record-attempt", http.MethodPost, "/households/{code}/attempts", "Record an attempt", func(ctx context.Context, a service.Actor, in *struct {
 		InHome

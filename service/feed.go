@@ -4,7 +4,6 @@ import (
 	"sync"
 	"time"
 
-	"kaiku/core/dossier"
 	"kaiku/wire"
 )
 
@@ -26,11 +25,11 @@ func newFeed(now time.Time) *feed {
 	return &feed{last: now.UnixMilli(), listeners: map[chan wire.Event]bool{}}
 }
 
-func (f *feed) publish(h dossier.Household, revision uint64, by dossier.PersonID) {
+func (f *feed) publish(e wire.Event) {
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	f.last++
-	e := wire.Event{ID: f.last, Household: h.Code, Revision: revision, By: by}
+	e.ID = f.last
 	if f.recent = append(f.recent, e); len(f.recent) > remembered {
 		f.recent = f.recent[len(f.recent)-remembered:]
 	}

@@ -16,7 +16,7 @@ func TestFollowersMissNothingThatIsRemembered(t *testing.T) {
 	home := dossier.Household{Code: "H-0001"}
 	began := s.LastEvent()
 	for n := range 3 {
-		s.feed.publish(home, uint64(n), "")
+		s.feed.publish(wire.Event{Household: home.Code, Revision: uint64(n)})
 	}
 	ids := func(events []wire.Event) (out []int64) {
 		for _, e := range events {
@@ -44,7 +44,7 @@ func TestFollowersMissNothingThatIsRemembered(t *testing.T) {
 		})
 	}
 	for range remembered + 10 {
-		s.feed.publish(home, 9, "")
+		s.feed.publish(wire.Event{Household: home.Code, Revision: 9})
 	}
 	_, complete, _, stop := s.Follow(began + 3)
 	stop()
@@ -62,7 +62,7 @@ func TestAListenerThatIsTooSlowIsLetGo(t *testing.T) {
 	defer stopQuick()
 	heard := 0
 	for range 200 {
-		s.feed.publish(dossier.Household{Code: "H-0001"}, 1, "")
+		s.feed.publish(wire.Event{Household: "H-0001", Revision: 1})
 		e, open := <-quick
 		require.True(t, open)
 		heard++

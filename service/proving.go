@@ -184,33 +184,36 @@ func proves(d *dossier.Dossier, i dossier.Issue, a dossier.Attempt) bool {
 		proving.TestID(a.Test, a.Subjects) == proving.TestID(failed.Test, failed.Subjects)
 }
 
-// RunTests lets this machine carry out tests, one after the other, telling of each as it is
-// stored. It ends early when ctx does; what was stored stays.
-func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Run) (wire.RunDone, error) {
+// RunTests lets this machine carry out tests, one after the other, as a job. What was recorded
+// stays when it is stopped.
+func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Run) (wire.Job, error) {
 	d, err := s.Home(ctx, a, "run-tests", code)
 	if err != nil {
-		return wire.RunDone{}, err
+		return wire.Job{}, err
 	}
 	if s.prober == nil {
-		return wire.RunDone{}, refuse("not-on-site", "code", code)
+		return wire.Job{}, refuse("not-on-site", "code", code)
 	}
 	tests := Automatic(d, in.Tests)
 	if len(tests) == 0 {
-		return wire.RunDone{}, refuse("nothing-to-run")
+		return wire.Job{}, refuse("nothing-to-run")
 	}
-	done := wire.RunDone{}
-	for _, id := range tests {
-		result, err := s.prober.Probe(ctx, d, id)
-		if err != nil {
-			return done, fmt.Errorf("run test %s: %w", id, err)
+	return s.startJob(ctx, a, "run-tests", code, len(tests), func(ctx context.Context, j *job) error {
+		for _, id := range tests {
+			t, _ := proving.Find(d, id)
+			j.step(wording.Tests[t.Kind.Name].Title + ", " + d.FullLabel(t.Subjects[0]))
+			result, err := s.prober.Probe(ctx, d, id)
+			if err != nil {
+				return fmt.Errorf("run test %s: %w", id, err)
+			}
+			made, err := s.RecordAttempt(ctx, a, code, wire.MachineAttempt(result, wording.Result(result)), Request{})
+			if err != nil {
+				return err
+			}
+			j.did(made)
 		}
-		made, err := s.RecordAttempt(ctx, a, code, wire.MachineAttempt(result, wording.Result(result)), Request{})
-		if err != nil {
-			return done, err
-		}
-		done.Made = append(done.Made, made)
-	}
-	return done, nil
+		return nil
+	})
 }
 
 // Automatic returns the tests a machine can do: those asked for, or all, in walking order.

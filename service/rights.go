@@ -7,6 +7,7 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/wire"
 	"kaiku/wording"
 )
 
@@ -52,7 +53,7 @@ var rightWords = map[Right]string{
 var operations = map[string]Right{
 	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
 	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "list-tests": Reads,
-	"run-tests": Writes, "record-attempt": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
+	"run-tests": Writes, "stop-job": Writes, "list-jobs": Reads, "show-job": Reads, "record-attempt": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
 	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
@@ -135,6 +136,12 @@ type Refusal struct {
 func (r *Refusal) Error() string {
 	e := wording.Errors[r.Code]
 	return wording.Fill(e.Sentence+" "+e.Remedy, r.Values)
+}
+
+// problem is the refusal as an answer would say it.
+func (r *Refusal) problem() *wire.Problem {
+	e := wording.Errors[r.Code]
+	return &wire.Problem{Type: "/docs/errors#" + r.Code, Title: e.Title, Status: e.Status, Code: r.Code, Detail: wording.Fill(e.Sentence, r.Values), Remedy: wording.Fill(e.Remedy, r.Values)}
 }
 
 // refuse makes a refusal; pairs are names and values.

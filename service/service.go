@@ -15,6 +15,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/store"
+	"kaiku/wire"
 	"kaiku/wording"
 )
 
@@ -32,6 +33,7 @@ type Service struct {
 	log    *slog.Logger
 
 	writes atomic.Int64
+	jobs   jobs
 	feed   *feed
 	logins sync.Map // log-in name to *rate.Limiter
 }
@@ -55,7 +57,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now())}
+	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}}
 }
 
 // OnSite tells whether this Kaiku stands in a home and may ask its devices.
@@ -152,7 +154,7 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 func (s *Service) tellOf(w store.Written, a Actor) {
 	if len(w.Entries) > 0 {
 		s.writes.Add(1)
-		s.feed.publish(w.Dossier.Home(), w.Dossier.Revision, a.ID)
+		s.feed.publish(wire.Event{Household: w.Dossier.Home().Code, Revision: w.Dossier.Revision, By: a.ID})
 	}
 }
 

@@ -110,21 +110,79 @@ func TestOverviewAnswersFourQuestions(t *testing.T) {
 	assertRefused(t, err, "no-such-household")
 }
 
-func TestARunThatIsStoppedKeepsWhatItStored(t *testing.T) {
-	ctx, cancel := context.WithCancel(t.Context())
-	s, as := filled(t, prober{cancel})
-	done, err := s.RunTests(ctx, as["petri"], "H-0001", wire.Run{})
-	require.ErrorIs(t, err, context.Canceled)
-	assert.Empty(t, done.Made, "the attempt of the stopped test may or may not be stored; the answer does not claim it")
-	plan, err := s.Plan(t.Context(), as["petri"], "H-0001")
+// ended waits for a job.
+func ended(t *testing.T, s *service.Service, a service.Actor, j wire.Job, err error) wire.Job {
 	require.NoError(t, err)
-	assert.NotEmpty(t, plan.Tests)
+	assert.Equal(t, "running", j.State)
+	j, err = s.Job(t.Context(), a, j.Household, j.ID, 20*time.Second)
+	require.NoError(t, err)
+	require.NotEqual(t, "running", j.State)
+	return j
+}
+
+// held is a prober whose tests last until they are stopped.
+type held struct{ begun chan struct{} }
+
+func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
+	close(h.begun)
+	<-ctx.Done()
+	return proving.Result{Test: test}, ctx.Err()
+}
+
+func TestAJobTellsHowFarItIsAndIsStopped(t *testing.T) {
+	h := held{make(chan struct{})}
+	s, as := filled(t, h)
+	defer s.Close()
+	_, _, events, stop := s.Follow(s.LastEvent())
+	defer stop()
+	j, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	require.NoError(t, err)
+	assert.Equal(t, 7, j.Of)
+	<-h.begun
+	e := <-events
+	require.NotNil(t, e.Job)
+	assert.Equal(t, "Source answers, parlour films", e.Job.Doing)
+	assert.Equal(t, "running", e.Job.State)
+	assert.Zero(t, e.Revision, "nothing was written")
+	_, err = s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	assertRefused(t, err, "job-running")
+	_, err = s.StopJob(t.Context(), as["tilit"], "H-0001", j.ID)
+	assertRefused(t, err, "not-allowed")
+	_, err = s.Job(t.Context(), as["tilit"], "H-0001", "nonsense", 0)
+	assertRefused(t, err, "no-such-job")
+	j, err = s.StopJob(t.Context(), as["petri"], "H-0001", j.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "stopped", j.State)
+	assert.Empty(t, j.Made)
+	e = <-events
+	assert.Equal(t, "stopped", e.Job.State)
+	list, err := s.Jobs(t.Context(), as["tilit"], "H-0001")
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, j, list[0])
+}
+
+func TestAServiceThatEndsStopsItsJobs(t *testing.T) {
+	h := held{make(chan struct{})}
+	s, as := filled(t, h)
+	j, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	require.NoError(t, err)
+	<-h.begun
+	s.Close()
+	j, err = s.Job(t.Context(), as["petri"], "H-0001", j.ID, 0)
+	require.NoError(t, err)
+	assert.Equal(t, "stopped", j.State)
+	_, err = s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	require.Error(t, err)
 }
 
 func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {
 	s, as := filled(t, prober{})
-	done, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
-	require.NoError(t, err)
+	defer s.Close()
+	j, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	done := ended(t, s, as["petri"], j, err)
+	assert.Equal(t, "ended", done.State)
+	assert.Equal(t, done.Of, done.Done)
 	require.Len(t, done.Made, 7, "two paths: source answers, server is found, folders open; one folder counted")
 	for _, m := range done.Made {
 		assert.Equal(t, proving.Failed, m.Test.State)
@@ -137,8 +195,9 @@ func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {
 
 func TestAttemptsUnderAnOfferOutdateIt(t *testing.T) {
 	s, as := filled(t, prober{})
-	_, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
-	require.NoError(t, err)
+	defer s.Close()
+	j, err := s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
+	ended(t, s, as["petri"], j, err)
 	o, err := s.Overview(t.Context(), as["petri"], "H-0001")
 	require.NoError(t, err)
 	assert.Equal(t, dossier.Outdated, o.Handover.Record.State)

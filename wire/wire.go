@@ -248,11 +248,6 @@ type Run struct {
 	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all that a machine can do."`
 }
 
-// RunDone is what the machine's part came to.
-type RunDone struct {
-	Made []AttemptMade `json:"made" doc:"One attempt for each test that was run."`
-}
-
 // Prerequisite is something that must be true before paths can work.
 type Prerequisite struct {
 	What     string       `json:"what" doc:"Code."`
@@ -472,6 +467,23 @@ type Event struct {
 	Household string           `json:"household" doc:"Code of the household."`
 	Revision  uint64           `json:"revision" doc:"Its newest revision."`
 	By        dossier.PersonID `json:"by" doc:"Who wrote."`
+	Job       *Job             `json:"job,omitzero" doc:"The long work that this event tells of; then nothing was written."`
+}
+
+// Job is long work that the service does for somebody: it tells how far it is, and can be stopped.
+type Job struct {
+	ID        string        `json:"id" doc:"Id."`
+	Kind      string        `json:"kind" enum:"run-tests" doc:"What it does."`
+	Household string        `json:"household" doc:"Code of the household it works on."`
+	By        string        `json:"by" doc:"Name of who started it."`
+	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Where it stands."`
+	Doing     string        `json:"doing,omitzero" doc:"What it does now."`
+	Done      int           `json:"done" doc:"How many steps are done."`
+	Of        int           `json:"of" doc:"How many steps there are."`
+	StartedAt time.Time     `json:"startedAt" doc:"When it was started."`
+	EndedAt   time.Time     `json:"endedAt,omitzero" doc:"When it ended."`
+	Made      []AttemptMade `json:"made,omitzero" doc:"Attempts it recorded; told once it has ended."`
+	Failed    *Problem      `json:"failed,omitzero" doc:"Why it failed."`
 }
 
 // Kind describes a kind of record for forms and commands.

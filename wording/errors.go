@@ -41,6 +41,8 @@ var Errors = map[string]Error{
 	"not-valid":           {422, "Not accepted", "Nothing was stored: {n} to correct.", "Correct what is named, then send it again."},
 	"still-used":          {409, "Still used", "{label} is still used.", "Remove or change what uses it first."},
 	"too-large":           {413, "Too large", "The request is larger than the {limit} this operation takes.", "Send less at once."},
+	"job-running":         {409, "Runs already", "{by} lets the machine's tests run in this home just now.", "Wait until they end, or stop them."},
+	"no-such-job":         {404, "Not found", "There is no such work under way in this household.", "It ended more than an hour ago, or Kaiku was restarted; look at the tests themselves."},
 	"not-on-site":         {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot ask its devices.", "Run the tests from a laptop in the home: kaiku test run -H {code}."},
 	"nothing-to-run":      {422, "Nothing to run", "None of these tests can be done by a machine.", "Record how it went on the screen instead."},
 	"wrong-state":         {409, "Not now", "{label} is {state}; this needs it to be {needed}.", "Look at where it stands now."},

@@ -144,6 +144,7 @@ func (r *running) untilStopped(ctx context.Context) error {
 	defer stop()
 	select {
 	case err := <-r.failed:
+		r.service.Close()
 		r.swept()
 		return errors.Join(err, r.store.Close())
 	case <-ctx.Done():
@@ -155,6 +156,7 @@ func (r *running) stop() error {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	err := r.server.Shutdown(ctx)
+	r.service.Close()
 	r.swept()
 	return errors.Join(err, r.store.Close())
 }

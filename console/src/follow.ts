@@ -1,6 +1,10 @@
+import type { Schemas } from './api/client'
+
+export type Job = Schemas['Job']
 export type News =
   | { kind: 'state'; connected: boolean | undefined }
   | { kind: 'change'; household: string }
+  | { kind: 'job'; job: Job }
   | { kind: 'reset' }
 
 /** Follows the service's events for ever, and comes back by itself after each end of the stream. */
@@ -15,6 +19,7 @@ export function follow(tell: (news: News) => void) {
       tell({ kind: 'state', connected: true })
     })
     source.addEventListener('change', (e) => tell({ kind: 'change', household: (JSON.parse((e as MessageEvent<string>).data) as { household: string }).household }))
+    source.addEventListener('job', (e) => tell({ kind: 'job', job: (JSON.parse((e as MessageEvent<string>).data) as { job: Job }).job }))
     source.addEventListener('reset', () => tell({ kind: 'reset' }))
     source.addEventListener('error', () => {
       tell({ kind: 'state', connected: false })

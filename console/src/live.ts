@@ -1,11 +1,12 @@
 import { reactive } from 'vue'
-import { follow, type News } from './follow'
+import { follow, type Job, type News } from './follow'
 
 /** Whether changes of others arrive; undefined until it is known. */
 export const live = reactive<{ connected: boolean | undefined }>({ connected: undefined })
 
 type Listener = (household: string | undefined) => void
 const listeners = new Set<Listener>()
+const jobListeners = new Set<(job: Job) => void>()
 let lost = false
 let begun = false
 
@@ -14,6 +15,13 @@ export function onChange(listener: Listener): () => void {
   begin()
   listeners.add(listener)
   return () => listeners.delete(listener)
+}
+
+/** Calls back with every step of long work, in any household. */
+export function onJob(listener: (job: Job) => void): () => void {
+  begin()
+  jobListeners.add(listener)
+  return () => jobListeners.delete(listener)
 }
 
 /** Begins to follow; called once somebody is logged in. */
@@ -35,6 +43,10 @@ function hear(news: News) {
       lost = false
       tell(undefined) // what happened meanwhile is asked for
     }
+    return
+  }
+  if (news.kind === 'job') {
+    for (const l of [...jobListeners]) l(news.job)
     return
   }
   tell(news.kind === 'change' ? news.household : undefined)

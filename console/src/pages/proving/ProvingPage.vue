@@ -2,15 +2,18 @@
 import { mdiPlayCircleOutline, mdiStopCircleOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, asFailure, must, type Failure, type Schemas, type Test } from '../../api/client'
+import { api, must, type Schemas, type Test } from '../../api/client'
+import type { Job } from '../../follow'
 import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, floorName } from '../../words'
+import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
 import TestRow from './TestRow.vue'
+import { useTestJob } from './useTestJob'
 
 const code = String(useRoute().params.code)
 const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })), { household: code })
@@ -21,9 +24,6 @@ const folded = (t: Test) => !t.required && t.state === 'untried' && !unfolded.va
 const walk = computed(() => groupByRoom(byEye.value.filter((t) => !folded(t))))
 const advised = computed(() => byEye.value.filter((t) => !t.required && t.state === 'untried').length)
 const recording = ref<Test>()
-const running = ref<AbortController>()
-const progress = ref('')
-const refusal = ref<Failure>()
 const said = ref('')
 
 function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
@@ -36,27 +36,17 @@ function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
   return groups
 }
 
-async function run() {
-  running.value = new AbortController()
-  refusal.value = undefined
-  said.value = ''
-  const made: Schemas['AttemptMade'][] = []
-  try {
-    // One request a test: each shows as soon as it is done, and what was recorded stays.
-    for (const t of automatic.value) {
-      progress.value = `${t.title}, ${t.about.label}`
-      const done = await must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: [t.id] }, signal: running.value.signal }))
-      made.push(...done.made)
-      await reload()
-    }
-    tell(made)
-  } catch (e) {
-    const failed = asFailure(e)
-    if (failed instanceof DOMException) said.value = `Stopped; ${counted(made.length, 'attempt')} recorded.`
-    else refusal.value = failed as Failure
-  } finally {
-    running.value = undefined
-  }
+const { job, share, start, stop } = useTestJob(code, ended)
+const { failure: refusal, busy, act } = useAction()
+const run = () => act(async () => { said.value = ''; await start() })
+const halt = () => act(async () => { await stop() })
+
+function ended(j: Job) {
+  const made = j.made ?? []
+  if (j.state === 'stopped') said.value = `Stopped; ${counted(made.length, 'attempt')} recorded.`
+  else if (j.failed) said.value = `${j.failed.detail} ${j.failed.remedy}`
+  else tell(made)
+  void reload()
 }
 
 function tell(made: Schemas['AttemptMade'][]) {
@@ -84,11 +74,11 @@ async function recorded(m: Schemas['AttemptMade']) {
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">
           <h2 id="machine">What a machine can do</h2>
-          <v-btn v-if="!running && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" @click="run">Run {{ counted(automatic.length, 'test') }}</v-btn>
-          <v-btn v-if="running" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="running.abort()">Stop</v-btn>
+          <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.length, 'test') }}</v-btn>
+          <v-btn v-if="job" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="halt">Stop</v-btn>
         </div>
         <p v-if="!me.session?.onSite" class="small quiet">This Kaiku does not stand in the home. On a laptop there: <span class="mono">kaiku test run -H {{ code }}</span></p>
-        <div v-if="running" role="status" class="stack-s"><span>{{ progress }} …</span><v-progress-linear indeterminate color="primary" aria-label="Test under way" /></div>
+        <div v-if="job" role="status" class="stack-s"><span>{{ job.done }} of {{ job.of }} done<template v-if="job.doing">: {{ job.doing }} …</template> <span class="quiet">started by {{ job.by }}</span></span><v-progress-linear :model-value="share" color="primary" aria-label="Tests under way" /></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
         <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" /></li></ul>
       </section>
