@@ -16,19 +16,6 @@ import (
 // made anew when the store is opened.
 const indexVersion = "1"
 
-// findable is one record that can be found by its words; the words lie in the full-text table
-// under the same row id.
-type findable struct {
-	ID          int64 `gorm:"primaryKey"`
-	HouseholdID string
-	Kind        string
-	Record      string
-	Label       string
-}
-
-// TableName names the table.
-func (findable) TableName() string { return "findable" }
-
 // Found is a record that fits the words looked for, and the text of it that does.
 type Found struct {
 	HouseholdID string
@@ -38,13 +25,19 @@ type Found struct {
 	Text        string
 }
 
-// index keeps the words of what was written. Where a label changed, the records that are called
+// index keeps the words of what was written, in the full-text table under the row id that the
+// record has in the table findable. Where a label changed, the records that are called
 // by it too are indexed again.
 func index(tx *gorm.DB, old, next *dossier.Dossier, entries []dossier.Entry) error {
 	renamed := false
 	done := map[dossier.Ref]bool{}
 	for _, e := range entries {
 		done[e.Subject] = true
+		if e.Act != dossier.Added {
+			if err := unindex(tx, "record = ?", e.Subject.ID); err != nil {
+				return fmt.Errorf("index %s: %w", e.Subject, err)
+			}
+		}
 		if err := indexRecord(tx, next, e.Subject); err != nil {
 			return err
 		}
@@ -60,6 +53,9 @@ func index(tx *gorm.DB, old, next *dossier.Dossier, entries []dossier.Entry) err
 			if done[ref] || old.FullLabel(ref) == next.FullLabel(ref) {
 				continue
 			}
+			if err := unindex(tx, "record = ?", ref.ID); err != nil {
+				return fmt.Errorf("index %s: %w", ref, err)
+			}
 			if err := indexRecord(tx, next, ref); err != nil {
 				return err
 			}
@@ -68,11 +64,8 @@ func index(tx *gorm.DB, old, next *dossier.Dossier, entries []dossier.Entry) err
 	return nil
 }
 
-// indexRecord puts a record's words in the place of those it had, or takes them away with it.
+// indexRecord adds the words of a record that is there.
 func indexRecord(tx *gorm.DB, d *dossier.Dossier, ref dossier.Ref) error {
-	if err := unindex(tx, "record = ?", ref.ID); err != nil {
-		return fmt.Errorf("index %s: %w", ref, err)
-	}
 	k, r, there := d.Record(ref)
 	if !there {
 		return nil
@@ -85,11 +78,10 @@ func indexRecord(tx *gorm.DB, d *dossier.Dossier, ref dossier.Ref) error {
 	for _, t := range texts {
 		keys = append(keys, dossier.SearchKeys(t)...)
 	}
-	row := findable{HouseholdID: string(d.Home().ID), Kind: ref.Kind, Record: ref.ID, Label: label}
-	if err := tx.Create(&row).Error; err != nil {
+	if err := tx.Exec("INSERT INTO findable (household_id, kind, record, label) VALUES (?, ?, ?, ?)", d.Home().ID, ref.Kind, ref.ID, label).Error; err != nil {
 		return fmt.Errorf("index %s: %w", ref, err)
 	}
-	return tx.Exec("INSERT INTO findable_text (rowid, words, keys) VALUES (?, ?, ?)", row.ID, strings.Join(texts, "\n"), strings.Join(keys, " ")).Error
+	return tx.Exec("INSERT INTO findable_text (rowid, words, keys) VALUES (last_insert_rowid(), ?, ?)", strings.Join(texts, "\n"), strings.Join(keys, " ")).Error
 }
 
 func unindex(tx *gorm.DB, where string, arg any) error {

@@ -6,9 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"os/signal"
 	"path/filepath"
-	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -22,7 +20,7 @@ import (
 func backupCommand(a *cli.App) *cobra.Command {
 	var data string
 	c := &cobra.Command{Use: "backup FILE", Short: "Copy database and files into one file, while Kaiku may run", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
 		m, err := store.Backup(ctx, data, args[0], version, time.Now(), progress(a.Err, "Copying"))
 		if err := stoppedOr(ctx, err, "no backup was written", map[string]string{"dir": data, "file": args[0]}); err != nil {
@@ -40,7 +38,7 @@ func restoreCommand(a *cli.App) *cobra.Command {
 	var data string
 	var replace bool
 	c := &cobra.Command{Use: "restore FILE", Short: "Bring a backup back, after checking all of it", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
+		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
 		m, kept, err := store.Restore(ctx, args[0], data, replace, time.Now(), progress(a.Err, "Unpacking"))
 		about := map[string]string{"dir": data, "file": args[0]}

@@ -20,13 +20,15 @@ import (
 func demoCommand(a *cli.App) *cobra.Command {
 	var listen string
 	c := &cobra.Command{Use: "demo", Short: "Run the demo firm and its practice house until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		d, err := startDemo(cmd.Context(), listen, 1, a.Err)
+		ctx, stop := untilSignal(cmd.Context())
+		defer stop()
+		d, err := startDemo(ctx, listen, 1, a.Err)
 		if err != nil {
 			return err
 		}
 		defer d.remove()
 		d.welcome(a.Out)
-		return d.untilStopped(cmd.Context())
+		return d.untilStopped(ctx)
 	}}
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7440", "address and port to listen on")
 	return c

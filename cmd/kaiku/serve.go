@@ -29,7 +29,9 @@ func serveCommand(a *cli.App) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		running, err := start(cmd.Context(), s, a.Err)
+		ctx, stop := untilSignal(cmd.Context())
+		defer stop()
+		running, err := start(ctx, s, a.Err)
 		if err != nil {
 			return err
 		}
@@ -37,7 +39,7 @@ func serveCommand(a *cli.App) *cobra.Command {
 			fmt.Fprintf(a.Out, "This Kaiku is new. Log in as coordinator with the password %s, which is shown only now.\n", running.first)
 		}
 		fmt.Fprintf(a.Out, "Kaiku serves at %s. Ctrl-C ends it.\n", running.address)
-		return running.untilStopped(cmd.Context())
+		return running.untilStopped(ctx)
 	}}
 	settingFlags(c.Flags())
 	return c
@@ -138,10 +140,14 @@ func firstCoordinator(ctx context.Context, s *service.Service) (password string,
 	return password, err
 }
 
-// untilStopped serves until a signal or ctx ends it, then lets running requests end.
+// untilSignal ends with Ctrl-C or SIGTERM. It stands before the service does: whoever reads that
+// it serves may stop it at once.
+func untilSignal(ctx context.Context) (context.Context, context.CancelFunc) {
+	return signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
+}
+
+// untilStopped serves until ctx ends, then lets running requests end.
 func (r *running) untilStopped(ctx context.Context) error {
-	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
-	defer stop()
 	select {
 	case err := <-r.failed:
 		r.service.Close()

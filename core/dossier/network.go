@@ -5,9 +5,9 @@ import "net/netip"
 // InterfacesOf returns the adapters of a device, in the order of their ids.
 func (d *Dossier) InterfacesOf(device ID[Device]) []Interface {
 	var out []Interface
-	for _, i := range d.Interfaces {
-		if i.Device == device {
-			out = append(out, i)
+	for i := range d.Interfaces { // by index: a home has many adapters, and this is asked often
+		if d.Interfaces[i].Device == device {
+			out = append(out, d.Interfaces[i])
 		}
 	}
 	return out

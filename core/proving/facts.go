@@ -11,7 +11,7 @@ import (
 
 // reachFacts: that the source answers at its address stands on where it listens and on the
 // segments of both ends.
-func reachFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func reachFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
 	source, _ := d.Sources.Get(p.Source)
 	facts := []dossier.Fact{
@@ -27,10 +27,10 @@ func reachFacts(d *dossier.Dossier, c Case) []dossier.Fact {
 
 // foundFacts: that the device's segment hears the server stands on reach, on the names it is told
 // apart by and on where the device is.
-func foundFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func foundFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
 	source, _ := d.Sources.Get(p.Source)
-	facts := append(reachFacts(d, c),
+	facts := append(d.on(onReach, c),
 		dossier.Fact{Subject: source.ID.Ref(), Name: "shownName", Value: source.ShownName},
 		dossier.Fact{Subject: source.ID.Ref(), Name: "udn", Value: source.UDN},
 		dossier.Fact{Subject: p.ID.Ref(), Name: "foundBy", Value: string(p.FoundBy)},
@@ -40,26 +40,26 @@ func foundFacts(d *dossier.Dossier, c Case) []dossier.Fact {
 }
 
 // toldApartFacts: the names of all servers count.
-func toldApartFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := foundFacts(d, c)
-	for _, s := range otherServers(d, c.Path) {
+func toldApartFacts(d *view, c Case) []dossier.Fact {
+	facts := d.on(onFound, c)
+	for _, s := range otherServers(d.Dossier, c.Path) {
 		facts = append(facts, dossier.Fact{Subject: s.ID.Ref(), Name: "shownName", Value: s.ShownName})
 	}
 	return facts
 }
 
 // opensFacts: that the folders open stands on reach, on their names and on the server's version.
-func opensFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := append(reachFacts(d, c), serverFacts(d, c.Path)...)
-	for _, f := range reached(d, c.Path) {
+func opensFacts(d *view, c Case) []dossier.Fact {
+	facts := append(d.on(onReach, c), serverFacts(d, c.Path)...)
+	for _, f := range reached(d.Dossier, c.Path) {
 		facts = append(facts, folderFacts(f)...)
 	}
 	return facts
 }
 
 // completeFacts: a count of the folder's items stands on how many lie on the disk, and where.
-func completeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := append(reachFacts(d, c), serverFacts(d, c.Path)...)
+func completeFacts(d *view, c Case) []dossier.Fact {
+	facts := append(d.on(onReach, c), serverFacts(d, c.Path)...)
 	return append(append(facts, folderFacts(c.Folder)...),
 		dossier.Fact{Subject: c.Folder.ID.Ref(), Name: "itemsOnDisk", Value: number(c.Folder.ItemsOnDisk)})
 }
@@ -69,7 +69,7 @@ func folderFacts(f dossier.Folder) []dossier.Fact {
 }
 
 // serverFacts are the versions of the serving machine and of its software.
-func serverFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
+func serverFacts(d *view, p dossier.Path) []dossier.Fact {
 	source, _ := d.Sources.Get(p.Source)
 	server, _ := d.Devices.Get(source.Device)
 	facts := []dossier.Fact{{Subject: server.ID.Ref(), Name: "firmware", Value: server.Firmware}}
@@ -82,10 +82,10 @@ func serverFacts(d *dossier.Dossier, p dossier.Path) []dossier.Fact {
 }
 
 // playsFacts: that it plays on this screen stands on all of that, and on the device itself.
-func playsFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func playsFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
 	device, _ := d.Devices.Get(p.Device)
-	facts := append(foundFacts(d, c),
+	facts := append(d.on(onFound, c),
 		dossier.Fact{Subject: p.ID.Ref(), Name: "mode", Value: string(p.Mode)},
 		dossier.Fact{Subject: device.ID.Ref(), Name: "model", Value: strings.TrimSpace(device.Model + " " + device.Variant)},
 		dossier.Fact{Subject: device.ID.Ref(), Name: "firmware", Value: device.Firmware},
@@ -95,25 +95,25 @@ func playsFacts(d *dossier.Dossier, c Case) []dossier.Fact {
 }
 
 // appearsFacts: that a new file appears stands on playing and on where the files lie.
-func appearsFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := playsFacts(d, c)
-	for _, f := range reached(d, c.Path) {
+func appearsFacts(d *view, c Case) []dossier.Fact {
+	facts := d.on(onPlays, c)
+	for _, f := range reached(d.Dossier, c.Path) {
 		facts = append(facts, folderFacts(f)...)
 	}
 	return facts
 }
 
 // writeFacts: that writing is refused stands on the share, the account and what is recorded of it.
-func writeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func writeFacts(d *view, c Case) []dossier.Fact {
 	source, _ := d.Sources.Get(c.Path.Source)
-	return append(append(reachFacts(d, c), serverFacts(d, c.Path)...),
+	return append(append(d.on(onReach, c), serverFacts(d, c.Path)...),
 		dossier.Fact{Subject: source.ID.Ref(), Name: "account", Value: string(source.Account)},
 		dossier.Fact{Subject: source.ID.Ref(), Name: "writable", Value: string(source.Writable)})
 }
 
-func hoursFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := foundFacts(d, c)
-	for _, r := range restrictions(d, c.Path) {
+func hoursFacts(d *view, c Case) []dossier.Fact {
+	facts := d.on(onFound, c)
+	for _, r := range restrictions(d.Dossier, c.Path) {
 		facts = append(facts, dossier.Fact{Subject: r.ID.Ref(), Name: "hours", Value: strings.Trim(string(r.From)+" - "+string(r.Until), " -")},
 			dossier.Fact{Subject: r.ID.Ref(), Name: "setWhere", Value: r.SetWhere})
 	}
@@ -121,22 +121,22 @@ func hoursFacts(d *dossier.Dossier, c Case) []dossier.Fact {
 }
 
 // fallBackFacts: the second-best path stands on its own facts.
-func fallBackFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func fallBackFacts(d *view, c Case) []dossier.Fact {
 	other, _ := d.Paths.Get(c.Path.FallBack)
-	return append(playsFacts(d, Case{Path: other}), dossier.Fact{Subject: c.Path.ID.Ref(), Name: "fallBack", Value: string(c.Path.FallBack)})
+	return append(d.on(onPlays, Case{Path: other}), dossier.Fact{Subject: c.Path.ID.Ref(), Name: "fallBack", Value: string(c.Path.FallBack)})
 }
 
-func togetherFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func togetherFacts(d *view, c Case) []dossier.Fact {
 	var facts []dossier.Fact
-	for _, p := range inUse(d, c.Set) {
-		facts = append(facts, playsFacts(d, Case{Path: p})...)
+	for _, p := range inUse(d.Dossier, c.Set) {
+		facts = append(facts, d.on(onPlays, Case{Path: p})...)
 	}
 	return facts
 }
 
 // restartFacts: whether it serves after a power cut stands on how the server's software starts.
-func restartFacts(d *dossier.Dossier, c Case) []dossier.Fact {
-	facts := playsFacts(d, c)
+func restartFacts(d *view, c Case) []dossier.Fact {
+	facts := d.on(onPlays, c)
 	source, _ := d.Sources.Get(c.Path.Source)
 	for _, s := range d.Software {
 		if s.Device == source.Device && s.Does == dossier.SoftwareServer {
@@ -146,10 +146,10 @@ func restartFacts(d *dossier.Dossier, c Case) []dossier.Fact {
 	return facts
 }
 
-func wakeFacts(d *dossier.Dossier, c Case) []dossier.Fact {
+func wakeFacts(d *view, c Case) []dossier.Fact {
 	source, _ := d.Sources.Get(c.Path.Source)
 	server, _ := d.Devices.Get(source.Device)
-	facts := append(foundFacts(d, c), dossier.Fact{Subject: server.ID.Ref(), Name: "wake", Value: string(server.Wake)},
+	facts := append(d.on(onFound, c), dossier.Fact{Subject: server.ID.Ref(), Name: "wake", Value: string(server.Wake)},
 		dossier.Fact{Subject: server.ID.Ref(), Name: "standby", Value: string(server.Standby)})
 	for _, i := range d.InterfacesOf(server.ID) {
 		facts = append(facts, dossier.Fact{Subject: i.ID.Ref(), Name: "hardwareAddress", Value: string(i.HardwareAddress)})
@@ -165,7 +165,7 @@ func addressFacts(interfaces []dossier.Interface) []dossier.Fact {
 	return out
 }
 
-func segmentFacts(d *dossier.Dossier, interfaces []dossier.Interface) []dossier.Fact {
+func segmentFacts(d *view, interfaces []dossier.Interface) []dossier.Fact {
 	var out []dossier.Fact
 	for _, id := range d.SegmentsOf(interfaces) {
 		s, _ := d.Segments.Get(id)

@@ -54,7 +54,34 @@ type Kind struct {
 	After   []string // kinds that must have passed before, on the same path
 	asked   func(*dossier.Dossier, Case) Weight
 	by      func(*dossier.Dossier, Case) By
-	facts   func(*dossier.Dossier, Case) []dossier.Fact
+	on      basis
+}
+
+// basis is what proofs stand on. Kinds that stand on the same share one, so that it is computed
+// once for each path.
+type basis int
+
+const (
+	onReach basis = iota
+	onFound
+	onPlays
+	onNames
+	onFolders
+	onCount
+	onWriting
+	onPlace
+	onHours
+	onFallBack
+	onSet
+	onStart
+	onWaking
+)
+
+// factsOn computes what each basis is made of.
+func factsOn(on basis) func(*view, Case) []dossier.Fact {
+	return [...]func(*view, Case) []dossier.Fact{onReach: reachFacts, onFound: foundFacts, onPlays: playsFacts, onNames: toldApartFacts,
+		onFolders: opensFacts, onCount: completeFacts, onWriting: writeFacts, onPlace: appearsFacts, onHours: hoursFacts,
+		onFallBack: fallBackFacts, onSet: togetherFacts, onStart: restartFacts, onWaking: wakeFacts}[on]
 }
 
 var (
@@ -65,26 +92,26 @@ var (
 
 // Kinds lists the kinds of test outward from the source: the first that fails says where to look.
 var Kinds = []Kind{
-	{Name: "reach", Minutes: 1, asked: always, by: machine, facts: reachFacts},
-	{Name: "found", For: pull, Minutes: 1, asked: whereSearched, by: machine, facts: foundFacts},
-	{Name: "told-apart", For: pull, Minutes: 1, After: basic, asked: amongOthers, by: eye, facts: toldApartFacts},
-	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, facts: opensFacts},
-	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, facts: completeFacts},
-	{Name: "write-refused", For: share, Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, facts: writeFacts},
-	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, facts: playsFacts},
-	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, facts: playsFacts},
-	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, facts: playsFacts},
-	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, facts: playsFacts},
-	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, facts: playsFacts},
-	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, facts: playsFacts},
-	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, facts: playsFacts},
-	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(), by: eye, facts: appearsFacts},
-	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, facts: hoursFacts},
-	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, facts: fallBackFacts},
-	{Name: "together", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, facts: togetherFacts},
-	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, facts: playsFacts},
-	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, facts: restartFacts},
-	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, facts: wakeFacts},
+	{Name: "reach", Minutes: 1, asked: always, by: machine, on: onReach},
+	{Name: "found", For: pull, Minutes: 1, asked: whereSearched, by: machine, on: onFound},
+	{Name: "told-apart", For: pull, Minutes: 1, After: basic, asked: amongOthers, by: eye, on: onNames},
+	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, on: onFolders},
+	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, on: onCount},
+	{Name: "write-refused", For: share, Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, on: onWriting},
+	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, on: onPlays},
+	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlays},
+	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, on: onPlays},
+	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, on: onPlays},
+	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, on: onPlays},
+	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, on: onPlays},
+	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, on: onPlays},
+	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlace},
+	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, on: onHours},
+	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, on: onFallBack},
+	{Name: "together", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, on: onSet},
+	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlays},
+	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, on: onStart},
+	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, on: onWaking},
 }
 
 // KindNamed returns the kind of test with that name.

@@ -7,6 +7,7 @@
 package proving
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -25,7 +26,7 @@ const (
 // Test is one item of the plan. Facts are what a result obtained now would stand on. Path is the
 // path it is about, or the first of those that its folder or set is used by.
 type Test struct {
-	Kind     Kind
+	Kind     *Kind
 	By       By
 	Subjects []dossier.Ref
 	Path     dossier.ID[dossier.Path]
@@ -51,12 +52,14 @@ func TestID(kind string, subjects []dossier.Ref) string {
 // sets it belongs to, in walking order: what a machine can do first, since it needs no walking,
 // then room by room along the floors, each path outward from its source.
 func Plan(d *dossier.Dossier) []Test {
-	var out []Test
+	v := look(d)
 	cases := map[About][]Case{AboutPath: pathCases(d), AboutFolder: folderCases(d), AboutSet: setCases(d)}
-	for _, k := range Kinds {
+	var out []Test
+	for i := range Kinds {
+		k := &Kinds[i]
 		for _, c := range cases[k.About] {
 			if weight := k.weight(d, c); weight != NotAsked {
-				out = append(out, k.test(d, c, weight))
+				out = append(out, v.test(k, c, weight))
 			}
 		}
 	}
@@ -67,23 +70,77 @@ func Plan(d *dossier.Dossier) []Test {
 	for i := range out {
 		out[i].After = slices.DeleteFunc(out[i].After, func(id string) bool { return !planned[id] })
 	}
-	slices.SortStableFunc(out, func(a, b Test) int { return compareWalk(place(d, a), place(d, b)) })
+	places := map[dossier.ID[dossier.Path]]walkPlace{}
+	for _, c := range cases[AboutPath] {
+		places[c.Path.ID] = place(d, c.Path)
+	}
+	slices.SortStableFunc(out, func(a, b Test) int {
+		if a.By != b.By {
+			return strings.Compare(string(a.By), string(b.By)) // automatic stands before by-eye
+		}
+		return compareWalk(places[a.Path], places[b.Path])
+	})
 	return out
 }
 
-func (k Kind) weight(d *dossier.Dossier, c Case) Weight {
+// view is a dossier while a plan is made of it. It remembers what is asked again and again: the
+// adapters of a device, and the facts that many tests of a path stand on.
+type view struct {
+	*dossier.Dossier
+	adapters map[dossier.ID[dossier.Device]][]dossier.Interface
+	facts    map[factsOf][]dossier.Fact
+}
+
+type factsOf struct {
+	on      basis
+	subject string
+}
+
+func look(d *dossier.Dossier) *view {
+	v := &view{d, map[dossier.ID[dossier.Device]][]dossier.Interface{}, map[factsOf][]dossier.Fact{}}
+	for _, i := range d.Interfaces {
+		v.adapters[i.Device] = append(v.adapters[i.Device], i)
+	}
+	return v
+}
+
+// InterfacesOf returns the adapters of a device, in the order of their ids.
+func (v *view) InterfacesOf(device dossier.ID[dossier.Device]) []dossier.Interface {
+	return v.adapters[device]
+}
+
+// ListensOn returns the adapters a source can be reached at.
+func (v *view) ListensOn(s dossier.Source) []dossier.Interface {
+	if i, ok := v.Interfaces.Get(s.Interface); ok {
+		return []dossier.Interface{i}
+	}
+	return v.InterfacesOf(s.Device)
+}
+
+// on returns the facts of a case in their order; the list is shared, and cut to its length.
+func (v *view) on(what basis, c Case) []dossier.Fact {
+	key := factsOf{what, c.subject().ID}
+	facts, known := v.facts[key]
+	if !known {
+		facts = slices.Clip(ordered(factsOn(what)(v, c)))
+		v.facts[key] = facts
+	}
+	return facts
+}
+
+func (v *view) test(k *Kind, c Case, weight Weight) Test {
+	t := Test{Kind: k, By: k.by(v.Dossier, c), Subjects: []dossier.Ref{c.subject()}, Path: c.Path.ID, Required: weight == Required, Facts: v.on(k.on, c)}
+	for _, before := range k.After {
+		t.After = append(t.After, before+":"+string(c.Path.ID))
+	}
+	return t
+}
+
+func (k *Kind) weight(d *dossier.Dossier, c Case) Weight {
 	if len(k.For) > 0 && !slices.Contains(k.For, c.Path.Kind) {
 		return NotAsked
 	}
 	return k.asked(d, c)
-}
-
-func (k Kind) test(d *dossier.Dossier, c Case, weight Weight) Test {
-	t := Test{Kind: k, By: k.by(d, c), Subjects: []dossier.Ref{c.subject()}, Path: c.Path.ID, Required: weight == Required, Facts: ordered(k.facts(d, c))}
-	for _, before := range k.After {
-		t.After = append(t.After, TestID(before, []dossier.Ref{c.Path.ID.Ref()}))
-	}
-	return t
 }
 
 // Find returns the planned test with that identity.
@@ -96,32 +153,18 @@ func Find(d *dossier.Dossier, id string) (Test, bool) {
 	return plan[i], true
 }
 
+// walkPlace is where a path is proven, for the order of a walk through the home.
 type walkPlace struct {
-	byEye        bool
 	floor, order int
 	room, path   string
 }
 
-func place(d *dossier.Dossier, t Test) walkPlace {
-	p, _ := d.Paths.Get(t.Path)
+func place(d *dossier.Dossier, p dossier.Path) walkPlace {
 	device, _ := d.Devices.Get(p.Device)
 	room, _ := d.Rooms.Get(device.Room)
-	return walkPlace{t.By == Eye, room.Floor, room.Order, room.Name, p.Name}
+	return walkPlace{room.Floor, room.Order, room.Name, p.Name}
 }
 
 func compareWalk(a, b walkPlace) int {
-	switch {
-	case a.byEye != b.byEye:
-		if a.byEye {
-			return 1
-		}
-		return -1
-	case a.floor != b.floor:
-		return a.floor - b.floor
-	case a.order != b.order:
-		return a.order - b.order
-	case a.room != b.room:
-		return strings.Compare(a.room, b.room)
-	}
-	return strings.Compare(a.path, b.path)
+	return cmp.Or(cmp.Compare(a.floor, b.floor), cmp.Compare(a.order, b.order), strings.Compare(a.room, b.room), strings.Compare(a.path, b.path))
 }

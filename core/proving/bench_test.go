@@ -1,0 +1,59 @@
+package proving_test
+
+import (
+	"fmt"
+	"net/netip"
+	"testing"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+)
+
+// estate is a home of 60 devices, 200 adapters, 12 segments and a path to each device but the
+// server, each path proven once.
+func estate() *dossier.Dossier {
+	d := homes.Small().Clone()
+	for n := 2; n < 12; n++ {
+		s := dossier.Segment{Name: fmt.Sprint("segment ", n), Prefix: netip.PrefixFrom(netip.AddrFrom4([4]byte{10, 30, byte(n), 0}), 24)}
+		s.ID = homes.ID[dossier.Segment](n)
+		d.Segments.Put(s)
+	}
+	for n := 2; n < 60; n++ {
+		v := dossier.Device{Name: fmt.Sprint("device ", n), Room: d.Rooms[n%2].ID}
+		v.ID = homes.ID[dossier.Device](n)
+		d.Devices.Put(v)
+		p := d.Paths[0]
+		p.ID, p.Name, p.Device = homes.ID[dossier.Path](n), fmt.Sprint("path ", n), v.ID
+		d.Paths.Put(p)
+	}
+	for n := 2; n < 200; n++ {
+		i := dossier.Interface{Device: d.Devices[n%60].ID, Name: fmt.Sprint("if ", n), Segment: d.Segments[n%12].ID, HardwareAddress: dossier.HardwareAddr(fmt.Sprintf("02:4b:49:00:01:%02x", n)),
+			Addresses: []netip.Addr{d.Segments[n%12].Prefix.Addr().Next()}}
+		for range n {
+			i.Addresses[0] = i.Addresses[0].Next()
+		}
+		i.ID = homes.ID[dossier.Interface](n)
+		d.Interfaces.Put(i)
+	}
+	for n, t := range proving.Plan(d) {
+		a := dossier.Attempt{Test: t.Kind.Name, Subjects: t.Subjects, Outcome: dossier.Pass, Facts: t.Facts, At: homes.Day, By: homes.Person}
+		a.ID = homes.AttemptID(10_000 + n)
+		d.Attempts.Put(a)
+	}
+	return d
+}
+
+// BenchmarkEvaluateAHomeOf60Devices computes findings, plan and standings.
+func BenchmarkEvaluateAHomeOf60Devices(b *testing.B) {
+	d := estate()
+	for b.Loop() {
+		network.Findings(d)
+		proving.Cover(proving.Standings(d))
+	}
+	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
+	b.ReportMetric(5, "aim-ms")
+	b.ReportMetric(measured, "measured-ms")
+	b.ReportMetric(measured/5, "ratio")
+}
