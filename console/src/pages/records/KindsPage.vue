@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must } from '../../api/client'
+import { me } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import { useResource } from '../../useResource'
 import { capital, plain } from '../../words'
@@ -19,7 +20,11 @@ const groups = [
   { title: 'Who and when', kinds: ['visit', 'wait', 'due', 'handover'] },
 ]
 const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), { household: code })
-const shown = computed(() => groups.map((g) => ({ title: g.title, kinds: g.kinds.map(kindNamed).filter((k) => !!k) })))
+const shown = computed(() => {
+  const listed = groups.flatMap((g) => g.kinds)
+  const rest = me.kinds.filter((k) => !listed.includes(k.name)).map((k) => k.name)
+  return [...groups, ...(rest.length ? [{ title: 'More', kinds: rest }] : [])].map((g) => ({ title: g.title, kinds: g.kinds.map(kindNamed).filter((k) => !!k) }))
+})
 </script>
 
 <template>
