@@ -204,6 +204,8 @@ func (b *builder) inventory(code string, server, screen dossier.Device, source d
 		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
 		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.1", Evidence: dossier.EvidenceDeclared},
 		{Part: dossier.PartVideo, Format: "hevc main10", Able: dossier.No, Evidence: dossier.EvidenceDataSheet}}})
+	bar := put(b, "petri", code, dossier.Device{Name: "lamp room sound bar", Room: screen.Room, Roles: []dossier.Role{dossier.RoleReceiver}, Make: "Kielo", Model: "KB-1"})
+	put(b, "petri", code, dossier.ChainLink{From: screen.ID, To: bar.ID, Input: "2, return", BestMode: "2160p50, 8 bit, SDR", SoundReturn: dossier.SoundReturnPlain, Note: "stereo only; the longer cable is ordered"})
 	put(b, "petri", code, dossier.Opening{Device: server.ID, Transport: dossier.TCP, Port: source.Port, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "browsing and films"})
 	put(b, "petri", code, dossier.Opening{Device: server.ID, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "being found"})
 	var all []dossier.ID[dossier.Path]

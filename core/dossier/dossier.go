@@ -37,6 +37,7 @@ type Dossier struct {
 	Sources        Records[Source]       `json:"sources,omitzero"`
 	Folders        Records[Folder]       `json:"folders,omitzero"`
 	Decodings      Records[Decoding]     `json:"decodings,omitzero"`
+	ChainLinks     Records[ChainLink]    `json:"chainLinks,omitzero"`
 	Openings       Records[Opening]      `json:"openings,omitzero"`
 	Paths          Records[Path]         `json:"paths,omitzero"`
 	Togethers      Records[Together]     `json:"togethers,omitzero"`

@@ -164,6 +164,19 @@ type DecodingEntry struct {
 	Evidence Evidence   `json:"evidence" title:"Known by" doc:"How it is known."`
 }
 
+// ChainLink is one cable of a display chain: player to receiver or sound bar, that one to the
+// screen. What a device decodes is worth only what its chain lets through.
+type ChainLink struct {
+	Meta[ChainLink]
+	From           ID[Device]  `json:"from" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"From" doc:"The device whose picture or sound goes on."`
+	To             ID[Device]  `json:"to" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"To" doc:"The next device, nearer to eye and ear."`
+	Input          string      `json:"input,omitzero" maxLength:"80" title:"Input" doc:"The input it comes in at, as the device names it."`
+	BestMode       string      `json:"bestMode,omitzero" maxLength:"120" title:"Best mode" doc:"The highest mode that both ends and the cable agree on: size, rate, bit depth, dynamic range."`
+	CopyProtection string      `json:"copyProtection,omitzero" maxLength:"80" title:"Copy protection" doc:"The version both ends agree on; what needs a newer one stays dark."`
+	SoundReturn    SoundReturn `json:"soundReturn,omitzero" title:"Sound return" doc:"How sound comes back from the screen. A plain return channel carries stereo PCM or lossy 5.1."`
+	Note           string      `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Cable, length, what was tried."`
+}
+
 // Opening is a firewall opening on a host.
 type Opening struct {
 	Meta[Opening]

@@ -93,6 +93,7 @@ var Kinds = []*Kind{
 	kind("source", "sources", func(d *Dossier) *Records[Source] { return &d.Sources }, Add, Set, Remove),
 	kind("folder", "folders", func(d *Dossier) *Records[Folder] { return &d.Folders }, Add, Set, Remove),
 	kind("decoding", "decoding-profiles", func(d *Dossier) *Records[Decoding] { return &d.Decodings }, Add, Set, Remove),
+	kind("chain-link", "chain-links", func(d *Dossier) *Records[ChainLink] { return &d.ChainLinks }, Add, Set, Remove),
 	kind("opening", "openings", func(d *Dossier) *Records[Opening] { return &d.Openings }, Add, Set, Remove),
 	kind("path", "paths", func(d *Dossier) *Records[Path] { return &d.Paths }, Add, Set, Remove),
 	kind("together", "together", func(d *Dossier) *Records[Together] { return &d.Togethers }, Add, Set, Remove),

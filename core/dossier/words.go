@@ -670,6 +670,22 @@ func (Owed) Values() []string {
 	return words(OwesSave, OwesRestart, OwesIndex, OwesRebuild, OwesClear, OwesTell)
 }
 
+// SoundReturn is how sound comes back from a screen.
+type SoundReturn string
+
+// Ways of sound return.
+const (
+	SoundReturnNone     SoundReturn = "none"
+	SoundReturnPlain    SoundReturn = "plain"
+	SoundReturnEnhanced SoundReturn = "enhanced"
+	SoundReturnOptical  SoundReturn = "optical"
+)
+
+// Values lists the ways.
+func (SoundReturn) Values() []string {
+	return words(SoundReturnNone, SoundReturnPlain, SoundReturnEnhanced, SoundReturnOptical)
+}
+
 // CopyContent is what a settings copy holds.
 type CopyContent string
 

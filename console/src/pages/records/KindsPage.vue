@@ -14,7 +14,7 @@ const code = String(route.params.code)
 const groups = [
   { title: 'The household', kinds: ['household', 'wish', 'restriction'] },
   { title: 'Survey', kinds: ['room', 'outlet', 'line', 'segment', 'link', 'reading'] },
-  { title: 'Inventory', kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'opening', 'account', 'secret'] },
+  { title: 'Inventory', kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'] },
   { title: 'Paths and proof', kinds: ['path', 'together', 'prerequisite', 'attempt', 'exception'] },
   { title: 'Changes and issues', kinds: ['change', 'settings-copy', 'issue', 'attachment'] },
   { title: 'Who and when', kinds: ['visit', 'wait', 'due', 'handover'] },
