@@ -44,7 +44,7 @@ func (a *App) findingCommand() *cobra.Command {
 
 func (a *App) testCommand() *cobra.Command {
 	list := a.testListCommand("The test plan and where each test stands")
-	plan := &cobra.Command{Use: "plan", Short: "The same, with what is expected and how long it takes", Args: cobra.NoArgs, RunE: a.testPlan}
+	plan := &cobra.Command{Use: "plan", Short: "The same in walking order: where, by whom or what, and how long", Args: cobra.NoArgs, RunE: a.testPlan}
 	var within []string
 	run := &cobra.Command{Use: "run [KIND]", Short: "Let this laptop carry out what a machine can", Args: cobra.MaximumNArgs(1),
 		Long:              "Carries out the automatic tests from this machine, which must stand in the home's network, and records each attempt. Nothing outside --probe-within and the home's recorded segments is asked. Ctrl-C stops; what was recorded stays.",
@@ -129,7 +129,7 @@ func (a *App) testList(ctx context.Context, all bool) error {
 	}
 	a.say("\n%s", coverage(p.Coverage))
 	if advised > 0 {
-		a.say("%s more advised; --all lists them.", wording.Count(advised, "test"))
+		a.say("%s more only advised; --all lists them.", wording.Count(advised, "test"))
 	}
 	return nil
 }
@@ -147,7 +147,7 @@ func coverage(c proving.Coverage) string {
 	for _, n := range []struct {
 		n    int
 		word string
-	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}, {c.Excepted, "set aside"}} {
+	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}, {c.Excepted, "excepted"}} {
 		if n.n > 0 {
 			s += fmt.Sprintf(", %d %s", n.n, n.word)
 		}
@@ -170,9 +170,9 @@ func (a *App) testPlan(cmd *cobra.Command, _ []string) error {
 		if t.Required {
 			asked = "required"
 		}
-		rows = append(rows, []string{t.Kind, t.About.Label, t.Room.Label, asked, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.State), t.Expected})
+		rows = append(rows, []string{t.Kind, t.About.Label, t.Room.Label, asked, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.State)})
 	}
-	if err := a.show(p, []string{"Test", "About", "Room", "Asked", "By", "Min", "Standing", "Expected"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+	if err := a.show(p, []string{"Test", "About", "Room", "Asked", "By", "Min", "Standing"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
 		return err
 	}
 	a.say("\nAbout %d minutes for what is required.", minutes)

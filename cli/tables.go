@@ -50,13 +50,18 @@ func (a *App) show(value any, header []string, rows [][]string) error {
 	return nil
 }
 
-// widths wraps the widest columns until the table fits.
+// widths wraps the widest columns until the table fits; words are broken only where nothing else
+// is left to give.
 func widths(header []string, rows [][]string) []table.ColumnConfig {
-	need := make([]int, len(header))
+	need, whole := make([]int, len(header)), make([]int, len(header))
 	for i, h := range header {
 		need[i] = text.StringWidthWithoutEscSequences(h)
+		whole[i] = need[i]
 		for _, r := range rows {
 			need[i] = max(need[i], text.LongestLineLen(r[i]))
+			for word := range strings.FieldsSeq(r[i]) {
+				whole[i] = max(whole[i], text.StringWidthWithoutEscSequences(word))
+			}
 		}
 	}
 	total := 2 * len(header)
@@ -66,7 +71,8 @@ func widths(header []string, rows [][]string) []table.ColumnConfig {
 	for total > tableWidth {
 		widest := 0
 		for i, n := range need {
-			if n > need[widest] {
+			gives, widestGives := n > whole[i], need[widest] > whole[widest]
+			if gives && !widestGives || gives == widestGives && n > need[widest] {
 				widest = i
 			}
 		}

@@ -36,7 +36,7 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q JournalQu
 	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Before: q.Before, Record: q.Record, By: q.By, Since: q.Since, Word: q.Word, Limit: q.Limit, Newest: true})
 	out := make([]wire.JournalEntry, len(entries))
 	for i, e := range entries {
-		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
+		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Plain: e.Undoable(), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
 	}
 	return out, err
 }

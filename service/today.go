@@ -103,7 +103,7 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 	}
 	l.addVisits(a)
 	l.addWaits(a)
-	l.addDates(a, mine)
+	l.addDates(a, mine, true)
 	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed && i.Owner == a.ID {
 			l.add("issue-mine", "issues/"+string(i.ID), "symptom", i.Symptom, "state", wording.Plain(string(i.State)))
@@ -112,6 +112,7 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 	if mine {
 		l.addOpen()
 	}
+	l.addDates(a, mine, false)
 	return l.list
 }
 
@@ -139,20 +140,20 @@ func (l *todos) addWaits(a Actor) {
 	}
 }
 
-// addDates adds what falls due within a fortnight, and for a lead the exceptions that are to be
-// looked at again.
-func (l *todos) addDates(a Actor, mine bool) {
+// addDates adds what fell due, with the exceptions that a lead is to look at again, or what falls
+// due within a fortnight.
+func (l *todos) addDates(a Actor, mine, past bool) {
 	today, fortnight := dossier.Date(a.Now.Format(time.DateOnly)), dossier.Date(a.Now.AddDate(0, 0, 14).Format(time.DateOnly))
 	for _, due := range l.d.Dues {
 		switch place := "records/due/" + string(due.ID); {
 		case !due.DoneAt.IsZero() || due.Who != a.ID && (due.Who != "" || !mine):
-		case due.On < today:
+		case due.On < today && past:
 			l.add("due-over", place, "what", due.What, "on", l.day(due.On))
-		case due.On <= fortnight:
+		case due.On >= today && due.On <= fortnight && !past:
 			l.add("due-soon", place, "what", due.What, "on", l.day(due.On))
 		}
 	}
-	if a.may(Excepts, l.d, nil) {
+	if past && a.may(Excepts, l.d, nil) {
 		l.addReviews(today)
 	}
 }
@@ -265,6 +266,10 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 			o.Issues = append(o.Issues, issueOf(a, d, i, people))
 		}
 	}
+	rank := proving.State("").Values()
+	slices.SortStableFunc(o.NotProven, func(a, b wire.Test) int {
+		return slices.Index(rank, string(a.State)) - slices.Index(rank, string(b.State))
+	})
 	if h, ok := custody.Latest(d); ok && h.State != dossier.Accepted {
 		v := handoverOf(a, d, h, people)
 		o.Handover = &v

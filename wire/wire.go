@@ -357,6 +357,7 @@ type JournalEntry struct {
 	ByName  string   `json:"byName" doc:"Name of who wrote."`
 	Label   string   `json:"label" doc:"What people call the record now, or called it."`
 	Members []string `json:"members,omitzero" doc:"What changed, a line a member."`
+	Plain   bool     `json:"plain,omitzero" doc:"Whether it is a plain change, whose reverse can be written."`
 }
 
 // Todo is one thing that waits for the person who asks.

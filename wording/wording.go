@@ -125,7 +125,7 @@ var States = map[proving.State]string{
 	proving.Marginal: "marginal",
 	proving.Failed:   "failed",
 	proving.Stale:    "stale",
-	proving.Excepted: "set aside",
+	proving.Excepted: "excepted",
 	proving.Untried:  "untried",
 }
 

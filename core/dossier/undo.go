@@ -21,10 +21,10 @@ var (
 // ErrChangedSince says so. Only what the general verbs of the kind could do is undone: the rest
 // moves by its use-case.
 func Undo(d *Dossier, e Entry) error {
-	k := KindNamed(e.Subject.Kind)
-	if k == nil || !k.undoes(e) {
+	if !e.Undoable() {
 		return ErrNotUndoable
 	}
+	k := KindNamed(e.Subject.Kind)
 	now, there := k.In(d).Lookup(e.Subject.ID)
 	flat := map[string]json.RawMessage{}
 	if there {
@@ -59,6 +59,13 @@ func Undo(d *Dossier, e Entry) error {
 	SetID(record.Interface(), e.Subject.ID)
 	k.In(d).PutAny(record.Interface())
 	return nil
+}
+
+// Undoable tells whether the entry is a plain change, which Undo can reverse as long as what it
+// changed was not changed again.
+func (e Entry) Undoable() bool {
+	k := KindNamed(e.Subject.Kind)
+	return k != nil && k.undoes(e)
 }
 
 // undoes tells whether the kind has the verb that the reverse of the entry needs, for all its

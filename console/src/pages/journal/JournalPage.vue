@@ -62,7 +62,7 @@ async function page(before = 0) {
           <ProblemNote v-if="undoing === number(e) && refusal" :failure="refusal" />
           <ul class="plain small what"><li v-for="m in e.members?.slice(0, 6)" :key="m">{{ m }}</li><li v-if="(e.members?.length ?? 0) > 6" class="quiet">and {{ (e.members?.length ?? 0) - 6 }} more</li></ul>
         </div>
-        <v-btn v-if="mayWrite && undoing !== number(e)" variant="text" size="small" :aria-label="`Undo entry ${number(e)}`" @click="undoing = number(e)">Undo</v-btn>
+        <v-btn v-if="mayWrite && e.plain && undoing !== number(e)" variant="text" size="small" :aria-label="`Undo entry ${number(e)}`" @click="undoing = number(e)">Undo</v-btn>
       </li>
       <li v-if="!all.length" class="quiet">Nothing found.</li>
     </ol>

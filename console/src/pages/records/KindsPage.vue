@@ -43,6 +43,7 @@ const shown = computed(() => {
 </template>
 
 <style scoped>
-.groups { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(300px, 100%), 1fr)); gap: 14px; align-items: start; }
+.groups { columns: 3 280px; column-gap: 14px; }
+.groups section { break-inside: avoid; margin-bottom: 14px; }
 .row-link { min-height: 28px; }
 </style>
