@@ -42,6 +42,11 @@ func TestShots(t *testing.T) {
 		sc.sees("Points")
 		sc.shoot(filepath.Join(dir, "handover"+s.suffix+".png"))
 	}
+	ilona := newScreen(t, base, desk)
+	ilona.logIn("ilona")
+	ilona.open("/households?words=4b49")
+	ilona.sees("granite server")
+	ilona.shoot(filepath.Join(dir, "households.png"))
 	sc := newScreen(t, base, desk)
 	sc.logIn("petri")
 	sc.open(home + "/issues")
