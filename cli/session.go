@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"fmt"
+	"maps"
 	"net/url"
 	"os"
 	"os/signal"
@@ -111,6 +112,9 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 	} else if err := a.show(t, []string{"Home", "Name", "What waits"}, rows); err != nil {
 		return err
 	}
+	if a.format == "table" {
+		a.sayFirm(t.Firm)
+	}
 	if a.format == "table" && len(t.Held) > 0 {
 		codes := make([]string, len(t.Held))
 		for i, h := range t.Held {
@@ -119,6 +123,19 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 		a.say("\nYou hold: %s.", strings.Join(codes, ", "))
 	}
 	return nil
+}
+
+// sayFirm says how many homes of the firm have what a list can be narrowed by.
+func (a *App) sayFirm(firm map[string]int) {
+	var parts []string
+	for _, what := range slices.Sorted(maps.Keys(firm)) {
+		if firm[what] > 0 {
+			parts = append(parts, fmt.Sprintf("%s %d", what, firm[what]))
+		}
+	}
+	if len(parts) > 0 {
+		a.say("\nHomes of the firm with: %s. See them by: kaiku household list --with WHAT", strings.Join(parts, ", "))
+	}
 }
 
 func (a *App) householdList() *cobra.Command {

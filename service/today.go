@@ -25,6 +25,11 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 		return wire.Today{}, err
 	}
 	out := wire.Today{Waiting: []wire.Todo{}, Held: []wire.HouseholdRow{}, Others: []wire.Todo{}}
+	if a.Role != Technician {
+		if out.Firm, err = s.store.CountHomes(ctx, a.Now); err != nil {
+			return out, err
+		}
+	}
 	involved, err := s.store.Involving(ctx, a.ID)
 	if err != nil {
 		return out, err

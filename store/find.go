@@ -193,11 +193,7 @@ func (s *Store) Homes(ctx context.Context, q HomesQuery) ([]Summary, error) {
 		if !known {
 			return nil, fmt.Errorf("homes with %q: %w", w, ErrNotFound)
 		}
-		var args []any
-		if strings.Contains(condition, "@") {
-			args = []any{map[string]any{"today": q.Today.Format(time.DateOnly), "fortnight": q.Today.AddDate(0, 0, dueWithin).Format(time.DateOnly)}}
-		}
-		t = t.Where(condition, args...)
+		t = t.Where(condition, daysFor(condition, q.Today)...)
 	}
 	for _, w := range q.Words {
 		if m := match(w); m != "" {
@@ -223,6 +219,35 @@ func (s *Store) Homes(ctx context.Context, q HomesQuery) ([]Summary, error) {
 	var out []Summary
 	err := t.Order(order).Limit(q.Limit).Find(&out).Error
 	return out, asStoreError(err)
+}
+
+// daysFor are the arguments of a condition over days.
+func daysFor(condition string, today time.Time) []any {
+	if !strings.Contains(condition, "@") {
+		return nil
+	}
+	return []any{map[string]any{"today": today.Format(time.DateOnly), "fortnight": today.AddDate(0, 0, dueWithin).Format(time.DateOnly)}}
+}
+
+// CountHomes counts, over the whole firm, the homes that have each of the things a HomesQuery
+// can ask for.
+func (s *Store) CountHomes(ctx context.Context, today time.Time) (map[string]int, error) {
+	var columns []string
+	for _, what := range HomesWith() {
+		columns = append(columns, fmt.Sprintf("count(*) FILTER (WHERE %s) AS %q", homesWith[what], what))
+	}
+	query := "SELECT " + strings.Join(columns, ", ") + " FROM summaries"
+	found := map[string]any{}
+	if err := s.reader.WithContext(ctx).Raw(query, daysFor(query, today)...).Scan(&found).Error; err != nil {
+		return nil, err
+	}
+	out := map[string]int{}
+	for what, n := range found {
+		if n, whole := n.(int64); whole {
+			out[what] = int(n)
+		}
+	}
+	return out, nil
 }
 
 // mostFound bounds how many records are looked at for saying why homes were found.

@@ -183,10 +183,14 @@ func TestHomesFilteredSortedAndPaged(t *testing.T) {
 			assert.Equal(t, list(store.HomesQuery{Sort: sign + by}), strings.Join(got, " "), "pages by %s%s are the whole", sign, by)
 		}
 	}
+	counts, err := s.CountHomes(t.Context(), homes.Day)
+	require.NoError(t, err)
 	for _, with := range store.HomesWith() {
-		list(store.HomesQuery{With: []string{with}})
+		fits := strings.Fields(list(store.HomesQuery{With: []string{with}}))
+		assert.Len(t, fits, counts[with], with)
 	}
-	_, err := s.Homes(t.Context(), store.HomesQuery{With: []string{"charm"}, Limit: 1})
+	assert.Equal(t, 3, counts["waits"])
+	_, err = s.Homes(t.Context(), store.HomesQuery{With: []string{"charm"}, Limit: 1})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = s.Homes(t.Context(), store.HomesQuery{Sort: "charm", Limit: 1})
 	require.ErrorIs(t, err, store.ErrNotFound)

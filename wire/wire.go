@@ -374,6 +374,7 @@ type Today struct {
 	Waiting []Todo         `json:"waiting" doc:"What waits, the most pressing first."`
 	Held    []HouseholdRow `json:"held" doc:"Homes of which the person is custodian."`
 	Others  []Todo         `json:"others" doc:"What waits elsewhere, for leads and coordinators."`
+	Firm    map[string]int `json:"firm,omitzero" doc:"For leads, coordinators and observers: how many homes of the firm have what a list of households can be narrowed by."`
 }
 
 // Overview answers what is not proven, what is open, who has it and what to do next.

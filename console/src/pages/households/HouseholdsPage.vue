@@ -11,7 +11,8 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useRowKeys } from '../../rowKeys'
 import { useAction } from '../../useAction'
 import HouseholdRow from './HouseholdRow.vue'
-import { having, sorts, useHouseholds } from './useHouseholds'
+import { having } from './having'
+import { sorts, useHouseholds } from './useHouseholds'
 
 const router = useRouter()
 const { data: rows, failure, reload, words, sort, custodian, withWhat, more, showMore, everything, asked } = useHouseholds()

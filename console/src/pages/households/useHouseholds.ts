@@ -7,11 +7,6 @@ import { useResource } from '../../useResource'
 export type Row = Schemas['HouseholdRow']
 type Query = paths['/api/v1/households']['get']['parameters']['query']
 
-export const having = [
-  { value: 'blockers', title: 'blockers' }, { value: 'open-issues', title: 'open issues' }, { value: 'unproven', title: 'tests not proven' },
-  { value: 'failed', title: 'failed tests' }, { value: 'stale', title: 'stale tests' }, { value: 'excepted', title: 'tests set aside' },
-  { value: 'review', title: 'exceptions to look at again' }, { value: 'offered', title: 'a handover on offer' }, { value: 'due', title: 'dates due within a fortnight' }, { value: 'waits', title: 'running waits' },
-]
 export const sorts = [
   { value: 'code', title: 'Code' }, { value: 'name', title: 'Name' }, { value: '-changed', title: 'Changed last' }, { value: '-blockers', title: 'Most blockers' },
   { value: '-open-issues', title: 'Most open issues' }, { value: '-unproven', title: 'Least proven' }, { value: 'due', title: 'Due first' },

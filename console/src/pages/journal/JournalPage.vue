@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must, type Schemas } from '../../api/client'
+import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
 import LoadState from '../../parts/LoadState.vue'
@@ -15,6 +16,10 @@ const all = ref<Schemas['JournalEntry'][]>([])
 const more = ref(true)
 const mayWrite = ref(false)
 const word = ref('')
+const by = ref<string | null>(null)
+const since = ref('')
+const people = computed(() => me.people.map((p) => ({ value: p.id, title: p.name })))
+watch([by, since], () => void reload())
 const undoing = ref('')
 const { failure: refusal, act } = useAction()
 const { data, failure, reload } = useResource(first, { household: code })
@@ -40,7 +45,7 @@ async function earlier() {
 
 
 async function page(before = 0) {
-  const got = await must(api.GET('/api/v1/households/{code}/journal', { params: { path: { code }, query: { limit: 50, ...(before && { before }), ...(record && { record }), ...(word.value && { word: word.value }) } } }))
+  const got = await must(api.GET('/api/v1/households/{code}/journal', { params: { path: { code }, query: { limit: 50, ...(before && { before }), ...(record && { record }), ...(word.value && { word: word.value }), ...(by.value && { by: by.value }), ...(since.value && { since: new Date(since.value + 'T00:00').toISOString() }) } } }))
   more.value = got.length === 50
   return got
 }
@@ -50,7 +55,7 @@ async function page(before = 0) {
   <div class="page stack">
     <h1>Journal</h1>
     <p v-if="record" class="small">Of one record. <router-link :to="`/households/${code}/journal`">Show all.</router-link></p>
-    <form class="row" role="search" @submit.prevent="reload"><v-text-field v-model="word" label="A word in a value or reason" hide-details clearable class="grow" @click:clear="word = ''; reload()" /><v-btn type="submit" variant="outlined">Find</v-btn></form>
+    <form class="finder" role="search" @submit.prevent="reload"><v-text-field v-model="word" label="A word in a value or reason" hide-details clearable class="word" @click:clear="word = ''; reload()" /><v-select v-model="by" :items="people" label="By" hide-details clearable class="by" /><v-text-field v-model="since" type="date" label="Since" hide-details clearable class="since" @click:clear="since = ''" /><v-btn type="submit" variant="outlined">Find</v-btn></form>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <ol v-else class="plain sheet ruled">
       <li v-for="e in all" :key="`${e.revision}.${e.n}`" class="entry">
@@ -71,6 +76,8 @@ async function page(before = 0) {
 </template>
 
 <style scoped>
+.finder { display: grid; grid-template-columns: minmax(0, 4fr) minmax(0, 3fr) minmax(0, 2fr) auto; gap: 10px; align-items: center; }
+@media (max-width: 899px) { .finder { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); } .word { grid-column: 1 / -1; } .finder .v-btn { justify-self: start; } }
 .entry { display: flex; gap: 12px; }
 .rev { width: 46px; flex: none; padding-top: 2px; }
 .what { color: rgba(var(--v-theme-on-surface), .85); overflow-wrap: anywhere; }

@@ -6,9 +6,11 @@ import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import { counted } from '../../words'
 import { useResource } from '../../useResource'
+import { having } from '../households/having'
 import TodoList from './TodoList.vue'
 
 const { data: today, failure, reload } = useResource(() => must(api.GET('/api/v1/today')), { any: true })
+const firm = computed(() => having.map((h) => ({ ...h, n: today.value?.firm?.[h.value] ?? 0 })).filter((h) => h.n))
 const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
 </script>
 
@@ -24,7 +26,12 @@ const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
           <p v-else class="quiet">Nothing waits for you. <router-link to="/households">Look at the households.</router-link></p>
           <template v-if="today.others.length"><h2>Waits elsewhere</h2><TodoList :todos="today.others" with-home /></template>
         </section>
-        <section class="sheet stack" aria-labelledby="held">
+        <div class="stack">
+        <section v-if="firm.length" class="sheet stack-s" aria-labelledby="firm">
+          <h2 id="firm">Homes of the firm with</h2>
+          <ul class="plain ruled"><li v-for="f in firm" :key="f.value"><router-link :to="`/households?with=${f.value}`" class="row-link row between"><span>{{ f.title }}</span><span class="num">{{ f.n }}</span></router-link></li></ul>
+        </section>
+        <section v-if="today.held.length || !firm.length" class="sheet stack" aria-labelledby="held">
           <h2 id="held">Homes you hold</h2>
           <ul v-if="today.held.length" class="plain ruled">
             <li v-for="h in today.held" :key="h.id">
@@ -37,6 +44,7 @@ const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
           </ul>
           <p v-else class="quiet">You hold no home now.</p>
         </section>
+        </div>
       </div>
     </div>
   </v-main>
