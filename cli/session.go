@@ -160,11 +160,11 @@ func (a *App) householdFind() *cobra.Command {
 
 func (a *App) homesFlags(c *cobra.Command, q *wire.HomesQuery) {
 	c.Flags().StringVar(&q.Custodian, "custodian", "", "only homes of this person, by log-in name")
-	c.Flags().StringSliceVar(&q.With, "with", nil, "only homes with: blockers, due, excepted, failed, offered, open-issues, review, stale, unproven, waits")
-	c.Flags().StringVar(&q.Sort, "sort", "", "code, name, changed, unproven, blockers, open-issues or due; - before it for the greatest first")
+	c.Flags().StringSliceVar(&q.With, "with", nil, "only homes with: "+strings.Join(wire.HomesWith, ", "))
+	c.Flags().StringVar(&q.Sort, "sort", "", strings.Join(wire.HomesBy, ", ")+"; - before it for the greatest first")
 	_ = c.RegisterFlagCompletionFunc("custodian", a.completePeople)
-	_ = c.RegisterFlagCompletionFunc("with", cobra.FixedCompletions(strings.Split("blockers due excepted failed offered open-issues review stale unproven waits", " "), cobra.ShellCompDirectiveNoFileComp))
-	_ = c.RegisterFlagCompletionFunc("sort", cobra.FixedCompletions(strings.Split("code name changed unproven blockers open-issues due", " "), cobra.ShellCompDirectiveNoFileComp))
+	_ = c.RegisterFlagCompletionFunc("with", cobra.FixedCompletions(wire.HomesWith, cobra.ShellCompDirectiveNoFileComp))
+	_ = c.RegisterFlagCompletionFunc("sort", cobra.FixedCompletions(wire.HomesBy, cobra.ShellCompDirectiveNoFileComp))
 }
 
 // showHomes lists the homes of a query; where words were looked for, each with where they are.

@@ -121,12 +121,18 @@ type FoundRecord struct {
 	Text string `json:"text" doc:"The text that fits."`
 }
 
+// HomesWith and HomesBy are what households can be narrowed and sorted by.
+var (
+	HomesWith = []string{"blockers", "due", "excepted", "failed", "offered", "open-issues", "review", "stale", "unproven", "waits"}
+	HomesBy   = []string{"blockers", "changed", "code", "due", "name", "open-issues", "unproven"}
+)
+
 // HomesQuery selects, sorts and pages households. The zero value lists all in the order of codes.
 type HomesQuery struct {
 	Words     string   // each of the words is found somewhere in the home, as the beginning of a word
 	Custodian string   // log-in name or id of who is answerable
-	With      []string // what the homes have: blockers, open-issues, unproven, failed, stale, excepted, offered, due, waits, review
-	Sort      string   // code, name, changed, unproven, blockers, open-issues or due; "-" before it for the greatest first
+	With      []string // what the homes have, of HomesWith
+	Sort      string   // of HomesBy; "-" before it for the greatest first
 	After     string   // code of the home after which the list goes on
 	Limit     int
 }

@@ -44,17 +44,20 @@ async function keep() {
   if (keeping) await keepDraft({ place, at: Date.now(), key: key.value, etag: etag.value, values: JSON.parse(JSON.stringify(draft.value)) as Record<string, unknown> })
 }
 const keepNow = () => void keep()
+watch(draft, () => { keeping = true; clearTimeout(soon); soon = setTimeout(keepNow, 150) }, { deep: true })
 onMounted(async () => {
+  document.addEventListener('visibilitychange', keepNow)
+  const begun = copy(props.record)
   const kept = await draftOf(place)
   if (kept) {
-    draft.value = { ...draft.value, ...kept.values }
+    // A quick hand has typed already: that goes before what was kept.
+    const typed = Object.entries(draft.value).filter(([name, v]) => JSON.stringify(v) !== JSON.stringify(begun[name]))
+    draft.value = { ...draft.value, ...kept.values, ...Object.fromEntries(typed) }
     key.value = kept.key
     if (!isNew.value) etag.value = kept.etag // an older version: the server says what changed since
     restoredAt.value = kept.at
     keeping = true
   }
-  watch(draft, () => { keeping = true; clearTimeout(soon); soon = setTimeout(keepNow, 150) }, { deep: true })
-  document.addEventListener('visibilitychange', keepNow)
 })
 onBeforeUnmount(() => { clearTimeout(soon); document.removeEventListener('visibilitychange', keepNow) })
 

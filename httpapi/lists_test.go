@@ -1,0 +1,72 @@
+package httpapi_test
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/store"
+	"kaiku/wire"
+)
+
+// What lists can be narrowed and sorted by is the same in the store, the API and the commands.
+func TestListsKnowTheSameWords(t *testing.T) {
+	assert.Equal(t, store.HomesWith(), wire.HomesWith)
+	assert.Equal(t, store.HomesBy(), wire.HomesBy)
+	b, err := newSite(t, nil).api.OpenAPI()
+	require.NoError(t, err)
+	var doc struct {
+		Paths map[string]map[string]struct {
+			Parameters []struct {
+				Name   string
+				Schema struct {
+					Enum  []string
+					Items struct{ Enum []string }
+				}
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal(b, &doc))
+	var sorts []string
+	for _, by := range wire.HomesBy {
+		sorts = append(sorts, by, "-"+by)
+	}
+	for _, p := range doc.Paths["/api/v1/households"]["get"].Parameters {
+		switch p.Name {
+		case "with":
+			assert.ElementsMatch(t, wire.HomesWith, p.Schema.Items.Enum)
+		case "sort":
+			assert.ElementsMatch(t, sorts, p.Schema.Enum)
+		}
+	}
+}
+
+func TestHouseholdsOverTheAPI(t *testing.T) {
+	s := newSite(t, nil)
+	s.home("H-0701")
+	_, err := s.as["maarit"].Begin(t.Context(), wire.NewHousehold{Code: "H-0702", Name: "Net Loft", Contacts: []dossier.Contact{{Name: "Lempi", Phone: "555-0133"}}})
+	require.NoError(t, err)
+	list := func(q wire.HomesQuery) []wire.HouseholdRow {
+		rows, err := s.as["tilit"].Households(t.Context(), q)
+		require.NoError(t, err)
+		return rows
+	}
+	rows := list(wire.HomesQuery{Words: "555 0133"})
+	require.Len(t, rows, 1)
+	assert.Equal(t, "H-0702", rows[0].Code)
+	assert.Equal(t, []wire.FoundRecord{{Named: wire.Named{Ref: wire.Ref{Kind: "household", ID: string(rows[0].ID)}, Label: "Net Loft"}, Text: "555-0133"}}, rows[0].Found)
+	assert.Len(t, list(wire.HomesQuery{Custodian: "maarit"}), 1)
+	assert.Equal(t, "H-0701", list(wire.HomesQuery{With: []string{"unproven"}})[0].Code)
+	names := list(wire.HomesQuery{Sort: "-name"})
+	assert.True(t, slices.IsSortedFunc(names, func(a, b wire.HouseholdRow) int { return strings.Compare(b.Name, a.Name) }), names)
+	_, err = s.as["tilit"].Households(t.Context(), wire.HomesQuery{Custodian: "nobody"})
+	assert.True(t, client.IsProblem(err, "no-such-person"), err)
+	_, err = s.as["tilit"].Households(t.Context(), wire.HomesQuery{With: []string{"charm"}})
+	assert.True(t, client.IsProblem(err, "not-valid"), err)
+}
