@@ -349,6 +349,9 @@ func schemaFault(k *dossier.Kind, err error) wire.Fault {
 	if m := strings.TrimSuffix(strings.TrimPrefix(d.Message, "expected required property "), " to be present"); m != d.Message {
 		f.Pointer, f.Code, f.Detail = f.Pointer+"/"+m, string(dossier.FaultRequired), wording.Faults[string(dossier.FaultRequired)]
 	}
+	if text, isText := d.Value.(string); isText && strings.HasPrefix(d.Message, "expected string to be either RFC 2673") {
+		f.Detail = wording.NotReadable("netip.Addr", []byte(text))
+	}
 	if d.Message == "unexpected property" {
 		f.Code, f.Detail = "unknown-member", wording.Faults["unknown-member"]
 		if member, known := k.Field(strings.TrimPrefix(f.Pointer, "/")); known && member.Rule != dossier.Plain {

@@ -150,6 +150,7 @@ func TestRefusalsPointAtWhatToCorrect(t *testing.T) {
 		{"a name twice", "room", wire.Record{"name": "Cellar"}, "/name", "already a room"},
 		{"an unknown member", "room", wire.Record{"name": "x", "colour": "blue"}, "/colour", "no such member"},
 		{"a bad prefix", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/33"}, "/prefix", "is not a prefix"},
+		{"a bad address in a list", "interface", wire.Record{"device": "0199a000-0000-7000-8000-000000000001", "name": "x", "addresses": []string{"10.300.1.1"}}, "/addresses/0", "octets from 0 to 255"},
 		{"a bad address", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/24", "gateway": "10.20.4.300"}, "/gateway", "octets from 0 to 255"},
 		{"a bad hardware address", "interface", wire.Record{"device": ids["device"], "name": "x", "hardwareAddress": "02:zz"}, "/hardwareAddress", "02:4b:49:00:00:10"},
 		{"a port out of range", "source", wire.Record{"device": ids["server"], "name": "x", "protocol": "smb", "port": 70000}, "/port", "65535"},

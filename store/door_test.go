@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"os"
+	"path/filepath"
 	"reflect"
 	"slices"
 	"strings"
@@ -21,7 +23,33 @@ import (
 	"kaiku/store"
 )
 
+// begun is an empty database as a first start makes it; making one for each of hundreds of cases
+// takes longer than the cases.
+var begun = sync.OnceValue(func() []byte {
+	dir, err := os.MkdirTemp("", "kaiku-begun-")
+	if err != nil {
+		panic(err)
+	}
+	defer os.RemoveAll(dir)
+	s, err := store.Open(context.Background(), dir, store.Options{})
+	if err != nil {
+		panic(err)
+	}
+	if err := s.Close(); err != nil {
+		panic(err)
+	}
+	b, err := os.ReadFile(filepath.Join(dir, store.FileName))
+	if err != nil {
+		panic(err)
+	}
+	return b
+})
+
 func open(t require.TestingT, dir string) *store.Store {
+	if file := filepath.Join(dir, store.FileName); !exists(file) {
+		require.NoError(t, os.MkdirAll(dir, 0o700))
+		require.NoError(t, os.WriteFile(file, begun(), 0o600))
+	}
 	s, err := store.Open(context.Background(), dir, store.Options{Guard: true, Now: func() time.Time { return homes.Day }})
 	require.NoError(t, err)
 	err = s.AddPerson(context.Background(), store.Person{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician", PasswordHash: "x"})
@@ -29,6 +57,11 @@ func open(t require.TestingT, dir string) *store.Store {
 		require.ErrorIs(t, err, store.ErrTaken)
 	}
 	return s
+}
+
+func exists(file string) bool {
+	_, err := os.Stat(file)
+	return err == nil
 }
 
 // putHome stores a whole home through the door.
