@@ -66,7 +66,7 @@ soak: build setup-browser ## the long form of the kill test
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while
-	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe; do \
+	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack; do \
 		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
 
 clean:

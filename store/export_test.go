@@ -1,6 +1,9 @@
 package store
 
-import "context"
+import (
+	"context"
+	"io"
+)
 
 // Forget drops a household from the cache.
 func (s *Store) Forget(home homeID) { s.cache.forget(home) }
@@ -46,4 +49,9 @@ func (s *Store) IndexAnew(ctx context.Context) error {
 		return err
 	}
 	return s.keepIndexed(ctx)
+}
+
+// Unpack reads a backup into a folder, as a restore does before it checks the database.
+func Unpack(ctx context.Context, from io.Reader, work string) (Manifest, error) {
+	return unpack(ctx, from, work, func(int64, int64) {})
 }
