@@ -44,7 +44,7 @@ func TestShots(t *testing.T) {
 	}
 	ilona := newScreen(t, base, desk)
 	ilona.logIn("ilona")
-	ilona.open("/households?words=02:4b:49")
+	ilona.open("/households?words=024b.4900.0110")
 	ilona.sees("granite server")
 	ilona.shoot(filepath.Join(dir, "households.png"))
 	sc := newScreen(t, base, desk)
