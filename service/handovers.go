@@ -183,7 +183,7 @@ func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.Handover
 	for n := range h.Points {
 		p := &h.Points[n]
 		for _, e := range earlier {
-			if e.Code == p.Code && e.Subject == p.Subject && e.Values["test"] == p.Values["test"] && e.Values["finding"] == p.Values["finding"] {
+			if tellsOf(e, *p) {
 				p.Question, p.Answer = e.Question, e.Answer
 			}
 		}
@@ -191,6 +191,19 @@ func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.Handover
 	h.SinceRevision, h.UntilRevision = t.since, t.until
 	h.State, h.OfferedAt, h.ReturnedWhy, h.EndedAt = dossier.Offered, dossier.At(s.now()), "", time.Time{}
 	return nil
+}
+
+// tellsOf tells whether two points, of an earlier offer and of this one, are about the same thing.
+func tellsOf(a, b dossier.Point) bool {
+	if a.Code != b.Code || a.Subject != b.Subject {
+		return false
+	}
+	for _, name := range []string{"test", "finding", "kind", "area"} {
+		if a.Values[name] != b.Values[name] {
+			return false
+		}
+	}
+	return true
 }
 
 // accept moves custody, and with it the giver's open issues, once every point is read back.

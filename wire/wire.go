@@ -499,6 +499,7 @@ type Kind struct {
 	Name    string         `json:"name" doc:"Name of the kind, as in commands."`
 	Noun    string         `json:"noun" doc:"What people call one record of it."`
 	Plural  string         `json:"plural" doc:"Plural, as in addresses."`
+	Area    string         `json:"area" doc:"Part of the work under which people look for it."`
 	Verbs   []dossier.Verb `json:"verbs" doc:"General verbs a client may use: add, set, remove."`
 	Members []Member       `json:"members" doc:"Members in the order of a form."`
 }

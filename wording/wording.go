@@ -220,6 +220,7 @@ var Points = map[string]string{
 	"test-untried":   "Untried, on {path}: {test}",
 	"finding":        "{said}",
 	"record-added":   "Recorded: {kind} {label}",
+	"records-added":  "Recorded, {area}: {list}",
 	"record-changed": "Changed: {kind} {label}: {members}",
 	"record-removed": "Removed: {kind} {label}",
 }

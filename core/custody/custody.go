@@ -181,6 +181,41 @@ func changePoints(after *dossier.Dossier, changes []NetChange) []dossier.Point {
 		}
 		out = append(out, p)
 	}
+	return additionsByArea(out)
+}
+
+// mostAdded is how many kinds may be told by themselves as having been added to.
+const mostAdded = 3
+
+// additionsByArea makes one point of what was added in each area of the work, where there is much
+// of it, as at a first handover: thirty points that say "recorded" are confirmed unread.
+func additionsByArea(points []dossier.Point) []dossier.Point {
+	n := 0
+	for _, p := range points {
+		if p.Code == "record-added" {
+			n++
+		}
+	}
+	if n <= mostAdded {
+		return points
+	}
+	var out []dossier.Point
+	for _, area := range append(slices.Clone(dossier.Areas), "") {
+		var list []string
+		for _, p := range points {
+			if p.Code == "record-added" && dossier.KindNamed(p.Values["kind"]).Area() == area {
+				list = append(list, strings.ReplaceAll(p.Values["kind"], "-", " ")+" "+p.Values["label"])
+			}
+		}
+		if len(list) > 0 {
+			out = append(out, dossier.Point{Code: "records-added", Values: map[string]string{"area": area, "list": strings.Join(list, "; ")}})
+		}
+	}
+	for _, p := range points {
+		if p.Code != "record-added" {
+			out = append(out, p)
+		}
+	}
 	return out
 }
 

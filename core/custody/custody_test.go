@@ -123,10 +123,21 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 			assert.Greater(t, p.ID, points[n-1].ID)
 		}
 	}
-	assert.Equal(t, []string{"issue-open", "test-untried", "finding", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added", "record-added"}, codes,
-		"one point for the tests of a path that stand alike, one for the records of a kind that were added")
+	assert.Equal(t, []string{"issue-open", "test-untried", "finding", "records-added", "records-added", "records-added", "records-added"}, codes,
+		"one point for the tests of a path that stand alike, one for the records added in each area of the work")
 	assert.Equal(t, "reach, found, opens, plays", points[1].Values["test"])
-	assert.Contains(t, points[7].Values["label"], "granite server wired, lamp screen wired")
+	assert.Equal(t, "room cellar, lamp room; segment home, guest", points[4].Values["list"])
+	assert.Contains(t, points[5].Values["list"], "interface granite server wired, lamp screen wired")
+
+	room := dossier.Room{Name: "attic"}
+	room.ID = homes.RoomID(30)
+	later := after.Clone()
+	later.Rooms.Put(room)
+	entries, err = dossier.Seal(after, later, dossier.Cause{Actor: homes.Person, At: homes.Day})
+	require.NoError(t, err)
+	points = custody.Points(after, later, entries)
+	assert.Equal(t, "record-added", points[len(points)-1].Code, "a little is told by itself")
+	assert.Equal(t, "attic", points[len(points)-1].Values["label"])
 }
 
 func TestClosedIssuesAreToldOnce(t *testing.T) {

@@ -232,6 +232,7 @@ func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 	for _, k := range dossier.Kinds {
 		assert.Equal(t, k, dossier.KindOf(k.Type))
 		assert.Regexp(t, `^[a-z]+(-[a-z]+)*$`, k.Name)
+		assert.Contains(t, dossier.Areas, k.Area(), k.Name)
 		for _, sf := range reflect.VisibleFields(k.Type) {
 			if sf.Anonymous || sf.Name == "Household" {
 				continue

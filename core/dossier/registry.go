@@ -128,6 +128,28 @@ func (k *Kind) Noun() string {
 	return strings.ReplaceAll(k.Name, "-", " ")
 }
 
+// Areas are the parts of the work, in its order, under which people look for records.
+var Areas = []string{"the household", "survey", "inventory", "paths and proof", "changes and issues", "who and when"}
+
+// Area returns the part of the work that the kind belongs to, one of Areas; "" for none.
+func (k *Kind) Area() string {
+	switch k.Name {
+	case "household", "wish", "restriction":
+		return Areas[0]
+	case "room", "outlet", "line", "segment", "link", "reading":
+		return Areas[1]
+	case "device", "interface", "software", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
+		return Areas[2]
+	case "path", "together", "prerequisite", "attempt", "exception":
+		return Areas[3]
+	case "change", "settings-copy", "issue", "attachment":
+		return Areas[4]
+	case "visit", "wait", "due", "handover":
+		return Areas[5]
+	}
+	return ""
+}
+
 // In returns the records of this kind in d.
 func (k *Kind) In(d *Dossier) Rows { return k.rows(d) }
 

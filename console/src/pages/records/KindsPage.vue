@@ -6,24 +6,15 @@ import { me } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import { useResource } from '../../useResource'
 import { capital, plain } from '../../words'
-import { kindNamed } from './values'
 
 /** Every kind of record of the home, in the order of the work, with how many there are. */
 const route = useRoute()
 const code = String(route.params.code)
-const groups = [
-  { title: 'The household', kinds: ['household', 'wish', 'restriction'] },
-  { title: 'Survey', kinds: ['room', 'outlet', 'line', 'segment', 'link', 'reading'] },
-  { title: 'Inventory', kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'] },
-  { title: 'Paths and proof', kinds: ['path', 'together', 'prerequisite', 'attempt', 'exception'] },
-  { title: 'Changes and issues', kinds: ['change', 'settings-copy', 'issue', 'attachment'] },
-  { title: 'Who and when', kinds: ['visit', 'wait', 'due', 'handover'] },
-]
 const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), { household: code })
+/** Kinds by the part of the work they belong to, in the order in which kinds of each first come. */
 const shown = computed(() => {
-  const listed = groups.flatMap((g) => g.kinds)
-  const rest = me.kinds.filter((k) => !listed.includes(k.name)).map((k) => k.name)
-  return [...groups, ...(rest.length ? [{ title: 'More', kinds: rest }] : [])].map((g) => ({ title: g.title, kinds: g.kinds.map(kindNamed).filter((k) => !!k) }))
+  const areas = [...new Set(me.kinds.map((k) => k.area))]
+  return areas.map((area) => ({ title: capital(area || 'more'), kinds: me.kinds.filter((k) => k.area === area) }))
 })
 </script>
 
