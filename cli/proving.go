@@ -3,7 +3,6 @@ package cli
 import (
 	"context"
 	"fmt"
-	"net/netip"
 	"net/url"
 	"os/signal"
 	"slices"
@@ -246,13 +245,9 @@ func (a *App) testRun(ctx context.Context, args, within []string) error {
 	if len(within) == 0 {
 		return wrongUse("say which networks this machine may ask: --probe-within PREFIX, or KAIKU_PROBE_WITHIN")
 	}
-	guard := probe.Guard{}
-	for _, w := range within {
-		p, err := netip.ParsePrefix(w)
-		if err != nil {
-			return wrongUse("--probe-within %s is not a prefix; write it as 10.20.4.0/24", w)
-		}
-		guard.Within = append(guard.Within, p)
+	guard, err := probe.GuardWithin(within)
+	if err != nil {
+		return errUse{err}
 	}
 	d, err := a.home(ctx)
 	if err != nil {

@@ -19,12 +19,7 @@ import (
 
 // problem makes the answer for a row of the error table.
 func problem(code string, values map[string]string) *wire.Problem {
-	e, ok := wording.Errors[code]
-	if !ok {
-		panic("error code without words: " + code)
-	}
-	return &wire.Problem{Type: "/docs/errors#" + code, Title: e.Title, Status: e.Status, Code: code,
-		Detail: wording.Fill(e.Sentence, values), Remedy: wording.Fill(e.Remedy, values)}
+	return (&service.Refusal{Code: code, Values: values}).Problem()
 }
 
 // problemOf turns what a use-case returned into the answer. What is not foreseen is logged with
@@ -37,7 +32,7 @@ func (s *Server) problemOf(ctx context.Context, code string, err error) error {
 	case errors.As(err, &p):
 		return p
 	case errors.As(err, &refusal):
-		p = problem(refusal.Code, refusal.Values)
+		p = refusal.Problem()
 		if len(refusal.Changes) > 0 {
 			p.Changes = s.changesOf(ctx, code, refusal.Changes)
 		}

@@ -5,12 +5,12 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 )
 
 // Bounds of a walk through a ContentDirectory: a server that invents folders without end, or
@@ -136,7 +136,7 @@ func (v *visit) opens(ctx context.Context) {
 	}
 	var seen []string
 	items := 0
-	for _, f := range v.folders() {
+	for _, f := range proving.Reached(v.d, v.path) {
 		o, there, err := folderNamed(ctx, directory, f.Name)
 		var all []object
 		if err == nil && there {
@@ -201,17 +201,6 @@ func (v *visit) directory(ctx context.Context) (*av1.ContentDirectory1, string, 
 		return nil, at, false
 	}
 	return v.browsed, at, true
-}
-
-// folders are those the path reaches: the ones it names, or all of its source.
-func (v *visit) folders() []dossier.Folder {
-	var out []dossier.Folder
-	for _, f := range v.d.Folders {
-		if f.Source == v.source.ID && (len(v.path.Folders) == 0 || slices.Contains(v.path.Folders, f.ID)) {
-			out = append(out, f)
-		}
-	}
-	return out
 }
 
 func browseCode(err error) string {

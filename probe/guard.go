@@ -27,6 +27,19 @@ type Guard struct {
 	record func(netip.AddrPort)
 }
 
+// GuardWithin returns a guard of prefixes as people write them.
+func GuardWithin(prefixes []string) (Guard, error) {
+	g := Guard{}
+	for _, text := range prefixes {
+		p, err := netip.ParsePrefix(text)
+		if err != nil {
+			return g, fmt.Errorf("--probe-within %s is not a prefix; write it as 10.20.4.0/24", text)
+		}
+		g.Within = append(g.Within, p)
+	}
+	return g, nil
+}
+
 // ForHome narrows the guard to the recorded segments of a home: an address must lie in both.
 func (g Guard) ForHome(d *dossier.Dossier) HomeGuard {
 	h := HomeGuard{Guard: g}

@@ -80,10 +80,10 @@ func (j *job) end(ctx context.Context, err error) {
 		case ctx.Err() != nil:
 			j.State = "stopped"
 		case errors.As(err, &refusal):
-			j.State, j.Failed = "failed", refusal.problem()
+			j.State, j.Failed = "failed", refusal.Problem()
 		case err != nil:
 			j.service.log.Error("job failed", "job", j.ID, "kind", j.Kind, "household", j.Household, "error", err)
-			j.State, j.Failed = "failed", refuse("internal", "request", j.ID).problem()
+			j.State, j.Failed = "failed", refuse("internal", "request", j.ID).Problem()
 		}
 	})
 	close(j.ended)

@@ -138,9 +138,12 @@ func (r *Refusal) Error() string {
 	return wording.Fill(e.Sentence+" "+e.Remedy, r.Values)
 }
 
-// problem is the refusal as an answer would say it.
-func (r *Refusal) problem() *wire.Problem {
-	e := wording.Errors[r.Code]
+// Problem is the refusal as an answer says it.
+func (r *Refusal) Problem() *wire.Problem {
+	e, ok := wording.Errors[r.Code]
+	if !ok {
+		panic("error code without words: " + r.Code)
+	}
 	return &wire.Problem{Type: "/docs/errors#" + r.Code, Title: e.Title, Status: e.Status, Code: r.Code, Detail: wording.Fill(e.Sentence, r.Values), Remedy: wording.Fill(e.Remedy, r.Values)}
 }
 

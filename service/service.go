@@ -116,6 +116,13 @@ func (s *Service) home(ctx context.Context, code string) (*dossier.Dossier, erro
 // write opens the door for one operation. The right is decided inside, on the value that is
 // changed; what else changes under a handover on offer outdates it in the same write.
 func (s *Service) write(ctx context.Context, a Actor, operation, code, why string, r Request, change func(*dossier.Dossier) error) (store.Written, error) {
+	return s.writeBy(ctx, s.store.Write, a, operation, code, why, r, change)
+}
+
+// entrance is one of the store's ways through the door.
+type entrance func(context.Context, dossier.ID[dossier.Household], store.Cause, func(*dossier.Dossier) error) (store.Written, error)
+
+func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation, code, why string, r Request, change func(*dossier.Dossier) error) (store.Written, error) {
 	id, err := s.store.HomeByCode(ctx, code)
 	if errors.Is(err, store.ErrNotFound) {
 		return store.Written{}, refuse("no-such-household", "code", code)
@@ -127,7 +134,7 @@ func (s *Service) write(ctx context.Context, a Actor, operation, code, why strin
 		a.Now = s.now()
 	}
 	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash}
-	w, err := s.store.Write(ctx, id, cause, func(d *dossier.Dossier) error {
+	w, err := door(ctx, id, cause, func(d *dossier.Dossier) error {
 		if right, _ := RightOf(operation); right != Receives {
 			if err := a.require(operation, d, nil); err != nil {
 				return err

@@ -11,29 +11,18 @@ import (
 // TroubleOf returns the code, in the error table, of what is wrong with the machine or the data
 // folder where an error comes from that, or "".
 func TroubleOf(err error) string {
+	trouble := store.Trouble(err)
 	for _, known := range []struct {
 		err  error
 		code string
 	}{
 		{store.ErrOccupied, "data-occupied"}, {store.ErrNoBackup, "not-a-backup"}, {store.ErrBadBackup, "backup-damaged"},
+		{store.ErrNewer, "data-newer"}, {store.ErrForeign, "data-foreign"}, {store.ErrDamaged, "data-damaged"},
+		{store.ErrFull, "disk-full"}, {store.ErrNotWritable, "data-not-writable"}, {store.ErrInUse, "data-in-use"},
 	} {
-		if errors.Is(err, known.err) {
+		if errors.Is(err, known.err) || trouble == known.err {
 			return known.code
 		}
-	}
-	switch store.Trouble(err) {
-	case store.ErrNewer:
-		return "data-newer"
-	case store.ErrForeign:
-		return "data-foreign"
-	case store.ErrDamaged:
-		return "data-damaged"
-	case store.ErrFull:
-		return "disk-full"
-	case store.ErrNotWritable:
-		return "data-not-writable"
-	case store.ErrInUse:
-		return "data-in-use"
 	}
 	return ""
 }

@@ -117,8 +117,7 @@ func snapshot(ctx context.Context, from, to string) error {
 }
 
 func openPlain(file string, pragmas ...string) (*sql.DB, error) {
-	q := url.Values{"_pragma": append([]string{"busy_timeout(5000)"}, pragmas...)}
-	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
+	db, err := openSQL(file, url.Values{"_pragma": append([]string{"busy_timeout(5000)"}, pragmas...)})
 	if err == nil {
 		db.SetMaxOpenConns(1)
 	}

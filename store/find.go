@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -163,19 +164,10 @@ var homesBy = map[string]string{
 }
 
 // HomesWith and HomesBy are the words that a HomesQuery knows, sorted.
-func HomesWith() []string { return sortedKeys(homesWith) }
+func HomesWith() []string { return slices.Sorted(maps.Keys(homesWith)) }
 
 // HomesBy lists what homes can be sorted by.
-func HomesBy() []string { return sortedKeys(homesBy) }
-
-func sortedKeys(m map[string]string) []string {
-	var out []string
-	for k := range m {
-		out = append(out, k)
-	}
-	slices.Sort(out)
-	return out
-}
+func HomesBy() []string { return slices.Sorted(maps.Keys(homesBy)) }
 
 // fits is true of the homes in which a word is found. Its arguments: the match, and twice what
 // the custodian's name or log-in name holds.

@@ -32,21 +32,25 @@ type journalRow struct {
 func saveJournal(tx *gorm.DB, home homeID, entries []dossier.Entry) error {
 	rows := make([]journalRow, len(entries))
 	for i, e := range entries {
-		before, err := membersText(e.Before)
-		if err != nil {
+		var err error
+		if rows[i], err = rowOf(home, e); err != nil {
 			return err
 		}
-		after, err := membersText(e.After)
-		if err != nil {
-			return err
-		}
-		rows[i] = journalRow{string(home), e.Revision, e.N, e.At.UTC().Format(timeLayout), string(e.By), e.Why,
-			string(e.Act), e.Subject.Kind, e.Subject.ID, before, after}
 	}
 	if err := tx.Table("journal").CreateInBatches(rows, 100).Error; err != nil {
 		return fmt.Errorf("store journal: %w", err)
 	}
 	return nil
+}
+
+func rowOf(home homeID, e dossier.Entry) (r journalRow, err error) {
+	r = journalRow{HouseholdID: string(home), Revision: e.Revision, N: e.N, At: e.At.UTC().Format(timeLayout), By: string(e.By), Why: e.Why,
+		Act: string(e.Act), Kind: e.Subject.Kind, Record: e.Subject.ID}
+	if r.Before, err = membersText(e.Before); err != nil {
+		return r, err
+	}
+	r.After, err = membersText(e.After)
+	return r, err
 }
 
 // eraseJournal overwrites what the entries of a household remember of personal members.
@@ -69,15 +73,10 @@ func eraseJournal(tx *gorm.DB, home homeID) error {
 		if !dossier.EraseEntry(&e) {
 			continue
 		}
-		before, err := membersText(e.Before)
-		if err != nil {
+		if r, err = rowOf(home, e); err != nil {
 			return err
 		}
-		after, err := membersText(e.After)
-		if err != nil {
-			return err
-		}
-		if err := tx.Exec("UPDATE journal SET before = ?, after = ? WHERE household_id = ? AND revision = ? AND n = ?", before, after, home, r.Revision, r.N).Error; err != nil {
+		if err := tx.Exec("UPDATE journal SET before = ?, after = ? WHERE household_id = ? AND revision = ? AND n = ?", r.Before, r.After, home, r.Revision, r.N).Error; err != nil {
 			return fmt.Errorf("erase in journal: %w", err)
 		}
 	}

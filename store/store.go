@@ -116,12 +116,17 @@ func (s *Store) Ping(ctx context.Context) error {
 	return s.reader.WithContext(ctx).Exec("SELECT 1").Error
 }
 
+// openSQL opens a file whose name may hold anything, with settings of the driver.
+func openSQL(file string, q url.Values) (*sql.DB, error) {
+	return sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
+}
+
 func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
 	q := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "secure_delete(1)"}, "_txlock": {"immediate"}}
 	if readOnly {
 		q = url.Values{"mode": {"ro"}, "_pragma": {"busy_timeout(5000)", "query_only(1)"}}
 	}
-	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
+	db, err := openSQL(file, q)
 	if err != nil {
 		return nil, fmt.Errorf("open %s: %w", file, err)
 	}

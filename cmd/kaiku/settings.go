@@ -3,7 +3,6 @@ package main
 import (
 	"errors"
 	"fmt"
-	"net/netip"
 	"net/url"
 	"slices"
 	"strings"
@@ -156,13 +155,9 @@ func (s settings) prober() (service.Prober, error) {
 	if len(s.within) == 0 {
 		return nil, errors.New("--on-site needs --probe-within: the prefixes this Kaiku may ask")
 	}
-	g := probe.Guard{}
-	for _, w := range s.within {
-		p, err := netip.ParsePrefix(w)
-		if err != nil {
-			return nil, fmt.Errorf("--probe-within %s is not a prefix; write it as 10.20.4.0/24", w)
-		}
-		g.Within = append(g.Within, p)
+	g, err := probe.GuardWithin(s.within)
+	if err != nil {
+		return nil, err
 	}
 	return probe.Prober{Guard: g}, nil
 }

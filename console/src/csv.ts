@@ -1,5 +1,5 @@
 /** Rows as CSV (RFC 4180), with a byte order mark so that spreadsheets read it as UTF-8. */
-export function toCsv(rows: (string | number)[][]): string {
+function toCsv(rows: (string | number)[][]): string {
   const cell = (v: string | number) => (/[",\r\n]/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v))
   return '\uFEFF' + rows.map((r) => r.map(cell).join(',') + '\r\n').join('')
 }

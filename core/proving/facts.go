@@ -51,7 +51,7 @@ func toldApartFacts(d *view, c Case) []dossier.Fact {
 // opensFacts: that the folders open stands on reach, on their names and on the server's version.
 func opensFacts(d *view, c Case) []dossier.Fact {
 	facts := append(d.on(onReach, c), serverFacts(d, c.Path)...)
-	for _, f := range reached(d.Dossier, c.Path) {
+	for _, f := range Reached(d.Dossier, c.Path) {
 		facts = append(facts, folderFacts(f)...)
 	}
 	return facts
@@ -97,7 +97,7 @@ func playsFacts(d *view, c Case) []dossier.Fact {
 // appearsFacts: that a new file appears stands on playing and on where the files lie.
 func appearsFacts(d *view, c Case) []dossier.Fact {
 	facts := d.on(onPlays, c)
-	for _, f := range reached(d.Dossier, c.Path) {
+	for _, f := range Reached(d.Dossier, c.Path) {
 		facts = append(facts, folderFacts(f)...)
 	}
 	return facts

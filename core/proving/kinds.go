@@ -137,7 +137,7 @@ func folderCases(d *dossier.Dossier) []Case {
 	var out []Case
 	for _, f := range d.Folders {
 		for _, c := range pathCases(d) {
-			if slices.ContainsFunc(reached(d, c.Path), func(r dossier.Folder) bool { return r.ID == f.ID }) {
+			if slices.ContainsFunc(Reached(d, c.Path), func(r dossier.Folder) bool { return r.ID == f.ID }) {
 				out = append(out, Case{Path: c.Path, Folder: f})
 				break
 			}
@@ -167,8 +167,8 @@ func inUse(d *dossier.Dossier, s dossier.Together) []dossier.Path {
 	return out
 }
 
-// reached returns the folders a path reaches: those it names, or all of its source.
-func reached(d *dossier.Dossier, p dossier.Path) []dossier.Folder {
+// Reached returns the folders a path reaches: those it names, or all of its source.
+func Reached(d *dossier.Dossier, p dossier.Path) []dossier.Folder {
 	var out []dossier.Folder
 	for _, f := range d.Folders {
 		if slices.Contains(p.Folders, f.ID) || len(p.Folders) == 0 && f.Source == p.Source {
@@ -180,7 +180,7 @@ func reached(d *dossier.Dossier, p dossier.Path) []dossier.Folder {
 
 func contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
 	var out []dossier.ContentKind
-	for _, f := range reached(d, p) {
+	for _, f := range Reached(d, p) {
 		if !slices.Contains(out, f.ContentKind) {
 			out = append(out, f.ContentKind)
 		}

@@ -131,7 +131,7 @@ func (v *view) on(what basis, c Case) []dossier.Fact {
 func (v *view) test(k *Kind, c Case, weight Weight) Test {
 	t := Test{Kind: k, By: k.by(v.Dossier, c), Subjects: []dossier.Ref{c.subject()}, Path: c.Path.ID, Required: weight == Required, Facts: v.on(k.on, c)}
 	for _, before := range k.After {
-		t.After = append(t.After, before+":"+string(c.Path.ID))
+		t.After = append(t.After, TestID(before, []dossier.Ref{c.Path.ID.Ref()}))
 	}
 	return t
 }

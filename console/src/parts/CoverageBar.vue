@@ -17,7 +17,7 @@ const sentence = computed(() => `${props.coverage.proven} of ${props.coverage.re
     </div>
     <p v-if="!coverage.required" class="quiet">No tests are planned yet: they come with the paths.</p>
     <div v-else-if="brief" class="small quiet">{{ coverage.proven }} of {{ coverage.required }} proven</div>
-    <ul v-else class="plain row small"><li v-for="p in parts" :key="p.state"><StateMark :state="p.state" :word="`${p.n} ${p.state === 'excepted' ? 'excepted' : p.state}`" /></li></ul>
+    <ul v-else class="plain row small"><li v-for="p in parts" :key="p.state"><StateMark :state="p.state" :word="`${p.n} ${p.state}`" /></li></ul>
   </div>
 </template>
 
