@@ -38,7 +38,7 @@ func TestTheKeepersHouseShowsWhatItIsMeantTo(t *testing.T) {
 	d, err := st.Load(t.Context(), home)
 	require.NoError(t, err)
 
-	found := network.Findings(d)
+	found := network.Findings(d, today)
 	require.Len(t, found, 1, "the stick on the guest segment, and nothing else")
 	assert.Equal(t, "different-segments", found[0].Code)
 	assert.Equal(t, proving.Coverage{Required: 17, Proven: 1, Failed: 1, Untried: 14, Excepted: 1}, proving.Cover(proving.Standings(d)))

@@ -75,7 +75,7 @@ func (s *Service) tell(ctx context.Context, code string) (told, error) {
 	if err != nil {
 		return told{}, fmt.Errorf("replay the journal of %s: %w", code, err)
 	}
-	t.points = custody.Points(before, d, entries)
+	t.points = custody.Points(before, d, entries, s.now())
 	return t, nil
 }
 

@@ -19,12 +19,12 @@ func (s *Service) Findings(ctx context.Context, a Actor, code string) ([]wire.Fi
 	if err != nil {
 		return nil, err
 	}
-	return findingsOf(d), nil
+	return findingsOf(d, s.now()), nil
 }
 
-func findingsOf(d *dossier.Dossier) []wire.Finding {
+func findingsOf(d *dossier.Dossier, now time.Time) []wire.Finding {
 	out := []wire.Finding{}
-	for _, f := range network.Findings(d) {
+	for _, f := range network.Findings(d, now) {
 		said := wording.Finding(f)
 		one := wire.Finding{Code: f.Code, Severity: f.Severity, Values: f.Values, Sentence: said.Sentence, Remedy: said.Remedy}
 		for _, r := range f.Subjects {

@@ -231,7 +231,7 @@ func (l *todos) addOpen() {
 		l.add("changes-owing", "records/change", "n", strconv.Itoa(owing))
 	}
 	blockers := 0
-	for _, f := range findingsOf(l.d) {
+	for _, f := range findingsOf(l.d, l.now) {
 		if f.Severity == "blocker" {
 			blockers++
 		}
@@ -260,7 +260,7 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 	}
 	standings := proving.Standings(d)
 	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: proving.Cover(standings),
-		NotProven: []wire.Test{}, Findings: findingsOf(d), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
+		NotProven: []wire.Test{}, Findings: findingsOf(d, s.now()), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
 	for _, st := range standings {
 		if st.State != proving.Proven && st.Test.Required {
 			o.NotProven = append(o.NotProven, testOf(d, st, people))

@@ -206,7 +206,7 @@ func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
 	h := d.Home()
 	s := Summary{HouseholdID: string(h.ID), Code: h.Code, Name: h.Name, Custodian: string(h.Custodian), Revision: d.Revision,
 		ChangedAt: at.UTC().Format(timeLayout), Coverage: proving.Cover(proving.Standings(d))}
-	for _, f := range network.Findings(d) {
+	for _, f := range network.Findings(d, at) {
 		if f.Severity == network.Blocker {
 			s.Blockers++
 		}

@@ -99,11 +99,11 @@ func rank(kind string) int {
 
 // Points returns what the receiver reads back: issues first, then tests that are not proof or
 // became so, findings, then the net changes of the records.
-func Points(before, after *dossier.Dossier, entries []dossier.Entry) []dossier.Point {
+func Points(before, after *dossier.Dossier, entries []dossier.Entry, now time.Time) []dossier.Point {
 	var out []dossier.Point
 	out = append(out, issuePoints(before, after)...)
 	out = append(out, testPoints(before, after)...)
-	out = append(out, findingPoints(after)...)
+	out = append(out, findingPoints(after, now)...)
 	out = append(out, changePoints(after, NetChanges(before, after, entries))...)
 	for i := range out {
 		out[i].ID = fmt.Sprintf("p%03d", i+1)
@@ -153,9 +153,9 @@ func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	return out
 }
 
-func findingPoints(after *dossier.Dossier) []dossier.Point {
+func findingPoints(after *dossier.Dossier, now time.Time) []dossier.Point {
 	var out []dossier.Point
-	for _, f := range network.Findings(after) {
+	for _, f := range network.Findings(after, now) {
 		values := map[string]string{"finding": f.Code}
 		for k, v := range f.Values {
 			values[k] = v

@@ -114,7 +114,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	after.Interfaces[1].Addresses = after.Interfaces[0].Addresses
 	entries, err := dossier.Seal(before, after, dossier.Cause{Actor: homes.Person, At: homes.Day})
 	require.NoError(t, err)
-	points := custody.Points(before, after, entries)
+	points := custody.Points(before, after, entries, homes.Day)
 	var codes []string
 	for n, p := range points {
 		codes = append(codes, p.Code)
@@ -135,7 +135,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	later.Rooms.Put(room)
 	entries, err = dossier.Seal(after, later, dossier.Cause{Actor: homes.Person, At: homes.Day})
 	require.NoError(t, err)
-	points = custody.Points(after, later, entries)
+	points = custody.Points(after, later, entries, homes.Day)
 	assert.Equal(t, "record-added", points[len(points)-1].Code, "a little is told by itself")
 	assert.Equal(t, "attic", points[len(points)-1].Values["label"])
 }
@@ -146,8 +146,8 @@ func TestClosedIssuesAreToldOnce(t *testing.T) {
 	i.ID = homes.ID[dossier.Issue](1)
 	after := before.Clone()
 	after.Issues.Put(i)
-	assert.Equal(t, "issue-closed", custody.Points(before, after, nil)[0].Code)
-	assert.NotEqual(t, "issue-closed", custody.Points(after, after, nil)[0].Code)
+	assert.Equal(t, "issue-closed", custody.Points(before, after, nil, homes.Day)[0].Code)
+	assert.NotEqual(t, "issue-closed", custody.Points(after, after, nil, homes.Day)[0].Code)
 }
 
 func TestGateHoldsAnIssueInHandWithoutNextStep(t *testing.T) {

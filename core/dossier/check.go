@@ -2,6 +2,7 @@ package dossier
 
 import (
 	"fmt"
+	"net/netip"
 	"reflect"
 	"slices"
 	"strconv"
@@ -236,13 +237,16 @@ func sameName(d *Dossier, k *Kind, r Record, f Field) bool {
 	return false
 }
 
-func (s Segment) check(_ *Dossier, report func(Fault)) {
-	if s.PoolFirst.IsValid() != s.PoolLast.IsValid() {
+func (s Segment) check(_ *Dossier, report func(Fault))    { checkPool(s.PoolFirst, s.PoolLast, report) }
+func (o LeaseOffer) check(_ *Dossier, report func(Fault)) { checkPool(o.PoolFirst, o.PoolLast, report) }
+
+func checkPool(first, last netip.Addr, report func(Fault)) {
+	if first.IsValid() != last.IsValid() {
 		report(Fault{Pointer: "/poolLast", Code: FaultRequired})
 	}
-	if s.PoolFirst.IsValid() && s.PoolLast.IsValid() && s.PoolLast.Less(s.PoolFirst) {
+	if first.IsValid() && last.IsValid() && last.Less(first) {
 		report(Fault{Pointer: "/poolLast", Code: FaultRange, Values: map[string]string{
-			"value": s.PoolLast.String(), "from": s.PoolFirst.String(), "to": "the end of the segment"}})
+			"value": last.String(), "from": first.String(), "to": "the end of the segment"}})
 	}
 }
 

@@ -24,6 +24,7 @@ type Dossier struct {
 	Rooms          Records[Room]         `json:"rooms,omitzero"`
 	Devices        Records[Device]       `json:"devices,omitzero"`
 	Segments       Records[Segment]      `json:"segments,omitzero"`
+	LeaseOffers    Records[LeaseOffer]   `json:"leaseOffers,omitzero"`
 	Interfaces     Records[Interface]    `json:"interfaces,omitzero"`
 	Outlets        Records[Outlet]       `json:"outlets,omitzero"`
 	Lines          Records[Line]         `json:"lines,omitzero"`

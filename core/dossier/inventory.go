@@ -20,15 +20,21 @@ type Device struct {
 	Carried      bool          `json:"carried,omitzero" title:"Carried about" doc:"Carried about rather than standing in one place."`
 	Menus        string        `json:"menus,omitzero" maxLength:"400" title:"Reaching its menus" doc:"How its menus are reached, for colleagues and the customer."`
 	PowerSupply  string        `json:"powerSupply,omitzero" maxLength:"120" part:"Hardware" title:"Power supply" doc:"What feeds it: own supply and its rating, a screen's socket, the network cable."`
+	SupplyWatts  float64       `json:"supplyWatts,omitzero" minimum:"0" title:"Supply gives (W)" doc:"What its supply can give, in watts."`
+	NeedsWatts   float64       `json:"needsWatts,omitzero" minimum:"0" title:"Needs (W)" doc:"What it needs at most by its label or data sheet, in watts."`
 	Cooling      string        `json:"cooling,omitzero" maxLength:"120" title:"Cooling" doc:"Fan, case, where the heat goes."`
 	Medium       string        `json:"medium,omitzero" maxLength:"120" title:"Storage medium" doc:"What its system and its files lie on."`
 	Remote       string        `json:"remote,omitzero" maxLength:"120" title:"Remote or keyboard" doc:"What it is worked with."`
 	Standby      Answer        `json:"standby,omitzero" part:"Sleep and wake" title:"Sleeps" doc:"Whether it goes to sleep by itself."`
 	Wake         Wake          `json:"wake,omitzero" title:"Woken by" doc:"What wakes it."`
 	WakeProven   Answer        `json:"wakeProven,omitzero" title:"Wakes" doc:"Whether that was seen to work."`
+	SendsWake    Answer        `json:"sendsWake,omitzero" title:"Wakes servers" doc:"Whether it can itself send the packet that wakes a sleeping server."`
 	RecognisedAs string        `json:"recognisedAs,omitzero" maxLength:"120" part:"As the server sees it" title:"Recognised as" doc:"The kind the server takes it for; unknown if it is taken for none."`
 	OfferedKinds []ContentKind `json:"offeredKinds,omitzero" gorm:"serializer:cell" title:"Offered" doc:"Content it should be offered; none means everything."`
 	Admission    Admission     `json:"admission,omitzero" title:"Admission" doc:"Whether the server lets it in."`
+	NetworkClass NetworkClass  `json:"networkClass,omitzero" part:"On the network" title:"Network class" doc:"How the host classes the network it is on; a public one keeps its openings shut."`
+	MapsPorts    Answer        `json:"mapsPorts,omitzero" title:"Opens ports by itself" doc:"Of a router: whether it opens ports when a device asks (IGD, PCP, NAT-PMP)."`
+	RateCapMbps  float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate cap (Mb/s)" doc:"Limit set at the device, in Mb/s; empty for none."`
 }
 
 // Interface is one network adapter of a device.
@@ -44,6 +50,9 @@ type Interface struct {
 	Medium          Medium       `json:"medium,omitzero" part:"Port" title:"Medium" doc:"Cable or radio."`
 	PortMbps        float64      `json:"portMbps,omitzero" minimum:"0" title:"Port rate (Mb/s)" doc:"Highest rate of the port, in Mb/s. Many screens have 100."`
 	Facing          Facing       `json:"facing,omitzero" title:"Faces" doc:"Of a router: which way this port faces."`
+	SSID            string       `json:"ssid,omitzero" gorm:"column:ssid" maxLength:"32" part:"Radio" title:"SSID" doc:"Of an access point: the radio network this radio carries."`
+	Band            Band         `json:"band,omitzero" title:"Band" doc:"Of an access point: the band of this radio."`
+	Channel         int          `json:"channel,omitzero" minimum:"0" maximum:"233" title:"Channel" doc:"Of an access point: the channel of this radio."`
 }
 
 // Secret is a credential that is kept sealed outside the dossier. Here are only what it is for
@@ -92,20 +101,24 @@ type Software struct {
 // Source is one way a server gives media.
 type Source struct {
 	Meta[Source]
-	Device      ID[Device]    `json:"device" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Server" doc:"The device that serves it."`
-	Name        string        `json:"name" label:"true" unique:"device" minLength:"1" maxLength:"80" title:"Name" doc:"What colleagues call this source."`
-	Interface   ID[Interface] `json:"interface,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Bound to" doc:"The adapter it listens on; empty for any."`
-	Protocol    Protocol      `json:"protocol" title:"Protocol" doc:"What it speaks."`
-	Port        int           `json:"port,omitzero" minimum:"0" maximum:"65535" title:"Port" doc:"Port it listens on."`
-	Locator     string        `json:"locator,omitzero" maxLength:"400" title:"Locator" doc:"The part of its address after the port."`
-	ShownName   string        `json:"shownName,omitzero" maxLength:"120" title:"Shown name" doc:"The name it shows on the network."`
-	UDN         string        `json:"udn,omitzero" maxLength:"120" title:"UDN" doc:"Unique device name of a UPnP device, as announced."`
-	Account     ID[Account]   `json:"account,omitzero" onremove:"clear" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account it is opened with; empty if it asks for none."`
-	Writable    Answer        `json:"writable,omitzero" title:"Can be written" doc:"Whether whoever may read may also write."`
-	Seats       int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many may use it at the same time; 0 if not limited."`
-	Converts    Conversion    `json:"converts,omitzero" part:"Conversion" title:"Converts" doc:"What it can convert for a device."`
-	BudgetMpx   float64       `json:"budgetMpx,omitzero" minimum:"0" title:"Budget (Mpx/s)" doc:"Pixels it decodes and encodes per second, in millions. One 1080p30 picture is 62.2."`
-	RateCapMbps float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate cap (Mb/s)" doc:"Limit set at the server, in Mb/s; empty for none."`
+	Device           ID[Device]    `json:"device" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Server" doc:"The device that serves it."`
+	Name             string        `json:"name" label:"true" unique:"device" minLength:"1" maxLength:"80" title:"Name" doc:"What colleagues call this source."`
+	Interface        ID[Interface] `json:"interface,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Bound to" doc:"The adapter it listens on; empty for any."`
+	Protocol         Protocol      `json:"protocol" title:"Protocol" doc:"What it speaks."`
+	Port             int           `json:"port,omitzero" minimum:"0" maximum:"65535" title:"Port" doc:"Port it listens on."`
+	Locator          string        `json:"locator,omitzero" maxLength:"400" title:"Locator" doc:"The part of its address after the port."`
+	ShownName        string        `json:"shownName,omitzero" maxLength:"120" title:"Shown name" doc:"The name it shows on the network."`
+	UDN              string        `json:"udn,omitzero" maxLength:"120" title:"UDN" doc:"Unique device name of a UPnP device, as announced."`
+	Account          ID[Account]   `json:"account,omitzero" onremove:"clear" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account it is opened with; empty if it asks for none."`
+	Writable         Answer        `json:"writable,omitzero" title:"Can be written" doc:"Whether whoever may read may also write."`
+	Seats            int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many may use it at the same time; 0 if not limited."`
+	Converts         Conversion    `json:"converts,omitzero" part:"Conversion" title:"Converts" doc:"What it can convert for a device."`
+	BudgetMpx        float64       `json:"budgetMpx,omitzero" minimum:"0" title:"Budget (Mpx/s)" doc:"Pixels it decodes and encodes per second, in millions. One 1080p30 picture is 62.2."`
+	RateCapMbps      float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate cap (Mb/s)" doc:"Limit set at the server, in Mb/s; empty for none."`
+	OutsidePort      int           `json:"outsidePort,omitzero" minimum:"0" maximum:"65535" part:"From outside" title:"Outside port" doc:"Port at which it is reached from outside; empty if it is not."`
+	OutsideBy        WayIn         `json:"outsideBy,omitzero" title:"Reached by" doc:"How it is reached from outside."`
+	OutsidePassword  Answer        `json:"outsidePassword,omitzero" title:"Asks for a password" doc:"Whether it asks callers from outside for a password."`
+	OutsideEncrypted Answer        `json:"outsideEncrypted,omitzero" title:"Encrypted" doc:"Whether what goes outside is encrypted."`
 }
 
 // Folder is one media folder of one content kind.
@@ -114,12 +127,14 @@ type Folder struct {
 	Source       ID[Source]    `json:"source" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Source" doc:"The source that shows it."`
 	Name         string        `json:"name" label:"true" unique:"source" minLength:"1" maxLength:"120" title:"Name" doc:"Name as the source shows it."`
 	ContentKind  ContentKind   `json:"contentKind" title:"Content" doc:"The one kind of content it holds."`
+	AlsoHolds    []ContentKind `json:"alsoHolds,omitzero" gorm:"serializer:cell" title:"Holds besides" doc:"Other content that lies among it and is easily taken for something else."`
 	ItemsOnDisk  int           `json:"itemsOnDisk,omitzero" minimum:"0" title:"Items on disk" doc:"How many items lie in it."`
 	ItemsInIndex int           `json:"itemsInIndex,omitzero" minimum:"0" title:"Items in index" doc:"How many items the source lists."`
 	LiesOn       ID[Device]    `json:"liesOn,omitzero" onremove:"clear" gorm:"serializer:cell" part:"Where the files are" title:"Files lie on" doc:"The machine the files are on, if it is not the server: its sleep and its link are then part of every path."`
 	Locations    []Location    `json:"locations,omitzero" gorm:"serializer:cell" title:"Locations" doc:"The same place, as each kind of user writes it."`
 	ReadableBy   []string      `json:"readableBy,omitzero" gorm:"serializer:cell" title:"Readable by" doc:"Accounts that may read."`
 	WritableBy   []string      `json:"writableBy,omitzero" gorm:"serializer:cell" title:"Writable by" doc:"Accounts that may write."`
+	WrittenTo    Answer        `json:"writtenTo,omitzero" title:"Must be written" doc:"Whether something must write here: recordings, converted copies, artwork."`
 	IndexedAt    time.Time     `json:"indexedAt,omitzero" gorm:"serializer:cell" part:"Index" title:"Last indexed" doc:"When the server last read it."`
 	IndexMinutes int           `json:"indexMinutes,omitzero" minimum:"0" title:"Indexing took (minutes)" doc:"How long that took, in minutes."`
 	Missing      []string      `json:"missing,omitzero" gorm:"serializer:cell" title:"Missing or mistaken" doc:"Titles that are missing in the index or were taken for something else."`
@@ -187,5 +202,6 @@ type Opening struct {
 	Direction    Direction    `json:"direction" title:"Direction" doc:"Into the host or out of it."`
 	NetworkClass NetworkClass `json:"networkClass,omitzero" title:"Network class" doc:"For which class of network the host opens it."`
 	State        OpeningState `json:"state" title:"State" doc:"Whether it is open."`
+	Temporary    Answer       `json:"temporary,omitzero" title:"For the work only" doc:"Whether it was opened for the work only, to be shut before leaving."`
 	For          string       `json:"for,omitzero" maxLength:"200" title:"For" doc:"What needs it."`
 }

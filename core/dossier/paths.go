@@ -25,6 +25,8 @@ type Path struct {
 	Mode         Mode         `json:"mode,omitzero" title:"Mode" doc:"Through the server or straight from the files."`
 	ServerEnd    End          `json:"serverEnd,omitzero" gorm:"serializer:cell" title:"Server's end" doc:"Address, port, name and locator as the server has them set."`
 	DeviceEnd    End          `json:"deviceEnd,omitzero" gorm:"serializer:cell" title:"Device's end" doc:"The same, as they were entered or are shown on the device."`
+	Account      ID[Account]  `json:"account,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Signed in with" doc:"The account that is entered on the device for this path."`
+	Marks        MarksPlace   `json:"marks,omitzero" title:"Keeps its place" doc:"Where it is kept how far something was watched."`
 	ControlPoint ID[Device]   `json:"controlPoint,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Directed from" doc:"The phone or program that directs it, where a third machine does."`
 	StartedBy    string       `json:"startedBy,omitzero" maxLength:"200" title:"Started by" doc:"Who or what starts it. A stream is no standing service: it dies on seek and restart."`
 	FallBack     ID[Path]     `json:"fallBack,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Fall-back" doc:"The path to use when this one fails."`

@@ -80,6 +80,7 @@ var Kinds = []*Kind{
 	kind("room", "rooms", func(d *Dossier) *Records[Room] { return &d.Rooms }, Add, Set, Remove),
 	kind("device", "devices", func(d *Dossier) *Records[Device] { return &d.Devices }, Add, Set, Remove),
 	kind("segment", "segments", func(d *Dossier) *Records[Segment] { return &d.Segments }, Add, Set, Remove),
+	kind("lease-offer", "lease-offers", func(d *Dossier) *Records[LeaseOffer] { return &d.LeaseOffers }, Add, Set, Remove),
 	kind("interface", "interfaces", func(d *Dossier) *Records[Interface] { return &d.Interfaces }, Add, Set, Remove),
 	kind("outlet", "outlets", func(d *Dossier) *Records[Outlet] { return &d.Outlets }, Add, Set, Remove),
 	kind("line", "lines", func(d *Dossier) *Records[Line] { return &d.Lines }, Add, Set, Remove),
@@ -136,7 +137,7 @@ func (k *Kind) Area() string {
 	switch k.Name {
 	case "household", "wish", "restriction":
 		return Areas[0]
-	case "room", "outlet", "line", "segment", "link", "reading":
+	case "room", "outlet", "line", "segment", "lease-offer", "link", "reading":
 		return Areas[1]
 	case "device", "interface", "software", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
 		return Areas[2]

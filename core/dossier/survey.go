@@ -40,6 +40,7 @@ type Segment struct {
 	Meta[Segment]
 	Name         string        `json:"name" label:"true" unique:"household" minLength:"1" maxLength:"80" title:"Name" doc:"Name of the segment, such as home or guest."`
 	Prefix       netip.Prefix  `json:"prefix" gorm:"serializer:cell" title:"Prefix" doc:"Address range in prefix form, such as 10.20.4.0/24."`
+	Prefix6      netip.Prefix  `json:"prefix6,omitzero" gorm:"serializer:cell" title:"IPv6 prefix" doc:"IPv6 prefix of the same segment, such as 2001:db8:4::/64."`
 	VLAN         int           `json:"vlan,omitzero" minimum:"0" maximum:"4094" title:"VLAN" doc:"VLAN number, 0 for untagged."`
 	SSID         string        `json:"ssid,omitzero" gorm:"column:ssid" maxLength:"32" title:"SSID" doc:"Name of its radio network, if it has one."`
 	Gateway      netip.Addr    `json:"gateway,omitzero" gorm:"serializer:cell" title:"Gateway" doc:"Address of the gateway."`
@@ -51,7 +52,21 @@ type Segment struct {
 	Isolation    Isolation     `json:"isolation,omitzero" part:"Who reaches whom" title:"Isolation" doc:"What this segment keeps apart."`
 	MulticastTo  []ID[Segment] `json:"multicastTo,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Multicast to" doc:"Other segments to which the router passes multicast."`
 	Snooping     Answer        `json:"snooping,omitzero" title:"Snooping" doc:"Whether its switches pass multicast only where somebody asked for it."`
+	WakeRelay    Answer        `json:"wakeRelay,omitzero" title:"Wake packets" doc:"Whether something passes on wake packets that come from other segments."`
 	Querier      Answer        `json:"querier,omitzero" title:"Querier" doc:"Whether something asks regularly who still wants it. Snooping without a querier loses devices after minutes."`
+}
+
+// LeaseOffer is what one lease server gives out in a segment, where it is not what the segment
+// itself has recorded: a second lease server, or one that gives out other things.
+type LeaseOffer struct {
+	Meta[LeaseOffer]
+	Device      ID[Device]   `json:"device" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Lease server" doc:"The device that gives out the addresses."`
+	Segment     ID[Segment]  `json:"segment" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Segment" doc:"The segment in which it does."`
+	PoolFirst   netip.Addr   `json:"poolFirst,omitzero" gorm:"serializer:cell" title:"Lease pool from" doc:"First address it gives out."`
+	PoolLast    netip.Addr   `json:"poolLast,omitzero" gorm:"serializer:cell" title:"Lease pool to" doc:"Last address it gives out."`
+	Gateway     netip.Addr   `json:"gateway,omitzero" gorm:"serializer:cell" title:"Gateway" doc:"The gateway it names."`
+	NameServers []netip.Addr `json:"nameServers,omitzero" gorm:"serializer:cell" title:"Name servers" doc:"The name servers it names."`
+	Note        string       `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Why it is there, whether it may be switched off."`
 }
 
 // Reservation is an address that a lease server keeps for one adapter.
@@ -88,7 +103,9 @@ type Line struct {
 	MeasuredAt   time.Time    `json:"measuredAt,omitzero" gorm:"serializer:cell" title:"Measured at" doc:"When it was measured: evenings are busier."`
 	OuterAddress netip.Addr   `json:"outerAddress,omitzero" gorm:"serializer:cell" part:"Seen from outside" title:"Router's outer address" doc:"Address the router has on this line."`
 	SeenAddress  netip.Addr   `json:"seenAddress,omitzero" gorm:"serializer:cell" title:"Address seen outside" doc:"Address from which the home is seen outside. When it is another one, something stands in between."`
+	SeenAddress6 netip.Addr   `json:"seenAddress6,omitzero" gorm:"serializer:cell" title:"IPv6 address seen outside" doc:"IPv6 address from which a machine of the home is seen outside."`
 	OuterPrefix  netip.Prefix `json:"outerPrefix,omitzero" gorm:"serializer:cell" title:"IPv6 prefix" doc:"IPv6 prefix the home is given, if any."`
+	WaysIn       []WayIn      `json:"waysIn,omitzero" gorm:"serializer:cell" title:"Ways in" doc:"What is set up so that the home can be reached from outside."`
 	Note         string       `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Box that must not be touched, customer number, hot-line hours."`
 }
 
@@ -114,6 +131,7 @@ type Reading struct {
 	Room       ID[Room]  `json:"room,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Room" doc:"Where it was measured."`
 	How        Known     `json:"how" title:"How" doc:"How the value is known."`
 	At         time.Time `json:"at" gorm:"serializer:cell" title:"When" doc:"When it was measured."`
+	With       string    `json:"with,omitzero" maxLength:"80" title:"Measured with" doc:"What measured it, such as a laptop; empty for the device itself."`
 	Conditions string    `json:"conditions,omitzero" maxLength:"400" title:"Conditions" doc:"Under which conditions, such as evening, door closed, channel busy."`
 }
 

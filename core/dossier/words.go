@@ -311,11 +311,12 @@ const (
 	NoiseDbm           Quantity = "noise-dbm"
 	RadioRateMbps      Quantity = "radio-rate-mbps"
 	ChannelBusyPercent Quantity = "channel-busy-percent"
+	ClockOffsetS       Quantity = "clock-offset-s"
 )
 
 // Values lists the quantities.
 func (Quantity) Values() []string {
-	return words(DownMbps, UpMbps, LatencyMs, JitterMs, LossPercent, SignalDbm, NoiseDbm, RadioRateMbps, ChannelBusyPercent)
+	return words(DownMbps, UpMbps, LatencyMs, JitterMs, LossPercent, SignalDbm, NoiseDbm, RadioRateMbps, ChannelBusyPercent, ClockOffsetS)
 }
 
 // Known is how a value is known.
@@ -430,6 +431,32 @@ const (
 func (AddressBy) Values() []string {
 	return words(ByLease, ByReservation, BySetting, ByAdvertisement)
 }
+
+// WayIn is how a home is reached from outside.
+type WayIn string
+
+// Ways in; a relay is a machine outside that both ends call.
+const (
+	WayForwarding WayIn = "port-forwarding"
+	WayIPv6       WayIn = "ipv6-opening"
+	WayRelay      WayIn = "relay"
+)
+
+// Values lists the ways.
+func (WayIn) Values() []string { return words(WayForwarding, WayIPv6, WayRelay) }
+
+// MarksPlace is where it is kept how far something was watched.
+type MarksPlace string
+
+// Places of such marks.
+const (
+	MarksAtServer MarksPlace = "at-the-server"
+	MarksOnDevice MarksPlace = "on-the-device"
+	MarksNowhere  MarksPlace = "nowhere"
+)
+
+// Values lists the places.
+func (MarksPlace) Values() []string { return words(MarksAtServer, MarksOnDevice, MarksNowhere) }
 
 // Medium is what an adapter sends through.
 type Medium string

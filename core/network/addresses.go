@@ -1,6 +1,7 @@
 package network
 
 import (
+	"fmt"
 	"net/netip"
 	"slices"
 	"strings"
@@ -11,12 +12,50 @@ import (
 // linkLocal is what a device gives itself when no lease server answers (RFC 3927, section 2.1).
 var linkLocal = netip.MustParsePrefix("169.254.0.0/16")
 
+// addressClash finds addresses that two adapters in one segment both have. ARP then answers with
+// either, so that both work by turns (RFC 5227, section 1.1).
+func addressClash(v *view) []Finding {
+	type place struct {
+		segment dossier.ID[dossier.Segment]
+		address netip.Addr
+	}
+	holders := map[place][]dossier.Interface{}
+	var order []place
+	for _, i := range v.Interfaces {
+		for _, a := range i.Addresses {
+			p := place{v.SegmentOf(i, a), a}
+			if len(holders[p]) == 0 {
+				order = append(order, p)
+			}
+			if !slices.ContainsFunc(holders[p], func(o dossier.Interface) bool { return o.ID == i.ID }) {
+				holders[p] = append(holders[p], i)
+			}
+		}
+	}
+	var out []Finding
+	for _, p := range order {
+		if len(holders[p]) < 2 {
+			continue
+		}
+		f := about(nil, "address", p.address.String(), "segment", v.Label(p.segment.Ref()))
+		var names []string
+		// The newest adapter stands first: it is the one most likely recorded or set wrongly.
+		for _, i := range slices.Backward(holders[p]) {
+			f.Subjects = append(f.Subjects, i.ID.Ref(), i.Device.Ref())
+			names = append(names, v.Label(i.Device.Ref()))
+		}
+		f.Values["devices"] = strings.Join(names, ", ")
+		out = append(out, f)
+	}
+	return out
+}
+
 // hardwareAddressClash finds one hardware address at two adapters: a copied record, or a cloned
 // machine. Reservations and neighbours then name either.
-func hardwareAddressClash(d *dossier.Dossier) []Finding {
+func hardwareAddressClash(v *view) []Finding {
 	holders := map[dossier.HardwareAddr][]dossier.Interface{}
 	var order []dossier.HardwareAddr
-	for _, i := range d.Interfaces {
+	for _, i := range v.Interfaces {
 		if i.HardwareAddress == "" {
 			continue
 		}
@@ -30,11 +69,11 @@ func hardwareAddressClash(d *dossier.Dossier) []Finding {
 		if len(holders[a]) < 2 {
 			continue
 		}
-		f := Finding{Values: map[string]string{"address": string(a)}}
+		f := about(nil, "address", string(a))
 		var names []string
 		for _, i := range slices.Backward(holders[a]) {
 			f.Subjects = append(f.Subjects, i.ID.Ref())
-			names = append(names, d.FullLabel(i.ID.Ref()))
+			names = append(names, v.FullLabel(i.ID.Ref()))
 		}
 		f.Values["adapters"] = strings.Join(names, ", ")
 		out = append(out, f)
@@ -42,29 +81,59 @@ func hardwareAddressClash(d *dossier.Dossier) []Finding {
 	return out
 }
 
+// hardwareAddressRandomised finds devices that are set to show changing hardware addresses: it
+// breaks reservations, and servers take them for new ones. Decided by the setting, not by the
+// bit of the address alone.
+func hardwareAddressRandomised(v *view) []Finding {
+	var out []Finding
+	for _, i := range v.Interfaces {
+		if i.Randomised == dossier.Yes {
+			out = append(out, about(refs(i.ID.Ref(), i.Device.Ref()), "adapter", v.FullLabel(i.ID.Ref())))
+		}
+	}
+	return out
+}
+
 // noLease finds adapters with an address that a device gives itself.
-func noLease(d *dossier.Dossier) []Finding {
-	return eachAddress(d, func(i dossier.Interface, a netip.Addr, _ dossier.Segment, _ bool) bool { return linkLocal.Contains(a) })
+func noLease(v *view) []Finding {
+	return eachAddress(v, func(i dossier.Interface, a netip.Addr, _ dossier.Segment, _ bool) bool { return linkLocal.Contains(a) })
 }
 
 // addressOutsideSegment finds addresses that do not lie in the segment recorded for the adapter.
-// Addresses of the link alone (169.254/16, fe80::/10) are no part of a segment's prefix.
-func addressOutsideSegment(d *dossier.Dossier) []Finding {
-	return eachAddress(d, func(_ dossier.Interface, a netip.Addr, s dossier.Segment, known bool) bool {
-		return known && a.Is4() == s.Prefix.Addr().Is4() && !s.Prefix.Contains(a) && !linkLocal.Contains(a) && !a.IsLinkLocalUnicast()
+// Addresses of the link alone (169.254/16, fe80::/10) are no part of a segment's prefix, and an
+// IPv6 address of a segment without a recorded IPv6 prefix says nothing.
+func addressOutsideSegment(v *view) []Finding {
+	return eachAddress(v, func(_ dossier.Interface, a netip.Addr, s dossier.Segment, known bool) bool {
+		return known && outsideOf(s, a) && !linkLocal.Contains(a) && !a.IsLinkLocalUnicast()
 	})
+}
+
+// outsideOf tells whether the address is in neither prefix of the segment, of those of its family.
+func outsideOf(s dossier.Segment, a netip.Addr) bool {
+	ofFamily := false
+	for _, p := range []netip.Prefix{s.Prefix, s.Prefix6} {
+		if p.IsValid() && p.Addr().Is4() == a.Is4() {
+			if p.Contains(a) {
+				return false
+			}
+			ofFamily = true
+		}
+	}
+	return ofFamily
 }
 
 // addressInLeasePool finds addresses set on a device that the lease server may give to another.
 // A router's address that is set on itself counts too.
-func addressInLeasePool(d *dossier.Dossier) []Finding {
-	return eachAddress(d, func(i dossier.Interface, a netip.Addr, s dossier.Segment, known bool) bool {
+func addressInLeasePool(v *view) []Finding {
+	return eachAddress(v, func(i dossier.Interface, a netip.Addr, s dossier.Segment, known bool) bool {
 		return known && i.AddressBy == dossier.BySetting && inPool(s, a) && !reserved(s, i, a)
 	})
 }
 
-func inPool(s dossier.Segment, a netip.Addr) bool {
-	return s.PoolFirst.IsValid() && s.PoolLast.IsValid() && s.PoolFirst.Compare(a) <= 0 && a.Compare(s.PoolLast) <= 0
+func inPool(s dossier.Segment, a netip.Addr) bool { return within(s.PoolFirst, s.PoolLast, a) }
+
+func within(first, last, a netip.Addr) bool {
+	return first.IsValid() && last.IsValid() && first.Compare(a) <= 0 && a.Compare(last) <= 0
 }
 
 func reserved(s dossier.Segment, i dossier.Interface, a netip.Addr) bool {
@@ -74,15 +143,15 @@ func reserved(s dossier.Segment, i dossier.Interface, a netip.Addr) bool {
 }
 
 // eachAddress makes a finding of every address for which wrong is true.
-func eachAddress(d *dossier.Dossier, wrong func(dossier.Interface, netip.Addr, dossier.Segment, bool) bool) []Finding {
+func eachAddress(v *view, wrong func(dossier.Interface, netip.Addr, dossier.Segment, bool) bool) []Finding {
 	var out []Finding
-	for _, i := range d.Interfaces {
+	for _, i := range v.Interfaces {
+		s, known := v.Segments.Get(i.Segment)
 		for _, a := range i.Addresses {
-			s, known := d.Segments.Get(i.Segment)
 			if !wrong(i, a, s, known) {
 				continue
 			}
-			f := Finding{Subjects: []dossier.Ref{i.ID.Ref(), i.Device.Ref()}, Values: map[string]string{"address": a.String(), "adapter": d.FullLabel(i.ID.Ref())}}
+			f := about(refs(i.ID.Ref(), i.Device.Ref()), "address", a.String(), "adapter", v.FullLabel(i.ID.Ref()))
 			if known {
 				f.Values["segment"], f.Values["prefix"] = s.Name, s.Prefix.String()
 				if s.PoolFirst.IsValid() {
@@ -96,11 +165,11 @@ func eachAddress(d *dossier.Dossier, wrong func(dossier.Interface, netip.Addr, d
 }
 
 // gatewayOutsideSegment finds gateways that no member of the segment can reach.
-func gatewayOutsideSegment(d *dossier.Dossier) []Finding {
+func gatewayOutsideSegment(v *view) []Finding {
 	var out []Finding
-	for _, s := range d.Segments {
-		if s.Gateway.IsValid() && s.Prefix.IsValid() && s.Gateway.Is4() == s.Prefix.Addr().Is4() && !s.Prefix.Contains(s.Gateway) && !s.Gateway.IsLinkLocalUnicast() {
-			out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref()}, Values: map[string]string{"segment": s.Name, "gateway": s.Gateway.String(), "prefix": s.Prefix.String()}})
+	for _, s := range v.Segments {
+		if s.Gateway.IsValid() && outsideOf(s, s.Gateway) && !s.Gateway.IsLinkLocalUnicast() {
+			out = append(out, about(refs(s.ID.Ref()), "segment", s.Name, "gateway", s.Gateway.String(), "prefix", s.Prefix.String()))
 		}
 	}
 	return out
@@ -108,14 +177,54 @@ func gatewayOutsideSegment(d *dossier.Dossier) []Finding {
 
 // segmentsOverlap finds two segments of which one contains addresses of the other: a router then
 // sends to one of them only.
-func segmentsOverlap(d *dossier.Dossier) []Finding {
+func segmentsOverlap(v *view) []Finding {
 	var out []Finding
-	for n, s := range d.Segments {
-		for _, o := range d.Segments[:n] {
-			if s.Prefix.IsValid() && o.Prefix.IsValid() && s.Prefix.Overlaps(o.Prefix) {
-				out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref(), o.ID.Ref()},
-					Values: map[string]string{"segment": s.Name, "prefix": s.Prefix.String(), "other": o.Name, "otherPrefix": o.Prefix.String()}})
+	for n, s := range v.Segments {
+		for _, o := range v.Segments[:n] {
+			for _, p := range [][2]netip.Prefix{{s.Prefix, o.Prefix}, {s.Prefix6, o.Prefix6}} {
+				if p[0].IsValid() && p[1].IsValid() && p[0].Overlaps(p[1]) {
+					out = append(out, about(refs(s.ID.Ref(), o.ID.Ref()), "segment", s.Name, "prefix", p[0].String(), "other", o.Name, "otherPrefix", p[1].String()))
+				}
 			}
+		}
+	}
+	return out
+}
+
+// typedAddressNotReserved finds addresses that somebody typed into a device although their owner
+// has them by lease only: the commonest reason why something worked until the power cut.
+func typedAddressNotReserved(v *view) []Finding {
+	var out []Finding
+	for _, i := range v.Interfaces {
+		if i.AddressBy != dossier.ByLease {
+			continue
+		}
+		s, _ := v.Segments.Get(i.Segment)
+		for _, a := range i.Addresses {
+			f := about(refs(i.ID.Ref(), i.Device.Ref()), "address", a.String(), "adapter", v.FullLabel(i.ID.Ref()))
+			for _, p := range v.paths {
+				if p.FoundBy == dossier.ByTypedAddress && p.DeviceEnd.Address == a && !reserved(s, i, a) {
+					f.Subjects = append(f.Subjects, p.ID.Ref())
+				}
+			}
+			if len(f.Subjects) > 2 {
+				f.Values["paths"] = v.labels(f.Subjects[2:])
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// boundToLease finds sources bound to an address that comes from a lease: with another address
+// the source does not start.
+func boundToLease(v *view) []Finding {
+	var out []Finding
+	for _, s := range v.Sources {
+		i, bound := v.Interfaces.Get(s.Interface)
+		segment, _ := v.Segments.Get(i.Segment)
+		if bound && i.AddressBy == dossier.ByLease && slices.ContainsFunc(i.Addresses, func(a netip.Addr) bool { return !reserved(segment, i, a) }) {
+			out = append(out, about(refs(i.ID.Ref(), s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "adapter", i.Name, "address", fmt.Sprint(i.Addresses[0])))
 		}
 	}
 	return out

@@ -1,14 +1,15 @@
-// Package network finds what is wrong with the addresses, segments and ports of a home.
+// Package network finds what is wrong with the network of a home and with what stands on it, and
+// says what of it hangs together.
 //
-// Every finding is computed from the dossier alone and declared once in Codes: its severity, and
-// the function that finds it. Findings carry numbers and subjects; sentences are made elsewhere.
+// Every finding is computed from the dossier and the day alone and declared once in Codes: its
+// severity, and the function that finds it. Findings carry numbers and subjects; sentences are
+// made elsewhere.
 package network
 
 import (
 	"cmp"
-	"net/netip"
 	"slices"
-	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 )
@@ -37,11 +38,12 @@ type Finding struct {
 	Values   map[string]string `json:"values,omitzero"`
 }
 
-// Code declares one finding: what it is called, how grave it is, what finds it.
+// Code declares one finding: what it is called, how grave it is, what finds it. What is found can
+// be less grave than declared where the case is milder.
 type Code struct {
 	Name     string
 	Severity Severity
-	find     func(*dossier.Dossier) []Finding
+	find     func(*view) []Finding
 }
 
 // Codes lists every finding this package can make.
@@ -50,27 +52,68 @@ var Codes = []Code{
 	{"no-lease", Blocker, noLease},
 	{"address-outside-segment", Blocker, addressOutsideSegment},
 	{"gateway-outside-segment", Blocker, gatewayOutsideSegment},
+	{"pool-outside-segment", Blocker, poolOutsideSegment},
 	{"segments-overlap", Blocker, segmentsOverlap},
+	{"two-lease-servers", Blocker, twoLeaseServers},
+	{"outer-address-private", Blocker, outerAddressPrivate},
+	{"carrier-shared-address", Blocker, carrierSharedAddress},
 	{"different-segments", Blocker, differentSegments},
+	{"kept-apart", Blocker, keptApart},
 	{"listens-elsewhere", Blocker, listensElsewhere},
+	{"port-blocked", Blocker, portBlocked},
 	{"port-clash", Blocker, portClash},
 	{"ends-disagree", Blocker, endsDisagree},
+	{"account-differs", Blocker, accountDiffers},
+	{"service-account-cannot-read", Blocker, serviceAccountCannotRead},
+	{"open-to-outside", Blocker, openToOutside},
 	{"hardware-address-clash", Warning, hardwareAddressClash},
 	{"address-in-lease-pool", Warning, addressInLeasePool},
+	{"reservation-outside-segment", Warning, reservationOutsideSegment},
+	{"pool-nearly-full", Warning, poolNearlyFull},
+	{"typed-address-not-reserved", Warning, typedAddressNotReserved},
+	{"bound-to-lease", Warning, boundToLease},
+	{"hardware-address-randomised", Warning, hardwareAddressRandomised},
+	{"on-guest-segment", Warning, onGuestSegment},
+	{"snooping-without-querier", Warning, snoopingWithoutQuerier},
 	{"same-name", Warning, sameName},
+	{"cable-loop", Warning, cableLoop},
+	{"outlets-share-port", Warning, outletsSharePort},
+	{"link-below-port", Warning, linkBelowPort},
+	{"weak-signal", Warning, weakSignal},
+	{"network-class-public", Warning, networkClassPublic},
+	{"unknown-kind", Warning, unknownKind},
 	{"writable-share", Warning, writableShare},
+	{"share-seats-short", Warning, shareSeatsShort},
+	{"licence-seats-short", Warning, licenceSeatsShort},
+	{"plain-remote", Warning, plainRemote},
+	{"remote-service-left-open", Warning, remoteServiceLeftOpen},
+	{"never-indexed", Warning, neverIndexed},
 	{"titles-missing", Warning, titlesMissing},
-	{"restart-owed", Warning, restartOwed},
+	{"mixed-folder", Warning, mixedFolder},
+	{"rate-capped", Warning, rateCapped},
 	{"starts-at-login-only", Warning, startsAtLogin},
+	{"wake-impossible", Warning, wakeImpossible},
+	{"marks-kept-apart", Warning, marksKeptApart},
+	{"power-supply-weak", Warning, powerSupplyWeak},
+	{"restart-owed", Warning, restartOwed},
+	{"settings-copy-missing", Warning, settingsCopyMissing},
+	{"clock-wrong", Warning, clockWrong},
+	{"several-adapters", Advice, severalAdapters},
+	{"wireless-beside-outlet", Advice, wirelessBesideOutlet},
+	{"same-channel-crowded", Advice, sameChannelCrowded},
+	{"unmaintained", Advice, unmaintained},
+	{"ends-soon", Warning, endsSoon},
 }
 
-// Findings returns all findings of a home: the gravest first, then in the order of Codes, then
-// by subjects. The same dossier always gives the same list.
-func Findings(d *dossier.Dossier) []Finding {
+// Findings returns all findings of a home as of now, whose location decides what day it is: the
+// gravest first, then in the order of Codes, then by subjects. The same dossier on the same day
+// always gives the same list; see Until.
+func Findings(d *dossier.Dossier, now time.Time) []Finding {
+	v := look(d, now)
 	var out []Finding
 	for _, c := range Codes {
-		for _, f := range c.find(d) {
-			f.Code, f.Severity = c.Name, c.Severity
+		for _, f := range c.find(v) {
+			f.Code, f.Severity = c.Name, cmp.Or(f.Severity, c.Severity)
 			out = append(out, f)
 		}
 	}
@@ -81,75 +124,31 @@ func Findings(d *dossier.Dossier) []Finding {
 	return out
 }
 
-// addressClash finds addresses that two adapters in one segment both have. ARP then answers with
-// either, so that both work by turns (RFC 5227, section 1.1).
-func addressClash(d *dossier.Dossier) []Finding {
-	type place struct {
-		segment dossier.ID[dossier.Segment]
-		address netip.Addr
-	}
-	holders := map[place][]dossier.Interface{}
-	var order []place
-	for _, i := range d.Interfaces {
-		for _, a := range i.Addresses {
-			p := place{d.SegmentOf(i, a), a}
-			if len(holders[p]) == 0 {
-				order = append(order, p)
-			}
-			if !slices.ContainsFunc(holders[p], func(o dossier.Interface) bool { return o.ID == i.ID }) {
-				holders[p] = append(holders[p], i)
+// Until returns the instant after now at which the findings of an unchanged home become others by
+// themselves, or the zero time if they never do.
+func Until(d *dossier.Dossier, now time.Time) time.Time {
+	var next time.Time
+	for _, s := range d.Software {
+		ends, err := time.ParseInLocation(time.DateOnly, string(s.EndsOn), now.Location())
+		if err != nil {
+			continue
+		}
+		for _, at := range []time.Time{ends.AddDate(0, 0, -daysAhead), ends.AddDate(0, 0, 1)} {
+			if at.After(now) && (next.IsZero() || at.Before(next)) {
+				next = at
 			}
 		}
 	}
-	var out []Finding
-	for _, p := range order {
-		if len(holders[p]) < 2 {
-			continue
-		}
-		f := Finding{Values: map[string]string{"address": p.address.String(), "segment": d.Label(p.segment.Ref())}}
-		var names []string
-		// The newest adapter stands first: it is the one most likely recorded or set wrongly.
-		for _, i := range slices.Backward(holders[p]) {
-			f.Subjects = append(f.Subjects, i.ID.Ref(), i.Device.Ref())
-			names = append(names, d.Label(i.Device.Ref()))
-		}
-		f.Values["devices"] = strings.Join(names, ", ")
-		out = append(out, f)
-	}
-	return out
+	return next
 }
 
-// differentSegments finds paths whose device looks for its server by multicast although no
-// segment holds both: SSDP and mDNS do not pass a router (UPnP Device Architecture 2.0, section
-// 1.3.2; RFC 6762, section 3). Where a segment is not known nothing is said.
-func differentSegments(d *dossier.Dossier) []Finding {
-	var out []Finding
-	for _, p := range d.Paths {
-		if p.Retired || p.FoundBy != dossier.ByMulticast {
-			continue
-		}
-		source, _ := d.Sources.Get(p.Source)
-		at := d.SegmentsOf(d.InterfacesOf(p.Device))
-		from := d.SegmentsOf(d.ListensOn(source))
-		if len(at) == 0 || len(from) == 0 || shareOne(at, from) || shareOne(at, d.SegmentsOf(d.InterfacesOf(source.Device))) {
-			continue // with another adapter in the device's segment it is listens-elsewhere
-		}
-		out = append(out, Finding{
-			Subjects: []dossier.Ref{p.ID.Ref(), p.Device.Ref(), source.Device.Ref()},
-			Values: map[string]string{
-				"device": d.Label(p.Device.Ref()), "deviceSegments": labels(d, at),
-				"server": d.Label(source.Device.Ref()), "serverSegments": labels(d, from),
-			},
-		})
+// about makes a finding of values, given as name and text in turn, on subjects.
+func about(subjects []dossier.Ref, values ...string) Finding {
+	f := Finding{Subjects: subjects, Values: make(map[string]string, len(values)/2)}
+	for i := 0; i < len(values); i += 2 {
+		f.Values[values[i]] = values[i+1]
 	}
-	return out
+	return f
 }
 
-func labels(d *dossier.Dossier, ids []dossier.ID[dossier.Segment]) string {
-	names := make([]string, len(ids))
-	for i, id := range ids {
-		s, _ := d.Segments.Get(id)
-		names[i] = s.Name + " (" + s.Prefix.String() + ")"
-	}
-	return strings.Join(names, ", ")
-}
+func refs(r ...dossier.Ref) []dossier.Ref { return r }

@@ -8,38 +8,83 @@ import (
 	"kaiku/core/dossier"
 )
 
-// listensElsewhere finds paths whose source is bound to an adapter in none of the segments of the
-// device, although its server has another adapter that is.
-func listensElsewhere(d *dossier.Dossier) []Finding {
-	var out []Finding
-	for _, p := range d.Paths {
-		source, _ := d.Sources.Get(p.Source)
-		bound, isBound := d.Interfaces.Get(source.Interface)
-		at := d.SegmentsOf(d.InterfacesOf(p.Device))
-		if p.Retired || !isBound || len(at) == 0 || shareOne(at, d.SegmentsOf([]dossier.Interface{bound})) || !shareOne(at, d.SegmentsOf(d.InterfacesOf(source.Device))) {
-			continue
-		}
-		out = append(out, Finding{Subjects: []dossier.Ref{source.ID.Ref(), p.ID.Ref(), p.Device.Ref()}, Values: map[string]string{
-			"source": d.FullLabel(source.ID.Ref()), "adapter": bound.Name, "device": d.Label(p.Device.Ref()), "segments": labels(d, at)}})
+// Port is a transport and port that a protocol needs at the server.
+type Port struct {
+	Transport dossier.Transport
+	Number    int
+	For       string
+}
+
+// main holds the port of each protocol where a source has none recorded: SMB2 (registered with
+// IANA), NFS (RFC 7530, section 3.1), RTSP (RFC 7826, section 4.2).
+var mainPorts = map[dossier.Protocol]int{dossier.ProtocolSMB: 445, dossier.ProtocolNFS: 2049, dossier.ProtocolRTSP: 554}
+
+// PortsOf returns what must be open at the server of a source for a path found in that way. The
+// search by SSDP goes to UDP port 1900 (UPnP Device Architecture 2.0, section 1.3.2); its answer
+// goes to the searcher's own port, and is the searcher's concern. The source's own port beats
+// that of its protocol.
+func PortsOf(s dossier.Source, by dossier.FoundBy) []Port {
+	var out []Port
+	if by == dossier.ByMulticast && s.Protocol == dossier.ProtocolUPnPAV {
+		out = append(out, Port{dossier.UDP, 1900, "being found"})
+	}
+	port := s.Port
+	if port == 0 {
+		port = mainPorts[s.Protocol]
+	}
+	if port != 0 {
+		out = append(out, Port{dossier.TCP, port, "fetching"})
 	}
 	return out
 }
 
-func shareOne(a, b []dossier.ID[dossier.Segment]) bool {
-	return slices.ContainsFunc(a, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(b, s) })
+// portBlocked finds ports that a path needs and that its server's firewall is recorded to keep shut.
+func portBlocked(v *view) []Finding {
+	var out []Finding
+	said := map[string]bool{}
+	for _, p := range v.paths {
+		s, _ := v.Sources.Get(p.Source)
+		for _, need := range PortsOf(s, p.FoundBy) {
+			shut, open := v.openings(s.Device, need)
+			key := fmt.Sprint(s.Device, need.Transport, need.Number)
+			if open || shut.ID == "" || said[key] {
+				continue
+			}
+			said[key] = true
+			out = append(out, about(refs(shut.ID.Ref(), s.Device.Ref(), p.ID.Ref()), "server", v.Label(s.Device.Ref()), "transport", strings.ToUpper(string(need.Transport)),
+				"port", fmt.Sprint(need.Number), "for", need.For, "path", p.Name, "state", string(shut.State)))
+		}
+	}
+	return out
+}
+
+// openings returns an opening inward that is recorded as shut for the port, and whether there is
+// one that is open.
+func (v *view) openings(host dossier.ID[dossier.Device], need Port) (shut dossier.Opening, open bool) {
+	for _, o := range v.Openings {
+		if o.Device != host || o.Transport != need.Transport || o.Direction != dossier.Inward || need.Number < o.Port || need.Number > max(o.Port, o.LastPort) {
+			continue
+		}
+		switch o.State {
+		case dossier.OpeningOpen:
+			open = true
+		case dossier.OpeningBlocked, dossier.OpeningRefused:
+			shut = o
+		}
+	}
+	return shut, open
 }
 
 // portClash finds two sources that want one port of one host: the second to start serves nothing.
 // The ports that SSDP and mDNS share by design are no clash.
-func portClash(d *dossier.Dossier) []Finding {
+func portClash(v *view) []Finding {
 	var out []Finding
-	for n, s := range d.Sources {
-		for _, o := range d.Sources[:n] {
+	for n, s := range v.Sources {
+		for _, o := range v.Sources[:n] {
 			if s.Port == 0 || s.Port != o.Port || s.Device != o.Device || s.Port == 1900 || s.Port == 5353 || s.Interface != "" && o.Interface != "" && s.Interface != o.Interface {
 				continue
 			}
-			out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref(), o.ID.Ref(), s.Device.Ref()},
-				Values: map[string]string{"source": s.Name, "other": o.Name, "port": fmt.Sprint(s.Port), "device": d.Label(s.Device.Ref())}})
+			out = append(out, about(refs(s.ID.Ref(), o.ID.Ref(), s.Device.Ref()), "source", s.Name, "other", o.Name, "port", fmt.Sprint(s.Port), "device", v.Label(s.Device.Ref())))
 		}
 	}
 	return out
@@ -47,91 +92,195 @@ func portClash(d *dossier.Dossier) []Finding {
 
 // endsDisagree finds paths whose two ends have different things set. What one end leaves open is
 // no disagreement.
-func endsDisagree(d *dossier.Dossier) []Finding {
+func endsDisagree(v *view) []Finding {
 	var out []Finding
-	for _, p := range d.Paths {
-		if p.Retired {
-			continue
-		}
-		s, v := p.ServerEnd, p.DeviceEnd
+	for _, p := range v.paths {
+		s, d := p.ServerEnd, p.DeviceEnd
 		var what []string
 		differ := func(name, server, device string) {
 			if server != "" && device != "" && server != device {
 				what = append(what, fmt.Sprintf("%s %s there, %s here", name, server, device))
 			}
 		}
-		if s.Address.IsValid() && v.Address.IsValid() {
-			differ("address", s.Address.String(), v.Address.String())
+		if s.Address.IsValid() && d.Address.IsValid() {
+			differ("address", s.Address.String(), d.Address.String())
 		}
-		if s.Port != 0 && v.Port != 0 {
-			differ("port", fmt.Sprint(s.Port), fmt.Sprint(v.Port))
+		if s.Port != 0 && d.Port != 0 {
+			differ("port", fmt.Sprint(s.Port), fmt.Sprint(d.Port))
 		}
-		differ("name", s.Name, v.Name)
-		differ("locator", strings.Trim(s.Locator, "/"), strings.Trim(v.Locator, "/"))
+		differ("name", s.Name, d.Name)
+		differ("locator", strings.Trim(s.Locator, "/"), strings.Trim(d.Locator, "/"))
 		if len(what) > 0 {
-			source, _ := d.Sources.Get(p.Source)
-			out = append(out, Finding{Subjects: []dossier.Ref{p.ID.Ref(), p.Device.Ref(), source.Device.Ref()},
-				Values: map[string]string{"path": p.Name, "server": d.Label(source.Device.Ref()), "device": d.Label(p.Device.Ref()), "what": strings.Join(what, "; ")}})
+			source, _ := v.Sources.Get(p.Source)
+			out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
+				"path", p.Name, "server", v.Label(source.Device.Ref()), "device", v.Label(p.Device.Ref()), "what", strings.Join(what, "; ")))
 		}
 	}
 	return out
 }
 
 // sameName finds sources that show one name on the network.
-func sameName(d *dossier.Dossier) []Finding {
+func sameName(v *view) []Finding {
 	var out []Finding
-	for n, s := range d.Sources {
-		for _, o := range d.Sources[:n] {
+	for n, s := range v.Sources {
+		for _, o := range v.Sources[:n] {
 			if s.ShownName != "" && strings.EqualFold(s.ShownName, o.ShownName) {
-				out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref(), o.ID.Ref()},
-					Values: map[string]string{"name": s.ShownName, "source": d.FullLabel(s.ID.Ref()), "other": d.FullLabel(o.ID.Ref())}})
+				out = append(out, about(refs(s.ID.Ref(), o.ID.Ref()), "name", s.ShownName, "source", v.FullLabel(s.ID.Ref()), "other", v.FullLabel(o.ID.Ref())))
 			}
 		}
 	}
 	return out
 }
 
-// writableShare finds shares that whoever may read may also write.
-func writableShare(d *dossier.Dossier) []Finding {
+// networkClassPublic finds servers whose system classes the home's network as a public one, for
+// which it keeps its openings shut.
+func networkClassPublic(v *view) []Finding {
 	var out []Finding
-	for _, s := range d.Sources {
-		if (s.Protocol == dossier.ProtocolSMB || s.Protocol == dossier.ProtocolNFS) && s.Writable == dossier.Yes {
-			out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref(), s.Device.Ref()}, Values: map[string]string{"source": d.FullLabel(s.ID.Ref())}})
+	for _, d := range v.Devices {
+		if d.NetworkClass == dossier.ClassPublic && len(v.used(d.ID)) > 0 {
+			out = append(out, about(refs(d.ID.Ref()), "device", d.Name))
 		}
 	}
 	return out
 }
 
-// startsAtLogin finds server software that serves nothing after a power cut.
-func startsAtLogin(d *dossier.Dossier) []Finding {
+// openToOutside finds sources that anybody outside can open.
+func openToOutside(v *view) []Finding {
+	return eachOutside(v, func(s dossier.Source) bool { return s.OutsidePassword == dossier.No })
+}
+
+// plainRemote finds sources whose passwords and pictures go outside unencrypted.
+func plainRemote(v *view) []Finding {
+	return eachOutside(v, func(s dossier.Source) bool { return s.OutsideEncrypted == dossier.No })
+}
+
+func eachOutside(v *view, wrong func(dossier.Source) bool) []Finding {
 	var out []Finding
-	for _, s := range d.Software {
-		if s.Does == dossier.SoftwareServer && (s.Starts == dossier.StartsAtLogin || s.Starts == dossier.StartsByHand) {
-			out = append(out, Finding{Subjects: []dossier.Ref{s.ID.Ref(), s.Device.Ref()},
-				Values: map[string]string{"software": s.Name, "device": d.Label(s.Device.Ref()), "starts": strings.ReplaceAll(string(s.Starts), "-", " ")}})
+	for _, s := range v.Sources {
+		if s.OutsidePort != 0 && wrong(s) {
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "port", fmt.Sprint(s.OutsidePort)))
 		}
 	}
 	return out
 }
 
-// titlesMissing finds folders of which the index holds fewer items than lie on the disk.
-func titlesMissing(d *dossier.Dossier) []Finding {
+// remoteServiceLeftOpen finds openings that were made for the work only and still are open.
+func remoteServiceLeftOpen(v *view) []Finding {
 	var out []Finding
-	for _, f := range d.Folders {
-		if f.ItemsInIndex > 0 && f.ItemsInIndex < f.ItemsOnDisk {
-			out = append(out, Finding{Subjects: []dossier.Ref{f.ID.Ref(), f.Source.Ref()}, Values: map[string]string{"folder": d.FullLabel(f.ID.Ref()),
-				"onDisk": fmt.Sprint(f.ItemsOnDisk), "inIndex": fmt.Sprint(f.ItemsInIndex), "missing": fmt.Sprint(f.ItemsOnDisk - f.ItemsInIndex)}})
+	for _, o := range v.Openings {
+		if o.Temporary == dossier.Yes && o.State == dossier.OpeningOpen {
+			out = append(out, about(refs(o.ID.Ref(), o.Device.Ref()), "device", v.Label(o.Device.Ref()), "transport", strings.ToUpper(string(o.Transport)), "port", fmt.Sprint(o.Port)))
 		}
 	}
 	return out
 }
 
-// restartOwed finds changes that wait for a restart to take effect.
-func restartOwed(d *dossier.Dossier) []Finding {
+// rateCapped finds paths on which a limit set at the server or at the device lies below what a
+// folder's heaviest files need.
+func rateCapped(v *view) []Finding {
 	var out []Finding
-	for _, c := range d.Changes {
-		if slices.Contains(c.Owing(), dossier.OwesRestart) {
-			out = append(out, Finding{Subjects: []dossier.Ref{c.ID.Ref(), c.Device.Ref()}, Values: map[string]string{"change": c.What, "device": d.Label(c.Device.Ref())}})
+	for _, p := range v.paths {
+		s, _ := v.Sources.Get(p.Source)
+		d, _ := v.Devices.Get(p.Device)
+		limit, subject := s.RateCapMbps, s.ID.Ref()
+		if limit == 0 || d.RateCapMbps > 0 && d.RateCapMbps < limit {
+			limit, subject = d.RateCapMbps, d.ID.Ref()
+		}
+		if limit == 0 {
+			continue
+		}
+		var needed float64
+		var of string
+		for _, f := range v.reached(p) {
+			for _, e := range f.Mix {
+				if n := rateNeeded(e); n > needed {
+					needed, of = n, v.FullLabel(f.ID.Ref())
+				}
+			}
+		}
+		if limit < needed {
+			out = append(out, about(refs(subject, p.ID.Ref()), "at", v.FullLabel(subject), "limit", number(limit), "needed", number(needed), "folder", of, "path", p.Name))
+		}
+	}
+	return out
+}
+
+// rateNeeded returns the least rate in Mb/s at which an entry's files play without a stall after
+// a wait of 5 s: a recorded peak is taken to last 30 s, an unknown one to be twice the average.
+func rateNeeded(e dossier.FormatEntry) float64 {
+	peak := e.PeakMbps
+	if peak == 0 {
+		peak = 2 * e.AverageMbps
+	}
+	const window, wait = 30, 5
+	return max(e.AverageMbps, peak*window/(window+wait))
+}
+
+// shareSeatsShort finds sets of paths that are more than their source lets in at once.
+func shareSeatsShort(v *view) []Finding {
+	var out []Finding
+	eachTogether(v, func(t dossier.Together, byDevice map[dossier.ID[dossier.Source]][]dossier.Path) {
+		for _, s := range v.Sources {
+			if n := len(byDevice[s.ID]); s.Seats > 0 && n > s.Seats {
+				out = append(out, about(refs(s.ID.Ref(), t.ID.Ref()), "source", v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "set", t.Name, "paths", fmt.Sprint(n)))
+			}
+		}
+	})
+	return out
+}
+
+func eachTogether(v *view, each func(dossier.Together, map[dossier.ID[dossier.Source]][]dossier.Path)) {
+	for _, t := range v.Togethers {
+		by := map[dossier.ID[dossier.Source]][]dossier.Path{}
+		for _, p := range v.paths {
+			if slices.Contains(t.Paths, p.ID) {
+				by[p.Source] = append(by[p.Source], p)
+			}
+		}
+		each(t, by)
+	}
+}
+
+// licenceSeatsShort finds accounts and licences used by more machines than they allow.
+func licenceSeatsShort(v *view) []Finding {
+	var out []Finding
+	for _, a := range v.Accounts {
+		if a.Seats > 0 && len(a.SignedIn) > a.Seats {
+			out = append(out, about(refs(a.ID.Ref()), "what", "The account "+a.Name, "seats", fmt.Sprint(a.Seats), "machines", fmt.Sprint(len(a.SignedIn))))
+		}
+	}
+	for _, s := range v.Software {
+		devices := map[dossier.ID[dossier.Device]]bool{}
+		for _, p := range v.used(s.Device) {
+			devices[p.Device] = true
+		}
+		if s.Does == dossier.SoftwareServer && s.Seats > 0 && len(devices) > s.Seats {
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "what", "The licence of "+v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "machines", fmt.Sprint(len(devices))))
+		}
+	}
+	return out
+}
+
+// accountDiffers finds paths whose device is signed in with another account than its source is
+// opened with.
+func accountDiffers(v *view) []Finding {
+	var out []Finding
+	for _, p := range v.paths {
+		s, _ := v.Sources.Get(p.Source)
+		if p.Account != "" && s.Account != "" && p.Account != s.Account {
+			out = append(out, about(refs(p.ID.Ref(), p.Account.Ref(), s.Account.Ref()), "path", p.Name, "device", v.Label(p.Device.Ref()),
+				"account", v.Label(p.Account.Ref()), "other", v.Label(s.Account.Ref()), "source", v.FullLabel(s.ID.Ref())))
+		}
+	}
+	return out
+}
+
+// unknownKind finds devices that a server serves without knowing what they are.
+func unknownKind(v *view) []Finding {
+	var out []Finding
+	for _, d := range v.Devices {
+		if strings.EqualFold(d.RecognisedAs, "unknown") {
+			out = append(out, about(refs(d.ID.Ref()), "device", d.Name))
 		}
 	}
 	return out

@@ -49,7 +49,7 @@ func estate() *dossier.Dossier {
 func BenchmarkEvaluateAHomeOf60Devices(b *testing.B) {
 	d := estate()
 	for b.Loop() {
-		network.Findings(d)
+		network.Findings(d, homes.Day)
 		proving.Cover(proving.Standings(d))
 	}
 	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)

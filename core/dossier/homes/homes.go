@@ -25,9 +25,9 @@ func id(kind string, n int) string {
 }
 
 // ID returns the id of the n-th record of kind T.
-func ID[T dossier.Record](n int) dossier.ID[T] {
-	return dossier.ID[T](id(dossier.KindOf(reflect.TypeFor[T]()).Name, n))
-}
+func ID[T dossier.Record](n int) dossier.ID[T] { return dossier.ID[T](id(kindOf[T]().Name, n)) }
+
+func kindOf[T dossier.Record]() *dossier.Kind { return dossier.KindOf(reflect.TypeFor[T]()) }
 
 // RoomID returns the id of the n-th room.
 func RoomID(n int) dossier.ID[dossier.Room] { return ID[dossier.Room](n) }
@@ -133,6 +133,7 @@ func Full() *dossier.Dossier {
 		d.Changes[0].Done = d.Changes[0].Owes
 		d.Openings[0].LastPort = d.Openings[0].Port
 		d.Segments[0].PoolLast = d.Segments[0].PoolFirst
+		d.LeaseOffers[0].PoolLast = d.LeaseOffers[0].PoolFirst
 		d.Paths[0].FallBack = ""
 		second := d.Interfaces[0]
 		second.ID, second.Name = ID[dossier.Interface](1), "second"

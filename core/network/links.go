@@ -1,0 +1,222 @@
+package network
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"kaiku/core/dossier"
+)
+
+// wired are the kinds of link that switches forward between.
+var wired = []dossier.LinkKind{dossier.LinkCable, dossier.LinkPowerline, dossier.LinkCoax, dossier.LinkFibre}
+
+// cableLoop finds links that close a ring among switches, routers and access points. A broadcast
+// then runs round for ever, unless they agree on leaving one link out (IEEE 802.1Q, clause 13).
+func cableLoop(v *view) []Finding {
+	var out []Finding
+	joined := map[dossier.ID[dossier.Device]]dossier.ID[dossier.Device]{}
+	var root func(dossier.ID[dossier.Device]) dossier.ID[dossier.Device]
+	root = func(d dossier.ID[dossier.Device]) dossier.ID[dossier.Device] {
+		if up, ok := joined[d]; ok && up != d {
+			return root(up)
+		}
+		return d
+	}
+	for _, l := range v.Links {
+		near, far := v.endsOf(l)
+		if !slices.Contains(wired, l.Kind) || !gear(near) || !gear(far) {
+			continue
+		}
+		a, b := root(near.ID), root(far.ID)
+		if a != b {
+			joined[a] = b
+			continue
+		}
+		out = append(out, about(refs(l.ID.Ref(), near.ID.Ref(), far.ID.Ref()), "near", v.FullLabel(l.Near.Ref()), "far", v.FullLabel(l.Far.Ref())))
+	}
+	return out
+}
+
+func (v *view) endsOf(l dossier.Link) (near, far dossier.Device) {
+	a, _ := v.Interfaces.Get(l.Near)
+	b, _ := v.Interfaces.Get(l.Far)
+	near, _ = v.Devices.Get(a.Device)
+	far, _ = v.Devices.Get(b.Device)
+	return near, far
+}
+
+// outletsSharePort finds two outlets recorded as patched to one port: one of them is not.
+func outletsSharePort(v *view) []Finding {
+	var out []Finding
+	for n, o := range v.Outlets {
+		for _, p := range v.Outlets[:n] {
+			if o.PatchedTo != "" && o.PatchedTo == p.PatchedTo {
+				out = append(out, about(refs(o.ID.Ref(), p.ID.Ref(), o.PatchedTo.Ref()), "outlet", v.FullLabel(o.ID.Ref()), "other", v.FullLabel(p.ID.Ref()), "port", v.FullLabel(o.PatchedTo.Ref())))
+			}
+		}
+	}
+	return out
+}
+
+// linkBelowPort finds cables over which two ports agreed on less than both can do: mostly a
+// damaged pair, for which 1000 Mb/s needs all four (IEEE 802.3, clause 40).
+func linkBelowPort(v *view) []Finding {
+	var out []Finding
+	for _, l := range v.Links {
+		near, _ := v.Interfaces.Get(l.Near)
+		far, _ := v.Interfaces.Get(l.Far)
+		could := min(near.PortMbps, far.PortMbps)
+		if l.Kind == dossier.LinkCable && l.RateMbps > 0 && could > 0 && l.RateMbps < could {
+			out = append(out, about(refs(l.ID.Ref(), near.Device.Ref(), far.Device.Ref()),
+				"near", v.FullLabel(near.ID.Ref()), "far", v.FullLabel(far.ID.Ref()), "rate", number(l.RateMbps), "could", number(could)))
+		}
+	}
+	return out
+}
+
+// wirelessBesideOutlet finds devices that stay put, on radio, although they have a wired port and
+// there is a working outlet in their room, and the port is no slower than the measured radio:
+// many screens have ports of 100 Mb/s.
+func wirelessBesideOutlet(v *view) []Finding {
+	var out []Finding
+	for _, d := range v.Devices {
+		port, radio := v.portAndRadio(d.ID)
+		if d.Carried || d.Room == "" || port.ID == "" || radio.ID == "" {
+			continue
+		}
+		measured, _ := v.newest(d.ID, dossier.DownMbps)
+		for _, o := range v.Outlets {
+			could := o.TestedMbps
+			if port.PortMbps > 0 {
+				could = min(could, port.PortMbps)
+			}
+			if o.Room != d.Room || could == 0 || could*wiredGoodput < measured.Value || v.plugged(o.ID) {
+				continue
+			}
+			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "could", number(could), "measured", "nobody measured how fast")
+			if measured.Value > 0 {
+				f.Values["measured"] = number(measured.Value) + " Mb/s were measured"
+			}
+			out = append(out, f)
+			break
+		}
+	}
+	return out
+}
+
+// wiredGoodput is the part of a wired rate that TCP carries: 1448 payload bytes of 1538 on the
+// wire (IPv4 with time stamps, MTU 1500).
+const wiredGoodput = 0.9415
+
+// portAndRadio returns the device's wired adapter that no link uses and its radio adapter, where
+// the radio is what it is on the network by.
+func (v *view) portAndRadio(device dossier.ID[dossier.Device]) (port, radio dossier.Interface) {
+	for _, i := range v.adapters[device] {
+		used := len(i.Addresses) > 0 || slices.ContainsFunc(v.Links, func(l dossier.Link) bool { return l.Near == i.ID || l.Far == i.ID })
+		switch {
+		case i.Medium == dossier.OnCable && used:
+			return dossier.Interface{}, dossier.Interface{}
+		case i.Medium == dossier.OnCable:
+			port = i
+		case i.Medium == dossier.OnRadio && used:
+			radio = i
+		}
+	}
+	return port, radio
+}
+
+func (v *view) plugged(o dossier.ID[dossier.Outlet]) bool {
+	return slices.ContainsFunc(v.Links, func(l dossier.Link) bool { return l.Outlet == o })
+}
+
+// Signal levels below which a station falls back to rates that no longer carry high-definition
+// pictures, or for a screen that shows 2160 lines; planning values of the trade.
+const (
+	weakDbm    = -70
+	weakUHDDbm = -67
+)
+
+// weakSignal finds devices whose newest signal reading is too weak for what they show.
+func weakSignal(v *view) []Finding {
+	var out []Finding
+	for _, d := range v.Devices {
+		r, found := v.newest(d.ID, dossier.SignalDbm)
+		limit := float64(weakDbm)
+		if hasRole(d, dossier.RoleScreen) && !d.Carried && v.showsUHD(d.ID) {
+			limit = weakUHDDbm
+		}
+		if !found || r.Value >= limit {
+			continue
+		}
+		with := "itself"
+		if r.With != "" {
+			with = r.With
+		}
+		out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "signal", number(r.Value), "limit", number(limit), "with", with))
+	}
+	return out
+}
+
+func (v *view) showsUHD(device dossier.ID[dossier.Device]) bool {
+	return slices.ContainsFunc(v.paths, func(p dossier.Path) bool {
+		return p.Device == device && slices.ContainsFunc(v.reached(p), func(f dossier.Folder) bool {
+			return slices.ContainsFunc(f.Mix, func(e dossier.FormatEntry) bool { return e.Height >= 2160 })
+		})
+	})
+}
+
+// crowdedPercent is how much of a channel's time others may take before it counts as crowded: a
+// channel half taken leaves a station less than half of its rate.
+const crowdedPercent = 50
+
+// sameChannelCrowded finds radios of the home that share a channel, so that they wait for each
+// other, and devices that read their channel as busy.
+func sameChannelCrowded(v *view) []Finding {
+	var out []Finding
+	for n, i := range v.Interfaces {
+		if !v.sends(i) {
+			continue
+		}
+		f := about(refs(i.ID.Ref(), i.Device.Ref()), "radio", v.FullLabel(i.ID.Ref()), "channel", fmt.Sprint(i.Channel), "band", strings.ReplaceAll(string(i.Band), "-ghz", " GHz"))
+		for _, o := range v.Interfaces[:n] {
+			if o.Device != i.Device && v.sends(o) && overlap(i, o) {
+				f.Subjects = append(f.Subjects, o.ID.Ref())
+			}
+		}
+		if len(f.Subjects) > 2 {
+			var names []string
+			for _, r := range f.Subjects[2:] {
+				names = append(names, v.FullLabel(r))
+			}
+			f.Values["why"] = "shares its channel with " + strings.Join(names, ", ")
+			out = append(out, f)
+		}
+	}
+	for _, d := range v.Devices {
+		if r, found := v.newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
+			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it taken for "+number(r.Value)+" % of the time"))
+		}
+	}
+	return out
+}
+
+func (v *view) sends(i dossier.Interface) bool {
+	d, _ := v.Devices.Get(i.Device)
+	return i.Band != "" && i.Channel != 0 && gear(d)
+}
+
+// overlap tells whether two radios hear each other's channel. In 2.4 GHz channels lie 5 MHz apart
+// and are 20 MHz wide (IEEE 802.11, clause 15.4.4.3).
+func overlap(a, b dossier.Interface) bool {
+	if a.Band != b.Band {
+		return false
+	}
+	if a.Band == dossier.Band2 {
+		return a.Channel-b.Channel < 5 && b.Channel-a.Channel < 5
+	}
+	return a.Channel == b.Channel
+}
+
+// number writes a value without needless digits.
+func number(f float64) string { return fmt.Sprintf("%.4g", f) }
