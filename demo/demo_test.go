@@ -30,18 +30,47 @@ func fill(t *testing.T, today time.Time) (*service.Service, *store.Store) {
 	return s, st
 }
 
-func TestTheKeepersHouseShowsWhatItIsMeantTo(t *testing.T) {
-	today := time.Date(2026, 3, 30, 8, 0, 0, 0, time.UTC)
-	_, st := fill(t, today)
-	home, err := st.HomeByCode(t.Context(), "H-0001")
+var today = time.Date(2026, 3, 30, 8, 0, 0, 0, time.UTC)
+
+func load(t *testing.T, st *store.Store, code string) *dossier.Dossier {
+	home, err := st.HomeByCode(t.Context(), code)
 	require.NoError(t, err)
 	d, err := st.Load(t.Context(), home)
 	require.NoError(t, err)
+	return d
+}
 
-	found := network.Findings(d, today)
-	require.Len(t, found, 1, "the stick on the guest segment, and nothing else")
-	assert.Equal(t, "different-segments", found[0].Code)
-	assert.Equal(t, proving.Coverage{Required: 17, Proven: 1, Failed: 1, Untried: 14, Excepted: 1}, proving.Cover(proving.Standings(d)))
+// Each home shows what it is there to show, and no other blocker.
+func TestTheHomesShowWhatTheyAreMeantTo(t *testing.T) {
+	_, st := fill(t, today)
+	for code, want := range map[string]struct {
+		findings []string
+		coverage proving.Coverage
+	}{
+		"H-0001": {[]string{"different-segments", "weak-signal", "same-channel-crowded", "ends-soon"}, proving.Coverage{Required: 17, Proven: 1, Failed: 1, Untried: 14, Excepted: 1}},
+		"H-0002": {[]string{"ends-soon"}, proving.Coverage{Required: 25, Proven: 25}},
+		"H-0003": {[]string{"outer-address-private", "listens-elsewhere"}, proving.Coverage{Required: 12, Untried: 12}},
+		"H-0004": {[]string{"unknown-kind", "marks-kept-apart"}, proving.Coverage{Required: 28, Stale: 25, Untried: 3}},
+		"H-0005": {[]string{"carrier-shared-address", "wake-impossible"}, proving.Coverage{Required: 5, Untried: 5}},
+	} {
+		d := load(t, st, code)
+		var codes []string
+		for _, f := range network.Findings(d, today) {
+			codes = append(codes, f.Code)
+		}
+		assert.Equal(t, want.findings, codes, code)
+		assert.Equal(t, want.coverage, proving.Cover(proving.Standings(d)), code)
+		replayed := &dossier.Dossier{}
+		journal, err := st.Journal(t.Context(), d.Home().ID, store.JournalQuery{})
+		require.NoError(t, err)
+		require.NoError(t, dossier.Apply(replayed, journal))
+		assert.Equal(t, d, replayed, code)
+	}
+}
+
+func TestTheKeepersHouseIsInTheMiddleOfCommissioning(t *testing.T) {
+	_, st := fill(t, today)
+	d := load(t, st, "H-0001")
 	require.Len(t, d.Issues, 1)
 	assert.Equal(t, dossier.IssueInHand, d.Issues[0].State)
 	require.Len(t, d.Handovers, 1)
@@ -49,21 +78,15 @@ func TestTheKeepersHouseShowsWhatItIsMeantTo(t *testing.T) {
 	for _, k := range dossier.Kinds {
 		assert.NotZero(t, k.In(d).Len(), "the demo shows a "+k.Name)
 	}
-	journal, err := st.Journal(t.Context(), home, store.JournalQuery{})
+	journal, err := st.Journal(t.Context(), d.Home().ID, store.JournalQuery{})
 	require.NoError(t, err)
 	assert.WithinDuration(t, today.AddDate(0, 0, -21), journal[0].At, 24*time.Hour)
-	replayed := &dossier.Dossier{}
-	require.NoError(t, dossier.Apply(replayed, journal))
-	assert.Equal(t, d, replayed)
 }
 
 // The record of the house must say what its devices say of themselves.
 func TestTheRecordFitsTheHouse(t *testing.T) {
 	_, st := fill(t, time.Now())
-	home, err := st.HomeByCode(t.Context(), "H-0001")
-	require.NoError(t, err)
-	d, err := st.Load(t.Context(), home)
-	require.NoError(t, err)
+	d := load(t, st, "H-0001")
 	h := practice.New(1)
 	assert.Equal(t, h.Server.Address, netip.AddrPortFrom(d.AddressOf(d.Sources[0]), uint16(d.Sources[0].Port)))
 	assert.Equal(t, h.Server.UDN, d.Sources[0].UDN)
@@ -71,21 +94,25 @@ func TestTheRecordFitsTheHouse(t *testing.T) {
 	assert.Equal(t, h.Segment, d.Segments[0].Prefix)
 }
 
-// Only made-up data: telephone numbers and hardware addresses are of the kinds set aside for it.
+// Only made-up data: telephone numbers, addresses and hardware addresses are of the kinds set
+// aside for it.
 func TestTheDemoIsMadeUp(t *testing.T) {
 	_, st := fill(t, time.Now())
-	home, err := st.HomeByCode(t.Context(), "H-0001")
-	require.NoError(t, err)
-	d, err := st.Load(t.Context(), home)
-	require.NoError(t, err)
-	for _, c := range d.Home().Contacts {
-		assert.Regexp(t, regexp.MustCompile(`^555-01\d\d$`), c.Phone)
-		assert.Regexp(t, regexp.MustCompile(`@example\.org$`), c.Email)
-	}
-	for _, i := range d.Interfaces {
-		assert.Regexp(t, regexp.MustCompile(`^.[26ae]:`), string(i.HardwareAddress), "locally administered")
-		for _, a := range i.Addresses {
-			assert.True(t, a.IsLoopback(), "the living house is on loopback: %s", a)
+	for n := 1; n <= 5; n++ {
+		code := fmt.Sprintf("H-%04d", n)
+		d := load(t, st, code)
+		for _, c := range d.Home().Contacts {
+			assert.Regexp(t, regexp.MustCompile(`^555-01\d\d$`), c.Phone)
+			assert.Regexp(t, regexp.MustCompile(`@example\.org$`), c.Email)
+		}
+		for _, i := range d.Interfaces {
+			assert.Regexp(t, regexp.MustCompile(`^.[26ae]:`), string(i.HardwareAddress), "locally administered")
+			for _, a := range i.Addresses {
+				if i.Facing == dossier.FacingOutside {
+					continue
+				}
+				assert.True(t, a.IsLoopback() == (n == 1) && (n == 1 || a.IsPrivate()), "only the living house is on loopback, the others on paper: %s %s", code, a)
+			}
 		}
 	}
 }

@@ -33,7 +33,7 @@ func filled(t *testing.T, p service.Prober) (*service.Service, map[string]servic
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
-	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1))
+	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1, "H-0001"))
 	s := service.New(st, service.Options{Prober: p})
 	people, err := st.People(t.Context())
 	require.NoError(t, err)
