@@ -38,7 +38,13 @@ func (a *App) findingCommand() *cobra.Command {
 		}
 		return a.show(findings, []string{"Severity", "Code", "About", "What, and the remedy"}, rows)
 	}}
-	return group("finding", "What is wrong with the home", list.RunE, list)
+	var every []cobra.Completion
+	for _, c := range network.Codes {
+		every = append(every, c.Name)
+	}
+	explain := &cobra.Command{Use: "explain CODE", Short: "What a finding says and asks for", Args: cobra.ExactArgs(1), RunE: a.findingExplain, ValidArgsFunction: cobra.FixedCompletions(every, cobra.ShellCompDirectiveNoFileComp)}
+	codes := &cobra.Command{Use: "codes", Short: "All that can be found", Args: cobra.NoArgs, RunE: a.findingCodes}
+	return group("finding", "What is wrong with the home", list.RunE, list, explain, codes)
 }
 
 func (a *App) testCommand() *cobra.Command {

@@ -238,6 +238,11 @@ func (c *Client) Findings(ctx context.Context, code string) ([]wire.Finding, err
 	return get[[]wire.Finding](ctx, c, "/households/"+code+"/findings")
 }
 
+// Survey returns the walk through a home: what is missing and found in each room.
+func (c *Client) Survey(ctx context.Context, code string) (wire.Survey, error) {
+	return get[wire.Survey](ctx, c, "/households/"+code+"/survey")
+}
+
 // Plan returns the test plan with where each test stands.
 func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
 	return get[wire.Plan](ctx, c, "/households/"+code+"/tests")

@@ -61,13 +61,13 @@ func (b *builder) keepersHouse(octet byte) {
 	}
 	lampFilms := path("lamp room films", screen)
 	parlourFilms := path("parlour films", stick)
-	b.survey(code, server, screen)
+	b.survey(code, server, screen, home)
 	b.inventory(code, server, screen, source, lampFilms, parlourFilms)
 	b.commission(code, server, home, lampFilms, parlourFilms)
 }
 
 // survey adds what was found on the walk through the house.
-func (b *builder) survey(code string, server, screen dossier.Device) {
+func (b *builder) survey(code string, server, screen dossier.Device, home dossier.Segment) {
 	d := b.home(code)
 	room := func(name string) dossier.ID[dossier.Room] {
 		return named(d.Rooms, func(r dossier.Room) bool { return r.Name == name }).ID
@@ -81,6 +81,7 @@ func (b *builder) survey(code string, server, screen dossier.Device) {
 	put(b, "petri", code, dossier.Line{Name: "fibre", Kind: dossier.LineFibre, Provider: "the parish line company", Router: port.Device, SoldDownMbps: 200, SoldUpMbps: 100,
 		DownMbps: 187, UpMbps: 96, MeasuredAt: b.clock.now, OuterAddress: netip.MustParseAddr("203.0.113.17"), SeenAddress: netip.MustParseAddr("203.0.113.17"), OuterPrefix: netip.MustParsePrefix("2001:db8:40::/56")})
 	put(b, "petri", code, dossier.Link{Near: adapter("granite server", "eth0"), Far: port.ID, Kind: dossier.LinkCable, RateMbps: 1000, Outlet: cellar.ID})
+	set(&site{builder: b, code: code, as: "petri"}, home.ID, func(s *dossier.Segment) { s.LeaseServers = []dossier.ID[dossier.Device]{port.Device} })
 	radio := put(b, "petri", code, dossier.Interface{Device: port.Device, Name: "radio", HardwareAddress: "02:4b:49:00:01:05", Medium: dossier.OnRadio, SSID: "Keepers", Band: dossier.Band5, Channel: 44, Facing: dossier.FacingHome})
 	repeater := put(b, "petri", code, dossier.Device{Name: "bedroom repeater", Room: room("keeper's bedroom"), Roles: []dossier.Role{dossier.RoleRepeater}, Make: "Orre", Model: "OR-R Buoy", Handling: "it took a day to find its place"})
 	bridge := put(b, "petri", code, dossier.Interface{Device: repeater.ID, Name: "radio", HardwareAddress: "02:4b:49:00:01:40", Medium: dossier.OnRadio, SSID: "Keepers", Band: dossier.Band5, Channel: 44})

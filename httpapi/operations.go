@@ -216,6 +216,10 @@ func (s *Server) registerHouseholds() {
 }
 
 func (s *Server) registerProving() {
+	operation(s, "show-survey", http.MethodGet, "/households/{code}/survey", "The walk through the home: what is missing in each room", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Survey], error) {
+		v, err := s.service.Survey(ctx, a, in.Code)
+		return &answer[wire.Survey]{Body: v}, err
+	})
 	operation(s, "list-findings", http.MethodGet, "/households/{code}/findings", "List findings", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Finding], error) {
 		f, err := s.service.Findings(ctx, a, in.Code)
 		return &answer[[]wire.Finding]{Body: f}, err

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
-	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -20,19 +19,6 @@ func (s *Service) Findings(ctx context.Context, a Actor, code string) ([]wire.Fi
 		return nil, err
 	}
 	return findingsOf(d, s.now()), nil
-}
-
-func findingsOf(d *dossier.Dossier, now time.Time) []wire.Finding {
-	out := []wire.Finding{}
-	for _, f := range network.Findings(d, now) {
-		said := wording.Finding(f)
-		one := wire.Finding{Code: f.Code, Severity: f.Severity, Values: f.Values, Sentence: said.Sentence, Remedy: said.Remedy}
-		for _, r := range f.Subjects {
-			one.Subjects = append(one.Subjects, named(d, r))
-		}
-		out = append(out, one)
-	}
-	return out
 }
 
 func named(d *dossier.Dossier, r dossier.Ref) wire.Named {

@@ -38,6 +38,7 @@ var allowedArrows = map[string][]string{
 	"core/dossier":       {},
 	"core/dossier/homes": {"core/dossier"},
 	"core/network":       {"core/dossier"},
+	"core/survey":        {"core/dossier", "core/network"},
 	"core/proving":       {"core/dossier", "core/network"},
 	"core/custody":       {"core/dossier", "core/network", "core/proving"},
 	"wording":            {"core/"},

@@ -1,6 +1,15 @@
 package dossier
 
-import "net/netip"
+import (
+	"net/netip"
+	"slices"
+)
+
+// Networked tells whether a device of these roles is on the network at all: a plain screen or a
+// receiver need not be.
+func (d Device) Networked() bool {
+	return slices.ContainsFunc(d.Roles, func(r Role) bool { return r != RoleScreen && r != RoleReceiver })
+}
 
 // InterfacesOf returns the adapters of a device, in the order of their ids.
 func (d *Dossier) InterfacesOf(device ID[Device]) []Interface {

@@ -360,6 +360,9 @@ func kindName(t reflect.Type) string {
 // Table returns the name of the kind's table.
 func (k *Kind) Table() string { return strings.ReplaceAll(k.Plural, "-", "_") }
 
+// Refs returns the references the member holds in the record.
+func (f Field) Refs(r Record) []Ref { return f.refs(reflect.ValueOf(r)) }
+
 // refs returns the references the member holds in the record.
 func (f Field) refs(record reflect.Value) []Ref {
 	v := f.In(record)

@@ -177,3 +177,98 @@ func TestFindingsAreTheSameEveryTime(t *testing.T) {
 		assert.Equal(t, before, d, "a computation changed the dossier")
 	})
 }
+
+// "Is everything on the same network?" has one answer for the home and one for each path.
+func TestOneNetwork(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		change func(*dossier.Dossier)
+		home   network.Union
+		path   network.Union
+		apart  int
+	}{
+		{"in one segment", func(*dossier.Dossier) {}, network.UnionWhole, network.UnionWhole, 0},
+		{"nobody recorded where the screen is", func(d *dossier.Dossier) {
+			d.Devices[1].Roles = append(d.Devices[1].Roles, dossier.RolePlayer)
+			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = "", nil
+		}, network.UnionUnknown, network.UnionUnknown, 0},
+		{"a plain screen is not asked for", func(d *dossier.Dossier) { d.Interfaces[1].Segment, d.Interfaces[1].Addresses = "", nil }, network.UnionWhole, network.UnionUnknown, 0},
+		{"with the guests", func(d *dossier.Dossier) {
+			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
+		}, network.UnionApart, network.UnionApart, 1},
+		{"with the guests, multicast is passed on", func(d *dossier.Dossier) {
+			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
+			d.Segments[0].MulticastTo = []dossier.ID[dossier.Segment]{d.Segments[1].ID}
+		}, network.UnionApart, network.UnionPassed, 1},
+		{"with the guests, found by a typed address", func(d *dossier.Dossier) {
+			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
+			d.Paths[0].FoundBy = dossier.ByTypedAddress
+		}, network.UnionApart, network.UnionRouted, 1},
+		{"kept apart from the home all the same", func(d *dossier.Dossier) {
+			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = d.Segments[1].ID, addr("10.20.5.11")
+			d.Paths[0].FoundBy, d.Segments[1].Isolation = dossier.ByTypedAddress, dossier.IsolationBoth
+		}, network.UnionApart, network.UnionApart, 1},
+		{"two radios of one segment kept apart", func(d *dossier.Dossier) {
+			d.Interfaces[0].Medium, d.Interfaces[1].Medium, d.Segments[0].Isolation = dossier.OnRadio, dossier.OnRadio, dossier.IsolationRadioToRadio
+		}, network.UnionWhole, network.UnionApart, 0},
+		{"a wired server is reached all the same", func(d *dossier.Dossier) {
+			d.Interfaces[0].Medium, d.Interfaces[1].Medium, d.Segments[0].Isolation = dossier.OnCable, dossier.OnRadio, dossier.IsolationRadioToRadio
+		}, network.UnionWhole, network.UnionWhole, 0},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := homes.Small().Clone()
+			c.change(d)
+			h := network.OneNetwork(d)
+			assert.Equal(t, c.home, h.Union)
+			assert.Len(t, h.Apart, c.apart)
+			require.Len(t, h.Paths, 1)
+			assert.Equal(t, c.path, h.Paths[0].Union)
+		})
+	}
+}
+
+func TestOutside(t *testing.T) {
+	for _, c := range []struct {
+		name        string
+		outer, seen string
+		prefix      string
+		second      bool
+		v4, v6      network.OuterKind
+		canServe    bool
+	}{
+		{"nothing is known", "", "", "", false, network.OuterUnknown, network.OuterUnknown, false},
+		{"an address of its own", "203.0.113.9", "203.0.113.9", "", false, network.OuterPublic, network.OuterUnknown, true},
+		{"shared by the carrier", "100.64.3.4", "198.51.100.1", "", false, network.OuterCarrierShared, network.OuterUnknown, false},
+		{"shared by the carrier, with IPv6", "100.64.3.4", "198.51.100.1", "2001:db8:7::/56", false, network.OuterCarrierShared, network.OuterPublic, true},
+		{"a unique local prefix is no way in", "100.64.3.4", "", "fd00:7::/56", false, network.OuterCarrierShared, network.OuterUnknown, false},
+		{"private, nothing recorded between", "10.0.0.4", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
+		{"private behind a second router", "192.168.1.2", "198.51.100.1", "", true, network.OuterSecondRouter, network.OuterUnknown, false},
+		{"dual-stack lite", "192.0.0.2", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
+		{"seen outside as another", "203.0.113.9", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := homes.Small().Clone()
+			router := dossier.Device{Name: "router", Roles: []dossier.Role{dossier.RoleRouter}}
+			homes.PutIn(d, 7, router)
+			l := dossier.Line{Name: "line", Router: homes.ID[dossier.Device](7)}
+			for text, into := range map[*string]*netip.Addr{&c.outer: &l.OuterAddress, &c.seen: &l.SeenAddress} {
+				if *text != "" {
+					*into = netip.MustParseAddr(*text)
+				}
+			}
+			if c.prefix != "" {
+				l.OuterPrefix = netip.MustParsePrefix(c.prefix)
+			}
+			if c.second {
+				homes.PutIn(d, 8, router)
+				homes.PutIn(d, 7, dossier.Interface{Device: homes.ID[dossier.Device](7), Name: "wan", Facing: dossier.FacingOutside})
+				homes.PutIn(d, 8, dossier.Interface{Device: homes.ID[dossier.Device](8), Name: "lan"})
+				homes.PutIn(d, 7, dossier.Link{Near: homes.ID[dossier.Interface](7), Far: homes.ID[dossier.Interface](8), Kind: dossier.LinkCable})
+			}
+			homes.PutIn(d, 7, l)
+			r := network.Outside(d)[0]
+			assert.Equal(t, []network.OuterKind{c.v4, c.v6}, []network.OuterKind{r.V4, r.V6})
+			assert.Equal(t, c.canServe, r.CanServe)
+		})
+	}
+}

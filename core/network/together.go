@@ -64,6 +64,7 @@ func OneNetwork(d *dossier.Dossier) HomeUnion {
 	}
 	for _, one := range media {
 		switch at := v.at(one.ID); {
+		case len(at) == 0 && !one.Networked():
 		case len(at) == 0:
 			h.Unknown = append(h.Unknown, one.ID)
 		case slices.Contains(at, h.Segment):

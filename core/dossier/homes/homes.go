@@ -261,3 +261,12 @@ func plain(t *rapid.T, f dossier.Field, v reflect.Value, n int) any {
 }
 
 var word = rapid.StringMatching(`[a-zåäö~/@ ]{1,8}`)
+
+// PutIn puts a record into d under the n-th id of its kind.
+func PutIn(d *dossier.Dossier, n int, r dossier.Record) {
+	k := dossier.KindOf(reflect.TypeOf(r))
+	p := reflect.New(k.Type)
+	p.Elem().Set(reflect.ValueOf(r))
+	dossier.SetID(p.Interface(), id(k.Name, n))
+	k.In(d).PutAny(p.Interface())
+}

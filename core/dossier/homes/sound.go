@@ -2,6 +2,7 @@ package homes
 
 import (
 	"fmt"
+	"maps"
 	"net/netip"
 
 	"pgregory.net/rapid"
@@ -27,7 +28,7 @@ type SoundHome struct {
 	ScreenPath, PlayerPath    dossier.ID[dossier.Path]
 	Software                  dossier.ID[dossier.Software]
 	Evening                   dossier.ID[dossier.Together]
-	Copy                      dossier.ID[dossier.SettingsCopy]
+	SettingsCopy              dossier.ID[dossier.SettingsCopy]
 	Opening                   dossier.ID[dossier.Opening]
 	t                         *rapid.T
 	made                      map[string]int
@@ -50,6 +51,13 @@ func Sound(t *rapid.T) *SoundHome {
 	}
 	stampAll(h.Dossier)
 	return h
+}
+
+// Copy returns the home again, to be changed without the first.
+func (h *SoundHome) Copy() *SoundHome {
+	c := *h
+	c.Dossier, c.made = h.Clone(), maps.Clone(h.made)
+	return &c
 }
 
 // Put adds a record with the next id of its kind and returns that.
@@ -139,7 +147,7 @@ func (h *SoundHome) server() {
 	h.Folder = Put(h, dossier.Folder{Source: h.Source, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: items, ItemsInIndex: items, ReadableBy: []string{"media"},
 		Mix: []dossier.FormatEntry{{Container: "mkv", Height: 1080, AverageMbps: 8, PeakMbps: 20}}})
 	h.Software = Put(h, dossier.Software{Device: h.Server, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsWithMachine, RunsAs: "media", EndsOn: "2027-01-01"})
-	h.Copy = Put(h, dossier.SettingsCopy{Device: h.Server, TakenAt: Day, Holds: dossier.CopySettings, Where: "office"})
+	h.SettingsCopy = Put(h, dossier.SettingsCopy{Device: h.Server, TakenAt: Day, Holds: dossier.CopySettings, Where: "office"})
 	h.Opening = Put(h, dossier.Opening{Device: h.Server, Transport: dossier.TCP, Port: 8200, Direction: dossier.Inward, State: dossier.OpeningOpen})
 	Put(h, dossier.Opening{Device: h.Server, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, State: dossier.OpeningOpen})
 }

@@ -1,0 +1,127 @@
+package service
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/survey"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// Survey returns the walk through a home with what is missing and found in each room, and what is
+// known of its network.
+func (s *Service) Survey(ctx context.Context, a Actor, code string) (wire.Survey, error) {
+	d, err := s.Home(ctx, a, "show-survey", code)
+	if err != nil {
+		return wire.Survey{}, err
+	}
+	out := wire.Survey{Revision: d.Revision, Network: oneNetwork(d), Lines: []wire.LineReach{}, MayWrite: a.may(Writes, d, nil)}
+	for _, r := range network.Outside(d) {
+		line := wire.LineReach{Line: named(d, r.Line.Ref()), V4: r.V4, V6: r.V6, CanServe: r.CanServe, Sentence: wording.Reach(r)}
+		if r.Box != "" {
+			line.Box = named(d, r.Box.Ref())
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	found := survey.ByRoom(d, network.Findings(d, s.now()))
+	for _, stop := range survey.Walk(d) {
+		one := stopOf(d, stop, found[stop.Room])
+		out.Missing += len(one.Gaps)
+		out.Stops = append(out.Stops, one)
+	}
+	return out, nil
+}
+
+func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding) wire.Stop {
+	one := wire.Stop{Gaps: []wire.Gap{}, Findings: findingsSaid(d, found), Wishes: []string{}, Outlets: []wire.Named{}, Devices: []wire.Named{}}
+	if r, ok := d.Rooms.Get(stop.Room); ok {
+		one.Room, one.Floor = named(d, r.ID.Ref()), r.Floor
+	}
+	for _, g := range stop.Gaps {
+		i := slices.IndexFunc(survey.GapKinds, func(k survey.GapKind) bool { return k.Name == g.Code })
+		about := wire.Named{}
+		if g.Subject != (dossier.Ref{}) {
+			about = named(d, g.Subject)
+			if g.Subject.Kind == "outlet" { // the room is said by the stop
+				about.Label = d.Label(g.Subject)
+			}
+		}
+		said := wording.Gap(g, about.Label)
+		one.Gaps = append(one.Gaps, wire.Gap{Code: g.Code, About: about, Sentence: said.Sentence, Remedy: said.Remedy, Kind: survey.GapKinds[i].Kind, Members: append([]string{}, survey.GapKinds[i].Members...)})
+	}
+	if stop.Room == "" {
+		return one
+	}
+	for _, w := range d.Wishes {
+		if w.Room == stop.Room {
+			one.Wishes = append(one.Wishes, wording.Plain(string(w.What)))
+		}
+	}
+	for _, o := range d.Outlets {
+		if o.Room == stop.Room {
+			one.Outlets = append(one.Outlets, wire.Named{Ref: o.ID.Ref(), Label: o.Name})
+		}
+	}
+	slices.SortFunc(one.Outlets, func(a, b wire.Named) int { return strings.Compare(a.Label, b.Label) })
+	for _, v := range d.Devices {
+		if v.Room == stop.Room {
+			one.Devices = append(one.Devices, named(d, v.ID.Ref()))
+		}
+	}
+	for _, p := range d.Attachments {
+		if strings.HasPrefix(p.MediaType, "image/") && survey.RoomOf(d, p.Subject) == stop.Room {
+			one.Photos++
+		}
+	}
+	return one
+}
+
+// oneNetwork says whether everything is on the same network.
+func oneNetwork(d *dossier.Dossier) wire.OneNetwork {
+	h := network.OneNetwork(d)
+	list := func(ids []dossier.ID[dossier.Device]) string {
+		var names []string
+		for _, id := range ids {
+			names = append(names, d.Label(id.Ref()))
+		}
+		return strings.Join(names, ", ")
+	}
+	verb := " is"
+	if len(h.Apart) > 1 {
+		verb = " are"
+	}
+	values := map[string]string{"segment": d.Label(h.Segment.Ref()), "here": wording.Count(h.Here, "media device"), "apart": list(h.Apart) + verb, "unknown": list(h.Unknown)}
+	switch {
+	case h.Union == network.UnionApart && len(h.Unknown) > 0:
+		values["unknown"] = " Of " + values["unknown"] + " no segment is recorded."
+	case h.Union == network.UnionUnknown && len(h.Unknown) == 0:
+		values["unknown"] = "any media device"
+	}
+	out := wire.OneNetwork{Union: h.Union, Sentence: wording.Fill(wording.HomeUnions[h.Union], values), Paths: []wire.PathUnion{}}
+	for _, p := range h.Paths {
+		out.Paths = append(out.Paths, wire.PathUnion{Path: named(d, p.Path.Ref()), Union: p.Union, Sentence: wording.Unions[p.Union]})
+	}
+	return out
+}
+
+func findingsOf(d *dossier.Dossier, now time.Time) []wire.Finding {
+	return findingsSaid(d, network.Findings(d, now))
+}
+
+func findingsSaid(d *dossier.Dossier, list []network.Finding) []wire.Finding {
+	out := []wire.Finding{}
+	for _, f := range list {
+		said := wording.Finding(f)
+		one := wire.Finding{Code: f.Code, Severity: f.Severity, Values: f.Values, Sentence: said.Sentence, Remedy: said.Remedy}
+		for _, r := range f.Subjects {
+			one.Subjects = append(one.Subjects, named(d, r))
+		}
+		out = append(out, one)
+	}
+	return out
+}
