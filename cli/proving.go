@@ -509,6 +509,9 @@ func (a *App) journal(ctx context.Context, record, by, since, word string) error
 		if e.Why != "" {
 			what = "because " + e.Why + ". " + what
 		}
+		if !e.DoneAt.IsZero() {
+			what = "done " + when(e.DoneAt) + ". " + what
+		}
 		rows = append(rows, []string{fmt.Sprintf("%d.%d", e.Revision, e.N), when(e.At), e.ByName, string(e.Act), e.Subject.Kind + " " + e.Label, clip(what, 160)})
 	}
 	return a.show(entries, []string{"Entry", "When", "By", "Act", "Record", "What"}, rows)

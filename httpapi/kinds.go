@@ -147,7 +147,7 @@ func (s *Server) registerAdd(k *dossier.Kind, path string) {
 		if err != nil {
 			return nil, err
 		}
-		r, _, err := s.service.Add(ctx, actorOf(ctx), in.Code, c, request(in.Key, op.OperationID+" "+in.Code, json.RawMessage(in.RawBody)))
+		r, _, err := s.service.Add(ctx, actorOf(ctx), in.Code, c, request(in.Keyed, op.OperationID+" "+in.Code, json.RawMessage(in.RawBody)))
 		if err != nil {
 			return nil, err
 		}
@@ -165,7 +165,7 @@ func (s *Server) registerSet(k *dossier.Kind, path string) {
 		if err != nil {
 			return nil, err
 		}
-		r, _, err := s.service.Set(ctx, actorOf(ctx), code, c, request(conditions.Key, op.OperationID+" "+c.ID, json.RawMessage(patch)))
+		r, _, err := s.service.Set(ctx, actorOf(ctx), code, c, request(conditions.Keyed, op.OperationID+" "+c.ID, json.RawMessage(patch)))
 		if err != nil {
 			return nil, err
 		}
@@ -224,7 +224,7 @@ func (s *Server) registerRemove(k *dossier.Kind, path string) {
 			return nil, err
 		}
 		c := service.Change{Kind: k, ID: in.ID, IfRevision: revision}
-		return &struct{}{}, s.service.Remove(ctx, actorOf(ctx), in.Code, c, request(in.Key, op.OperationID+" "+in.ID, nil))
+		return &struct{}{}, s.service.Remove(ctx, actorOf(ctx), in.Code, c, request(in.Keyed, op.OperationID+" "+in.ID, nil))
 	})
 }
 

@@ -33,7 +33,8 @@ type OneOf struct {
 
 // Keyed is a request that can be repeated without harm.
 type Keyed struct {
-	Key string `header:"Idempotency-Key" maxLength:"80" doc:"The same key makes a repeated request harmless for a week."`
+	Key    string    `header:"Idempotency-Key" maxLength:"80" doc:"The same key makes a repeated request harmless for a week."`
+	DoneAt time.Time `header:"Kaiku-Done-At" timeFormat:"2006-01-02T15:04:05.999Z07:00" doc:"When it was done, if it is sent later: as RFC 3339 writes it."`
 }
 
 type answer[T any] struct {
@@ -76,16 +77,16 @@ func (s *Server) describe(id, method, path, summary string) huma.Operation {
 }
 
 // request tells the service the idempotency key and what it is used for.
-func request(key, operation string, body any) service.Request {
-	if key == "" {
-		return service.Request{}
+func request(k Keyed, operation string, body any) service.Request {
+	if k.Key == "" {
+		return service.Request{DoneAt: k.DoneAt}
 	}
 	b, err := json.Marshal(body)
 	if err != nil {
 		panic(err) // body came out of JSON
 	}
 	sum := sha256.Sum256(append([]byte(operation+"\n"), b...))
-	return service.Request{Key: key, Hash: hex.EncodeToString(sum[:])}
+	return service.Request{Key: k.Key, DoneAt: k.DoneAt, Hash: hex.EncodeToString(sum[:])}
 }
 
 func (s *Server) registerAll() {
@@ -166,7 +167,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.NewHousehold
 	}) (*answer[dossier.Household], error) {
-		d, err := s.service.Begin(ctx, a, in.Body, request(in.Key, "begin-household", in.Body))
+		d, err := s.service.Begin(ctx, a, in.Body, request(in.Keyed, "begin-household", in.Body))
 		if err != nil {
 			return nil, err
 		}
@@ -181,7 +182,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.Assign
 	}) (*struct{}, error) {
-		return &struct{}{}, s.service.Assign(ctx, a, in.Code, in.Body, request(in.Key, "assign-household "+in.Code, in.Body))
+		return &struct{}{}, s.service.Assign(ctx, a, in.Code, in.Body, request(in.Keyed, "assign-household "+in.Code, in.Body))
 	})
 	operation(s, "list-journal", http.MethodGet, "/households/{code}/journal", "List the journal, newest first", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
@@ -201,7 +202,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.Erase
 	}) (*answer[wire.ErasedData], error) {
-		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(in.Key, "erase-personal "+in.Code, in.Body))
+		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(in.Keyed, "erase-personal "+in.Code, in.Body))
 		return &answer[wire.ErasedData]{Body: done}, err
 	})
 	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Write the reverse of one entry", func(ctx context.Context, a service.Actor, in *struct {
@@ -210,7 +211,7 @@ func (s *Server) registerHouseholds() {
 		Revision uint64 `path:"revision" minimum:"1" doc:"Revision of the entry."`
 		N        int    `path:"n" minimum:"1" doc:"Place of the entry within its write."`
 	}) (*answer[wire.Undone], error) {
-		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(in.Key, fmt.Sprintf("undo-entry %s %d.%d", in.Code, in.Revision, in.N), nil))
+		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(in.Keyed, fmt.Sprintf("undo-entry %s %d.%d", in.Code, in.Revision, in.N), nil))
 		return &answer[wire.Undone]{Body: done}, err
 	})
 }
@@ -255,7 +256,7 @@ func (s *Server) registerProving() {
 		Keyed
 		Body wire.NewAttempt
 	}) (*answer[wire.AttemptMade], error) {
-		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(in.Key, "record-attempt "+in.Code, in.Body))
+		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(in.Keyed, "record-attempt "+in.Code, in.Body))
 		return &answer[wire.AttemptMade]{Body: made}, err
 	})
 	operation(s, "list-needed", http.MethodGet, "/households/{code}/needed", "List prerequisites in the order of work", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Prerequisite], error) {
@@ -275,7 +276,7 @@ func (s *Server) registerProving() {
 			Keyed
 			Body wire.Tick
 		}) (*struct{}, error) {
-			return &struct{}{}, t.do(ctx, a, in.Code, in.Body, request(in.Key, t.verb+"-prerequisite "+in.Code, in.Body))
+			return &struct{}{}, t.do(ctx, a, in.Code, in.Body, request(in.Keyed, t.verb+"-prerequisite "+in.Code, in.Body))
 		})
 	}
 }
@@ -286,7 +287,7 @@ func (s *Server) registerIssues() {
 		Keyed
 		Body wire.NewIssue
 	}) (*answer[wire.Issue], error) {
-		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(in.Key, "open-issue "+in.Code, in.Body))
+		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(in.Keyed, "open-issue "+in.Code, in.Body))
 		return &answer[wire.Issue]{Body: i}, err
 	})
 	operation(s, "view-issue", http.MethodGet, "/households/{code}/issues/{id}/view", "An issue with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Issue], error) {
@@ -300,7 +301,7 @@ func (s *Server) registerIssues() {
 			Keyed
 			Body wire.IssueStep
 		}) (*answer[wire.Issue], error) {
-			i, err := s.service.StepIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), verb, in.Body, request(in.Key, verb+"-issue "+in.ID, in.Body))
+			i, err := s.service.StepIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), verb, in.Body, request(in.Keyed, verb+"-issue "+in.ID, in.Body))
 			return &answer[wire.Issue]{Body: i}, err
 		})
 	}
@@ -312,7 +313,7 @@ func (s *Server) registerHandovers() {
 		Keyed
 		Body wire.NewHandover
 	}) (*answer[wire.Handover], error) {
-		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(in.Key, "draft-handover "+in.Code, in.Body))
+		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(in.Keyed, "draft-handover "+in.Code, in.Body))
 		return &answer[wire.Handover]{Body: h}, err
 	})
 	operation(s, "view-handover", http.MethodGet, "/households/{code}/handovers/{id}/view", "A handover with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Handover], error) {
@@ -326,7 +327,7 @@ func (s *Server) registerHandovers() {
 			Keyed
 			Body wire.HandoverStep
 		}) (*answer[wire.Handover], error) {
-			h, err := s.service.StepHandover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID), verb, in.Body, request(in.Key, verb+"-handover "+in.ID, in.Body))
+			h, err := s.service.StepHandover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID), verb, in.Body, request(in.Keyed, verb+"-handover "+in.ID, in.Body))
 			return &answer[wire.Handover]{Body: h}, err
 		})
 	}
@@ -338,7 +339,7 @@ func (s *Server) registerSecrets() {
 		Keyed
 		Body wire.NewSecret
 	}) (*answer[dossier.Secret], error) {
-		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(in.Key, "add-secret "+in.Code, in.Body))
+		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(in.Keyed, "add-secret "+in.Code, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(made.Revision), Body: made}, err
 	})
 	operation(s, "rotate-secret", http.MethodPost, "/households/{code}/secrets/{id}/rotate", "Put another credential in place of the old one", func(ctx context.Context, a service.Actor, in *struct {
@@ -346,7 +347,7 @@ func (s *Server) registerSecrets() {
 		Keyed
 		Body wire.SecretBody
 	}) (*answer[dossier.Secret], error) {
-		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(in.Key, "rotate-secret "+in.ID, in.Body))
+		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(in.Keyed, "rotate-secret "+in.ID, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(now.Revision), Body: now}, err
 	})
 	operation(s, "reveal-secret", http.MethodPost, "/households/{code}/secrets/{id}/reveal", "Show a secret, for a reason that stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
@@ -364,7 +365,7 @@ func (s *Server) registerExceptions() {
 		Keyed
 		Body wire.NewException
 	}) (*answer[wire.Test], error) {
-		t, err := s.service.ExceptTest(ctx, a, in.Code, in.Body, request(in.Key, "except-test "+in.Code, in.Body))
+		t, err := s.service.ExceptTest(ctx, a, in.Code, in.Body, request(in.Keyed, "except-test "+in.Code, in.Body))
 		return &answer[wire.Test]{Body: t}, err
 	})
 	operation(s, "require-test", http.MethodPost, "/households/{code}/exceptions/end", "Require a test again", func(ctx context.Context, a service.Actor, in *struct {
@@ -372,7 +373,7 @@ func (s *Server) registerExceptions() {
 		Keyed
 		Body wire.TestNamed
 	}) (*answer[wire.Test], error) {
-		t, err := s.service.RequireTest(ctx, a, in.Code, in.Body.Test, request(in.Key, "require-test "+in.Code, in.Body))
+		t, err := s.service.RequireTest(ctx, a, in.Code, in.Body.Test, request(in.Keyed, "require-test "+in.Code, in.Body))
 		return &answer[wire.Test]{Body: t}, err
 	})
 }

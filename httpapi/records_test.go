@@ -2,10 +2,13 @@ package httpapi_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"net/http"
+	"net/url"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -237,6 +240,36 @@ func TestBadRequests(t *testing.T) {
 	assert.Equal(t, 404, status, "repeated after the record was removed")
 	status, _ = s.postRoom("petri", "loft", key)
 	assert.Equal(t, 422, status, "the key was used for something else")
+}
+
+// What was done without a line is sent later, and the journal tells both times.
+func TestWhatIsSentLaterSaysWhenItWasDone(t *testing.T) {
+	s := newSite(t, nil)
+	done := time.Now().Add(-3 * time.Hour).UTC().Truncate(time.Second)
+	for _, c := range []struct {
+		name, at string
+		status   int
+		told     bool
+	}{
+		{"hours ago", done.Format(time.RFC3339), 201, true},
+		{"just now", time.Now().Format(time.RFC3339), 201, false},
+		{"in the future", time.Now().Add(time.Hour).Format(time.RFC3339), 422, false},
+		{"no time", "yesterday", 422, false},
+	} {
+		status, made := s.postRoom("petri", c.name, map[string]string{"Kaiku-Done-At": c.at})
+		require.Equal(t, c.status, status, c.name)
+		if status != 201 {
+			continue
+		}
+		entries, err := s.as["petri"].Journal(t.Context(), "H-0701", url.Values{"record": {fmt.Sprint(made["id"])}})
+		require.NoError(t, err)
+		require.Len(t, entries, 1)
+		assert.Equal(t, c.told, !entries[0].DoneAt.IsZero(), c.name)
+		if c.told {
+			assert.Equal(t, done, entries[0].DoneAt)
+			assert.WithinDuration(t, time.Now(), entries[0].At, time.Minute, "when it was written is told too")
+		}
+	}
 }
 
 func TestBeginningTwice(t *testing.T) {

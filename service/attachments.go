@@ -48,7 +48,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, code string, in wi
 	if made.SHA256, err = s.store.PutBody(kept); err != nil {
 		return none, err
 	}
-	made.Subject, made.Caption, made.FileName, made.At, made.By, made.Bytes = in.Subject, in.Caption, in.FileName, dossier.At(s.now()), a.ID, len(kept)
+	made.Subject, made.Caption, made.FileName, made.At, made.By, made.Bytes = in.Subject, in.Caption, in.FileName, dossier.At(r.doneAt(s.now())), a.ID, len(kept)
 	stored, _, err := s.add(ctx, a, code, Change{Kind: dossier.KindNamed("attachment"), ID: string(in.ID), Record: &made}, r)
 	if err != nil {
 		return none, err

@@ -98,7 +98,7 @@ func (s *Service) RecordAttempt(ctx context.Context, a Actor, code string, in wi
 		in.How = dossier.ByEye
 	}
 	if in.At.IsZero() {
-		in.At = s.now()
+		in.At = r.doneAt(s.now())
 	}
 	if in.At.After(s.now().Add(time.Minute)) {
 		return wire.AttemptMade{}, refuse("attempt-in-future", "at", in.At.Format(time.RFC3339))

@@ -85,9 +85,20 @@ func (s *Service) WriteCount() int64 { return s.writes.Load() }
 // newID makes a UUIDv7.
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
 
-// Request carries what a write needs beside its content: the idempotency key, and a hash of what
-// it is used for.
-type Request struct{ Key, Hash string }
+// Request carries what a write needs beside its content: the idempotency key and a hash of what it
+// is used for, and when it was done, if it is sent later.
+type Request struct {
+	Key, Hash string
+	DoneAt    time.Time
+}
+
+// doneAt returns when the request was done: now, unless it says another time.
+func (r Request) doneAt(now time.Time) time.Time {
+	if r.DoneAt.IsZero() {
+		return now
+	}
+	return r.DoneAt
+}
 
 // Home returns the dossier of the household with that code, for reading, if the actor may carry
 // out the operation there.
@@ -133,7 +144,10 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	if a.Now.IsZero() {
 		a.Now = s.now()
 	}
-	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash}
+	if r.DoneAt.After(s.now().Add(time.Minute)) {
+		return store.Written{}, refuse("done-in-future", "at", r.DoneAt.Format(time.RFC3339))
+	}
+	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash, DoneAt: r.DoneAt}
 	w, err := door(ctx, id, cause, func(d *dossier.Dossier) error {
 		if right, _ := RightOf(operation); right != Receives {
 			if err := a.require(operation, d, nil); err != nil {

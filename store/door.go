@@ -20,6 +20,7 @@ type Cause struct {
 	Why         string
 	Key         string
 	RequestHash string
+	DoneAt      time.Time // when it was done, if it comes to be written later
 }
 
 // Written is what a write came to. Entries is empty when nothing differed. Repeated names the
@@ -116,7 +117,7 @@ func (s *Store) settle(tx *gorm.DB, old, next *dossier.Dossier, cause Cause) ([]
 	if faults := dossier.Settle(old, next); len(faults) > 0 {
 		return nil, faults
 	}
-	entries, err := dossier.Seal(old, next, dossier.Cause{Actor: cause.Actor, At: s.now(), Why: cause.Why})
+	entries, err := dossier.Seal(old, next, dossier.Cause{Actor: cause.Actor, At: s.now(), Why: cause.Why, DoneAt: cause.DoneAt})
 	if err != nil {
 		return nil, err
 	}

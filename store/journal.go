@@ -20,6 +20,7 @@ type journalRow struct {
 	Revision    uint64
 	N           int
 	At          string
+	DoneAt      *string
 	By          string
 	Why         string
 	Act         string
@@ -46,6 +47,10 @@ func saveJournal(tx *gorm.DB, home homeID, entries []dossier.Entry) error {
 func rowOf(home homeID, e dossier.Entry) (r journalRow, err error) {
 	r = journalRow{HouseholdID: string(home), Revision: e.Revision, N: e.N, At: e.At.UTC().Format(timeLayout), By: string(e.By), Why: e.Why,
 		Act: string(e.Act), Kind: e.Subject.Kind, Record: e.Subject.ID}
+	if !e.DoneAt.IsZero() {
+		done := e.DoneAt.UTC().Format(timeLayout)
+		r.DoneAt = &done
+	}
 	if r.Before, err = membersText(e.Before); err != nil {
 		return r, err
 	}
@@ -153,6 +158,11 @@ func (r journalRow) entry() (dossier.Entry, error) {
 	}
 	e := dossier.Entry{Revision: r.Revision, N: r.N, At: at, By: dossier.PersonID(r.By), Why: r.Why, Act: dossier.Act(r.Act),
 		Subject: dossier.Ref{Kind: r.Kind, ID: r.Record}}
+	if r.DoneAt != nil {
+		if e.DoneAt, err = time.Parse(timeLayout, *r.DoneAt); err != nil {
+			return e, fmt.Errorf("journal entry %d.%d: %w", r.Revision, r.N, err)
+		}
+	}
 	if e.Before, err = members(r.Before); err != nil {
 		return e, err
 	}

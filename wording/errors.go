@@ -58,6 +58,7 @@ var Errors = map[string]Error{
 	"no-proof":            {409, "Not proven", "There is no passed test after the remedy.", "Run the test again, or close it with a reason."},
 	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Look at the list of prerequisites."},
 	"attempt-by-machine":  {422, "Not for the eye", "{test} is judged by a machine.", "Let Kaiku run it."},
+	"done-in-future":      {422, "Not yet", "Nothing can have been done in the future ({at}).", "Check the clock of the device that sent it."},
 	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
 	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was sealed with another key than the one in this data folder.", "Put the key file of the old data folder beside the database, or enter the secret again."},
 	"not-attachable":      {422, "Not a photograph or text", "This is {sort}; photographs (JPEG, PNG, WebP, GIF) and text files in UTF-8 are kept.", "Take a photograph of it, or save it as text."},

@@ -30,6 +30,7 @@ type Entry struct {
 	Revision uint64                     `json:"revision" doc:"Revision that this write made."`
 	N        int                        `json:"n" doc:"Place of the entry within its write, from 1."`
 	At       time.Time                  `json:"at" doc:"When."`
+	DoneAt   time.Time                  `json:"doneAt,omitzero" doc:"When it was done, where it was written down here later."`
 	By       PersonID                   `json:"by" doc:"Who."`
 	Why      string                     `json:"why,omitzero" doc:"Why, where a reason was given."`
 	Act      Act                        `json:"act" doc:"What happened to the record."`
@@ -43,6 +44,19 @@ type Cause struct {
 	Actor PersonID
 	At    time.Time
 	Why   string
+
+	DoneAt time.Time // when it was done, if it comes to be written later; zero for now
+}
+
+// late is how much later than done something must be written for the journal to tell both.
+const late = time.Minute
+
+// doneBefore returns when it was done if that is worth telling beside when it was written.
+func (c Cause) doneBefore() time.Time {
+	if c.DoneAt.IsZero() || c.At.Sub(c.DoneAt) < late {
+		return time.Time{}
+	}
+	return At(c.DoneAt)
 }
 
 // Seal compares next with old, gives every changed record and next itself the new revision, and
@@ -67,7 +81,7 @@ func Seal(old, next *Dossier, cause Cause) ([]Entry, error) {
 				canon(reflect.ValueOf(made).Elem())
 				after = reflect.ValueOf(made).Elem().Interface().(Record)
 			}
-			e := Entry{Revision: revision, N: len(entries) + 1, At: At(cause.At), By: cause.Actor, Why: cause.Why, Subject: Ref{k.Name, id}}
+			e := Entry{Revision: revision, N: len(entries) + 1, At: At(cause.At), DoneAt: cause.doneBefore(), By: cause.Actor, Why: cause.Why, Subject: Ref{k.Name, id}}
 			var err error
 			switch {
 			case !had:

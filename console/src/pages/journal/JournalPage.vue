@@ -61,7 +61,7 @@ async function page(before = 0) {
       <li v-for="e in all" :key="`${e.revision}.${e.n}`" class="entry">
         <span class="mono small quiet rev">{{ e.revision }}.{{ e.n }}</span>
         <div class="grow">
-          <div><strong>{{ plain(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}</span></div>
+          <div><strong>{{ plain(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}{{ e.doneAt ? `, done ${when(e.doneAt)}` : '' }}</span></div>
           <div v-if="e.why" class="small">because {{ e.why }}</div>
           <div v-if="undoing === number(e)" class="row"><span>Write the reverse of this entry? Both stay in the journal.</span><v-btn color="primary" size="small" @click="undo(e)">Undo it</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Leave it</v-btn></div>
           <ProblemNote v-if="undoing === number(e) && refusal" :failure="refusal" />
