@@ -245,6 +245,7 @@ func TestBadRequests(t *testing.T) {
 // What was done without a line is sent later, and the journal tells both times.
 func TestWhatIsSentLaterSaysWhenItWasDone(t *testing.T) {
 	s := newSite(t, nil)
+	s.home("H-0701")
 	done := time.Now().Add(-3 * time.Hour).UTC().Truncate(time.Second)
 	for _, c := range []struct {
 		name, at string
