@@ -1,15 +1,25 @@
 <script setup lang="ts">
 import { mdiAccountGroupOutline, mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { live } from './live'
 import { logOut, me } from './me'
+import { begin as beginOutbox, outbox } from './outbox'
+import { counted } from './words'
 
 const route = useRoute()
 const router = useRouter()
 const person = computed(() => me.session?.person)
 
+watch(person, (p) => { if (p) void beginOutbox() }, { immediate: true })
+const asking = ref(false) // whether to leave although something is not sent
+
 async function leave() {
+  if (outbox.parcels.length && !asking.value) {
+    asking.value = true
+    return
+  }
+  asking.value = false
   await logOut()
   await router.push('/login')
 }
@@ -28,11 +38,19 @@ async function leave() {
         <router-link v-if="person.role === 'coordinator'" to="/people" aria-label="People" :class="{ here: route.path === '/people' }"><v-icon :icon="mdiAccountGroupOutline" size="20" /><span>People</span></router-link>
       </nav>
       <span class="grow" />
+      <router-link v-if="outbox.parcels[0]" :to="`/households/${outbox.parcels[0].code}/survey/walk`" class="who small">{{ outbox.parcels.length }} not sent</router-link>
       <router-link to="/me" class="who small row-link">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></router-link>
       <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
     </v-app-bar>
     <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be old; it is brought up to date when the connection is back.</p>
     <p v-else-if="person && me.session?.notice" class="gone" role="status">{{ me.session.notice }}</p>
+    <v-dialog v-model="asking" max-width="440" aria-labelledby="unsent">
+      <div class="sheet stack">
+        <h2 id="unsent">{{ counted(outbox.parcels.length, 'entry', 'entries') }} not sent yet</h2>
+        <p>They stay on this device and are sent when {{ person?.name }} logs in here again.</p>
+        <div class="row"><v-btn color="primary" @click="asking = false">Stay</v-btn><v-btn variant="outlined" @click="leave">Log out all the same</v-btn></div>
+      </div>
+    </v-dialog>
     <router-view />
   </v-app>
 </template>

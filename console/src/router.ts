@@ -7,6 +7,7 @@ declare module 'vue-router' {
 
 const home: RouteRecordRaw[] = [
   { path: '', component: () => import('./pages/overview/OverviewPage.vue'), meta: { title: 'Overview', place: 'overview' } },
+  { path: 'survey/walk', component: () => import('./pages/survey/WalkPage.vue'), meta: { title: 'Walk', place: 'walk' } },
   { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'lease-offer', 'link', 'reading', 'wish', 'restriction'], title: 'Survey' }, meta: { title: 'Survey', place: 'survey' } },
   { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices' }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },

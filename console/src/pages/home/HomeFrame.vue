@@ -23,11 +23,10 @@ const places = computed<Place[]>(() => [
   { key: 'journal', to: `${base.value}/journal`, title: 'Journal', icon: mdiNotebookOutline },
 ])
 const thumb = computed<Place[]>(() => [
-  ...places.value.filter((p) => ['overview', 'proving', 'devices', 'issues'].includes(p.key)).sort((a, b) => order(a) - order(b)).map((p) => (p.key === 'proving' ? { ...p, title: 'Walk' } : p)),
+  ...['overview', 'walk', 'devices', 'issues'].map((key) => (key === 'walk' ? { key, to: `${base.value}/survey/walk`, title: 'Walk', icon: mdiStairs } : places.value.find((p) => p.key === key)!)),
   { key: 'more', to: `${base.value}/more`, title: 'More', icon: mdiDotsHorizontal },
 ])
-const order = (p: Place) => ['overview', 'proving', 'devices', 'issues'].indexOf(p.key)
-const here = computed(() => route.meta.place)
+const here = computed(() => (wide.value && route.meta.place === 'walk' ? 'survey' : route.meta.place))
 </script>
 
 <template>

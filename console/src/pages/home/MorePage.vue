@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router'
 const route = useRoute()
 const base = `/households/${String(route.params.code)}`
 const places = [
+  { to: `${base}/proving`, title: 'Proving', what: 'What is proven, and what to try next' },
   { to: `${base}/survey`, title: 'Survey', what: 'Rooms, outlets, line, segments, links, readings, wishes' },
   { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what must be true' },
   { to: `${base}/visits`, title: 'Visits, waits and dates', what: 'Who comes when, what runs, what falls due' },

@@ -1,0 +1,29 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { AnyRecord, Schemas } from '../../api/client'
+import MemberField from '../records/MemberField.vue'
+import { patchOf } from '../records/merge'
+import { recordPath } from '../records/useRecords'
+import { kindNamed, type Known } from '../records/values'
+import { useWalkForm } from './useWalkForm'
+
+/** The members of a record that fill a gap, and nothing else of it. */
+const props = defineProps<{ gap: Schemas['Gap']; code: string; known: Known; room: string }>()
+const emit = defineEmits<{ done: []; leave: [] }>()
+const kind = kindNamed(props.gap.kind)!
+const members = props.gap.members.map((name) => kind.members.find((m) => m.name === name)!)
+const record = (props.known[kind.name] ?? []).find((r) => r.id === props.gap.about?.id) ?? ({ id: '' } as AnyRecord)
+const draft = ref<Record<string, unknown>>({ ...record, ...(props.gap.members.includes('testedOn') ? { testedOn: new Date().toLocaleDateString('sv') } : {}), ...(props.gap.members.includes('measuredAt') ? { measuredAt: new Date().toISOString() } : {}) })
+const patch = computed(() => patchOf(members, record, draft.value, false))
+const { busy, hand } = useWalkForm(props.code, props.room, () => emit('done'))
+const store = () => hand([{ title: `${members.map((m) => m.title.toLowerCase()).join(', ')} of ${props.gap.about?.label ?? kind.noun}`, method: 'PATCH', path: recordPath(props.code, kind.name, record.id), body: patch.value, headers: { 'If-Match': `"${record.revision}"` } }])
+</script>
+
+<template>
+  <form v-if="record.id" class="stack quick" @submit.prevent="store">
+    <p class="small quiet">{{ gap.remedy }}</p>
+    <div class="fields"><MemberField v-for="m in members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="() => undefined" :at="`/${m.name}`" :draft="draft" /></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !Object.keys(patch).length">Store</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+  </form>
+  <p v-else class="small">It is not there any more. <v-btn variant="text" size="small" @click="emit('leave')">Leave it</v-btn></p>
+</template>
