@@ -15,7 +15,9 @@ import (
 func (a *App) surveyCommand() *cobra.Command {
 	walk := &cobra.Command{Use: "walk", Short: "The walk through the home: in each room what is there, missing and found", Args: cobra.NoArgs, RunE: a.surveyWalk}
 	missing := &cobra.Command{Use: "missing", Short: "What is not recorded yet, in walking order", Args: cobra.NoArgs, RunE: a.surveyMissing}
-	return group("survey", "The survey of the home", walk.RunE, walk, missing)
+	draw := &cobra.Command{Use: "draw", Short: "The network as a tree from where the line ends", Args: cobra.NoArgs, RunE: a.surveyDraw}
+	addresses := &cobra.Command{Use: "addresses", Short: "What each address of the home's segments is there for", Args: cobra.NoArgs, RunE: a.surveyAddresses}
+	return group("survey", "The survey of the home", walk.RunE, walk, missing, draw, addresses)
 }
 
 func (a *App) survey(cmd *cobra.Command) (wire.Survey, error) {
@@ -117,4 +119,93 @@ func (a *App) findingCodes(*cobra.Command, []string) error {
 		rows = append(rows, []string{string(c.Severity), c.Name, wording.Findings[c.Name].Remedy})
 	}
 	return a.show(network.Codes, []string{"Severity at most", "Code", "Remedy"}, rows)
+}
+
+// surveyDraw prints the network as a tree: each device below the one through which it reaches the
+// line, then what nothing joins to it.
+func (a *App) surveyDraw(cmd *cobra.Command, _ []string) error {
+	code, err := a.code()
+	if err != nil {
+		return err
+	}
+	d, err := a.client().Drawing(cmd.Context(), code)
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	below := map[string][]drawn{}
+	var loose []drawn
+	for _, f := range d.Floors {
+		for _, r := range f.Rooms {
+			for _, v := range r.Devices {
+				one := drawn{v, strings.TrimSpace(r.Room.Label)}
+				if v.Depth < 0 {
+					loose = append(loose, one)
+				} else {
+					below[v.Parent] = append(below[v.Parent], one)
+				}
+				for _, f := range v.Findings {
+					a.attention = a.attention || f.Severity == network.Blocker
+				}
+			}
+		}
+	}
+	var grow func(parent, lead string)
+	grow = func(parent, lead string) {
+		for n, one := range below[parent] {
+			branch, next := "├ ", "│ "
+			if n == len(below[parent])-1 {
+				branch, next = "└ ", "  "
+			}
+			if parent == "" {
+				branch, next = "", ""
+			}
+			rows = append(rows, one.row(lead+branch))
+			grow(one.Device.ID, lead+next)
+		}
+	}
+	grow("", "")
+	for _, one := range loose {
+		rows = append(rows, one.row("· "))
+	}
+	return a.show(d, []string{"Device", "By", "Room", "Segments", "Found"}, rows)
+}
+
+type drawn struct {
+	wire.DrawnDevice
+	room string
+}
+
+func (o drawn) row(lead string) []string {
+	var found []string
+	for _, f := range o.Findings {
+		found = append(found, string(f.Severity)+" "+f.Code)
+	}
+	by := o.Up.Says
+	if o.Depth < 0 && len(o.Segments) > 0 {
+		by = "no link recorded"
+	}
+	return []string{lead + o.Device.Label, by, o.room, names(o.Segments), strings.Join(found, ", ")}
+}
+
+// surveyAddresses prints the address plan, a line for each address that is taken.
+func (a *App) surveyAddresses(cmd *cobra.Command, _ []string) error {
+	code, err := a.code()
+	if err != nil {
+		return err
+	}
+	plan, err := a.client().AddressPlan(cmd.Context(), code)
+	if err != nil {
+		return err
+	}
+	rows := [][]string{}
+	for _, s := range plan.Strips {
+		if s.Pool != "" {
+			rows = append(rows, []string{s.Segment.Label, s.Pool, "", fmt.Sprintf("lease pool, %d free", s.Free)})
+		}
+		for _, spot := range s.Spots {
+			rows = append(rows, []string{s.Segment.Label, spot.Address, names(spot.Holders), spot.Says})
+		}
+	}
+	return a.show(plan, []string{"Segment", "Address", "Whose", "What for"}, rows)
 }

@@ -243,6 +243,16 @@ func (c *Client) Survey(ctx context.Context, code string) (wire.Survey, error) {
 	return get[wire.Survey](ctx, c, "/households/"+code+"/survey")
 }
 
+// Drawing returns the home's network by floor and room.
+func (c *Client) Drawing(ctx context.Context, code string) (wire.Drawing, error) {
+	return get[wire.Drawing](ctx, c, "/households/"+code+"/drawing")
+}
+
+// AddressPlan returns what each address of the home's segments is there for.
+func (c *Client) AddressPlan(ctx context.Context, code string) (wire.AddressPlan, error) {
+	return get[wire.AddressPlan](ctx, c, "/households/"+code+"/address-plan")
+}
+
 // Plan returns the test plan with where each test stands.
 func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
 	return get[wire.Plan](ctx, c, "/households/"+code+"/tests")

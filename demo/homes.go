@@ -14,6 +14,7 @@ import (
 type frame struct {
 	router, hub dossier.Device
 	lan, wan    dossier.ID[dossier.Interface]
+	air         dossier.ID[dossier.Interface]
 	home        dossier.ID[dossier.Segment]
 	ports       []dossier.ID[dossier.Interface]
 }
@@ -28,7 +29,7 @@ func (h *site) frame(room dossier.ID[dossier.Room], prefix string, outside dossi
 	f.router, ids = h.device(dossier.Device{Name: "router", Room: room, Roles: []dossier.Role{dossier.RoleRouter, dossier.RoleAccessPoint}, Make: "Orre", Model: "OR-7 Pier", Firmware: "3.2.1", MapsPorts: dossier.No},
 		dossier.Interface{Name: "lan", Addresses: []netip.Addr{at(1)}, Segment: f.home, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000, Facing: dossier.FacingHome}, outside,
 		dossier.Interface{Name: "radio", Medium: dossier.OnRadio, Band: dossier.Band5, Channel: 36, Facing: dossier.FacingHome})
-	f.lan, f.wan = ids[0], ids[1]
+	f.lan, f.wan, f.air = ids[0], ids[1], ids[2]
 	var ports []dossier.Interface
 	for _, name := range []string{"port 1", "port 2", "port 3", "port 4"} {
 		ports = append(ports, dossier.Interface{Name: name, Medium: dossier.OnCable, PortMbps: 1000})
@@ -46,6 +47,13 @@ func (f frame) wired(address string, by dossier.AddressBy) dossier.Interface {
 
 func (f frame) radio(address string) dossier.Interface {
 	return dossier.Interface{Name: "wireless", Medium: dossier.OnRadio, Addresses: ips(address), Segment: f.home, AddressBy: dossier.ByLease}
+}
+
+// wireless adds a device that is on the network by the router's radio.
+func (h *site) wireless(f frame, mbps float64, d dossier.Device, address string) dossier.Device {
+	made, ids := h.device(d, f.radio(address))
+	add(h, dossier.Link{Near: ids[0], Far: f.air, Kind: dossier.LinkRadio, RateMbps: mbps, Band: dossier.Band5, Channel: 36})
+	return made
 }
 
 // served adds server software with a copy of its settings, and the ports it needs, open.
@@ -129,10 +137,10 @@ func (b *builder) alderRow() {
 		OuterAddress: ip("203.0.113.64"), SeenAddress: ip("203.0.113.64")})
 	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassPrivate}, f.wired("172.16.4.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen, _ := h.device(dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "21.4", RecognisedAs: "NV screen"}, f.radio("172.16.4.101"))
-	girlsPlayer, _ := h.device(dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0", RecognisedAs: "PV player"}, f.radio("172.16.4.102"))
-	boyScreen, _ := h.device(dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0", RecognisedAs: "unknown", Admission: dossier.ByHours}, f.radio("172.16.4.103"))
-	radio, _ := h.device(dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", OfferedKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}, RecognisedAs: "KM player"}, f.radio("172.16.4.104"))
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "21.4", RecognisedAs: "NV screen"}, "172.16.4.101")
+	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0", RecognisedAs: "PV player"}, "172.16.4.102")
+	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0", RecognisedAs: "unknown", Admission: dossier.ByHours}, "172.16.4.103")
+	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", OfferedKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}, RecognisedAs: "KM player"}, "172.16.4.104")
 	source := h.served(server, dossier.Software{Version: "4.3.1", NewestKnown: "4.3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
 	folder := func(name string, of dossier.ContentKind, items int) dossier.Folder {
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}})
@@ -205,7 +213,7 @@ func (b *builder) ryeCorner() {
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
 	computer, cnics := h.device(dossier.Device{Name: "bakery computer", Room: bakery, Roles: []dossier.Role{dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-1", Medium: "external disk on its desk", Standby: dossier.Yes, Wake: dossier.WakePacket}, f.wired("10.20.3.20", dossier.BySetting))
 	add(h, dossier.Link{Near: cnics[0], Far: f.ports[2], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen, _ := h.device(dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B", Firmware: "21.4"}, f.radio("10.20.3.101"))
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B", Firmware: "21.4"}, "10.20.3.101")
 	source := h.served(server, dossier.Software{Version: "4.3.1", NewestKnown: "4.3.1", Licence: dossier.LicenceFree}, dossier.Source{Name: "media server", ShownName: "Rye Corner", Interface: nics[1]})
 	films := add(h, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 96, ItemsInIndex: 96, IndexedAt: h.clock.now, LiesOn: computer.ID, ReadableBy: []string{"media"},
 		Locations: []dossier.Location{{Form: dossier.FormLocal, Text: "/mnt/bakery/films"}, {Form: dossier.FormSMB, Text: "//bakery-computer/films"}}})
@@ -243,7 +251,7 @@ func (b *builder) outerSkerry() {
 	server, nics := h.device(dossier.Device{Name: "cabin server", Room: cabin, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-2 Shelf", NetworkClass: dossier.ClassPrivate, Standby: dossier.Yes, Wake: dossier.WakePacket,
 		PowerSupply: "from the battery"}, f.wired("10.20.5.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen, _ := h.device(dossier.Device{Name: "cabin screen", Room: cabin, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", SendsWake: dossier.No}, f.radio("10.20.5.101"))
+	screen := h.wireless(f, 400, dossier.Device{Name: "cabin screen", Room: cabin, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", SendsWake: dossier.No}, "10.20.5.101")
 	source := add(h, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Outer Skerry"})
 	h.path("cabin films", screen, source, "10.20.5.10", "")
 	add(h, dossier.Reading{What: dossier.SignalDbm, Value: -58, Subject: screen.ID.Ref(), Room: cabin, How: dossier.KnownRead, At: h.clock.now})

@@ -41,15 +41,15 @@ func (b *builder) keepersHouse(octet byte) {
 		return made
 	}
 	device(dossier.Device{Name: "router", Room: kitchen.ID, Roles: []dossier.Role{dossier.RoleRouter, dossier.RoleAccessPoint}, Make: "Orre", Model: "OR-7 Pier", Firmware: "3.2.1"},
-		dossier.Interface{Name: "lan", HardwareAddress: "02:4b:49:00:01:01", Addresses: []netip.Addr{at(octet, 1)}, Segment: home.ID})
+		dossier.Interface{Name: "lan", HardwareAddress: "02:4b:49:00:01:01", Addresses: []netip.Addr{at(octet, 1)}, Segment: home.ID, AddressBy: dossier.BySetting})
 	server := device(dossier.Device{Name: "granite server", Room: cellar.ID, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1",
 		Serial: "TK4-00317", Menus: "Browser at its address, port 80; the log-in is in the firm's keeping"},
-		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:10", Addresses: []netip.Addr{at(octet, 10)}, Segment: home.ID})
+		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:10", Addresses: []netip.Addr{at(octet, 10)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
 	screen := device(dossier.Device{Name: "lamp room screen", Room: lamp.ID, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B",
 		Firmware: "21.4", Menus: "House key, then Sources"},
-		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:21", Addresses: []netip.Addr{at(octet, 21)}, Segment: home.ID})
+		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:21", Addresses: []netip.Addr{at(octet, 21)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnRadio})
 	stick := device(dossier.Device{Name: "parlour stick", Room: parlour.ID, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"},
-		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:33", Addresses: []netip.Addr{at(octet+1, 133)}, Segment: guest.ID})
+		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:33", Addresses: []netip.Addr{at(octet+1, 133)}, Segment: guest.ID, AddressBy: dossier.ByLease, Medium: dossier.OnRadio})
 	source := put(b, "petri", code, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: practice.ServerPort,
 		Locator: practice.Locator, ShownName: practice.ServerName, UDN: practice.ServerUDN})
 	films := put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 3, ItemsInIndex: 3})

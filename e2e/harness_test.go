@@ -249,3 +249,12 @@ func (s *screen) shoot(file string) {
 	require.NoError(s.t, os.MkdirAll(filepath.Dir(file), 0o755))
 	require.NoError(s.t, os.WriteFile(file, png, 0o644))
 }
+
+func ptr[T any](v T) *T { return &v }
+
+// keep writes what a test made into the folder KAIKU_KEEP, to be looked at.
+func keep(t *testing.T, name string, b []byte) {
+	if dir := os.Getenv("KAIKU_KEEP"); dir != "" {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), b, 0o644))
+	}
+}

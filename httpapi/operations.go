@@ -217,6 +217,14 @@ func (s *Server) registerHouseholds() {
 }
 
 func (s *Server) registerProving() {
+	operation(s, "show-drawing", http.MethodGet, "/households/{code}/drawing", "The home's network by floor and room, ready to be drawn", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Drawing], error) {
+		v, err := s.service.Drawing(ctx, a, in.Code)
+		return &answer[wire.Drawing]{Body: v}, err
+	})
+	operation(s, "show-address-plan", http.MethodGet, "/households/{code}/address-plan", "What each address of the home's segments is there for", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.AddressPlan], error) {
+		v, err := s.service.AddressPlan(ctx, a, in.Code)
+		return &answer[wire.AddressPlan]{Body: v}, err
+	})
 	operation(s, "show-survey", http.MethodGet, "/households/{code}/survey", "The walk through the home: what is missing in each room", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Survey], error) {
 		v, err := s.service.Survey(ctx, a, in.Code)
 		return &answer[wire.Survey]{Body: v}, err

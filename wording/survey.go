@@ -1,6 +1,10 @@
 package wording
 
 import (
+	"fmt"
+	"strings"
+
+	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/survey"
 )
@@ -73,4 +77,36 @@ func Reach(r network.LineReach) string {
 		return said + "Nobody outside can reach the home until the box in between only bridges, or forwards the port too."
 	}
 	return said + "Nobody outside can reach the home; it needs IPv6, a relay, or an address of its own from the carrier."
+}
+
+// Uses says what an address is there for.
+var Uses = map[network.UseOf]string{
+	network.UseGateway:  "gateway",
+	network.UseReserved: "reserved",
+	network.UseFixed:    "set on the device",
+	network.UseLeased:   "by lease",
+	network.UseHeld:     "taken, nobody noted how",
+}
+
+// Link says kind and rate of a link.
+func Link(l dossier.Link) string {
+	said := Plain(string(l.Kind))
+	if l.Band != "" {
+		said += " " + strings.ReplaceAll(string(l.Band), "-ghz", " GHz")
+	}
+	if l.Channel != 0 {
+		said += fmt.Sprintf(" channel %d", l.Channel)
+	}
+	if l.RateMbps > 0 {
+		said += fmt.Sprintf(" %.4g Mb/s", l.RateMbps)
+	}
+	return said
+}
+
+// Capital begins with a capital letter.
+func Capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
 }

@@ -7,8 +7,10 @@ declare module 'vue-router' {
 
 const home: RouteRecordRaw[] = [
   { path: '', component: () => import('./pages/overview/OverviewPage.vue'), meta: { title: 'Overview', place: 'overview' } },
+  { path: 'survey/drawing', component: () => import('./pages/survey/DrawingPage.vue'), meta: { title: 'The home drawn', place: 'survey' } },
+  { path: 'survey/addresses', component: () => import('./pages/survey/AddressesPage.vue'), meta: { title: 'Address plan', place: 'survey' } },
   { path: 'survey/walk', component: () => import('./pages/survey/WalkPage.vue'), meta: { title: 'Walk', place: 'walk' } },
-  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'lease-offer', 'link', 'reading', 'wish', 'restriction'], title: 'Survey' }, meta: { title: 'Survey', place: 'survey' } },
+  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'lease-offer', 'link', 'reading', 'wish', 'restriction'], title: 'Survey', links: [['survey/walk', 'Walk'], ['survey/drawing', 'The home drawn'], ['survey/addresses', 'Address plan']] }, meta: { title: 'Survey', place: 'survey' } },
   { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices' }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },
   { path: 'proving', component: () => import('./pages/proving/ProvingPage.vue'), meta: { title: 'Proving', place: 'proving' } },

@@ -258,3 +258,36 @@ func ByRoom(d *dossier.Dossier, findings []network.Finding) map[dossier.ID[dossi
 	}
 	return out
 }
+
+// DeviceOf returns the device that a record is, or belongs to; "" for none. A link belongs to the
+// device it starts from, a path to the device on which media comes out.
+func DeviceOf(d *dossier.Dossier, ref dossier.Ref) dossier.ID[dossier.Device] {
+	for range dossier.Kinds {
+		k, r, ok := d.Record(ref)
+		if !ok {
+			return ""
+		}
+		switch one := r.(type) {
+		case dossier.Device:
+			return one.ID
+		case dossier.Link:
+			ref = one.Near.Ref()
+			continue
+		case dossier.Path:
+			return one.Device
+		case dossier.Reading:
+			ref = one.Subject
+			continue
+		}
+		owner, ok := k.Owner()
+		if !ok {
+			return ""
+		}
+		refs := owner.Refs(r)
+		if len(refs) == 0 {
+			return ""
+		}
+		ref = refs[0]
+	}
+	return ""
+}

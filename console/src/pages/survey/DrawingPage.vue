@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, must, type Schemas } from '../../api/client'
+import LoadState from '../../parts/LoadState.vue'
+import { floorName } from '../../words'
+import { useResource } from '../../useResource'
+import DeviceBox from './DeviceBox.vue'
+import { linesOf, type Box } from './lines'
+import { tintOf } from './tints'
+
+/** The home drawn by floor and room; on a narrow screen as a tree from where the line ends. */
+const code = String(useRoute().params.code)
+const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/drawing', { params: { path: { code } } })), { household: code })
+const plane = useTemplateRef<HTMLElement>('plane')
+const wide = ref(false)
+const columns = computed(() => Math.min(4, Math.max(3, ...(data.value?.floors ?? []).map((f) => f.rooms.length))))
+const all = computed(() => (data.value?.floors ?? []).flatMap((f) => f.rooms.flatMap((r) => r.devices.map((d) => ({ ...d, room: r.room?.label ?? '' })))))
+const links = computed(() => data.value?.links ?? [])
+const lines = ref<{ id: string; path: string; link: Schemas['DrawnLink'] }[]>([])
+const height = ref(0)
+
+/** The tree: each device below the one through which it reaches the line, then what nothing joins. */
+const tree = computed(() => {
+  const out: ((typeof all.value)[number] & { depth: number })[] = []
+  const grow = (parent: string) => { for (const d of all.value) if (d.depth >= 0 && (d.parent ?? '') === parent) { out.push(d); grow(d.device.id) } }
+  grow('')
+  return [...out, ...all.value.filter((d) => d.depth < 0)]
+})
+
+function measure() {
+  const p = plane.value
+  if (!p) return
+  const origin = p.getBoundingClientRect()
+  const boxes: Box[] = [...p.querySelectorAll<HTMLElement>('[data-device]')].map((e) => {
+    const r = e.getBoundingClientRect()
+    const room = e.closest<HTMLElement>('[data-room]')!
+    return { id: e.dataset.device!, left: r.left - origin.left, top: r.top - origin.top, right: r.right - origin.left, bottom: r.bottom - origin.top, column: Math.round(room.getBoundingClientRect().left), rowTop: room.getBoundingClientRect().top - origin.top }
+  })
+  // A link is drawn from its child to its parent; a spare one as it was recorded.
+  const parents = new Map(all.value.map((d) => [d.device.id, d]))
+  const ways = links.value.map((l) => (parents.get(l.to)?.up?.id === l.id ? { id: l.id, from: l.to, to: l.from } : { id: l.id, from: l.from, to: l.to }))
+  const drawn = linesOf(boxes, ways)
+  lines.value = drawn.map((d) => ({ ...d, link: links.value.find((l) => l.id === d.id)! }))
+  height.value = p.scrollHeight
+}
+
+const observer = new ResizeObserver(() => requestAnimationFrame(() => { wide.value = (plane.value?.parentElement?.clientWidth ?? 0) >= 900; measure() }))
+onMounted(() => { document.fonts.ready.then(measure).catch(() => undefined) })
+watch(plane, (p) => { if (p?.parentElement) observer.observe(p.parentElement) })
+watch([data, wide], () => void nextTick(measure))
+onBeforeUnmount(() => observer.disconnect())
+
+// The boxes are one stop of the tab key; the arrows go through them in reading order.
+const at = ref(0)
+function go(e: KeyboardEvent) {
+  const by = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[e.key]
+  const boxes = [...(e.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('[data-device] a')]
+  if (e.key === 'Home') at.value = 0
+  else if (e.key === 'End') at.value = boxes.length - 1
+  else if (by) at.value = Math.min(boxes.length - 1, Math.max(0, at.value + by))
+  else return
+  e.preventDefault()
+  boxes[at.value]?.focus()
+}
+const nth = (id: string) => (wide.value ? all.value : tree.value).findIndex((d) => d.device.id === id)
+const dash: Record<string, string> = { cable: '', fibre: '', radio: '5 5', powerline: '11 4 2 4', coax: '11 4', display: '2 4' }
+const kinds = computed(() => [...new Set(links.value.map((l) => l.kind))].sort())
+const print = () => window.print()
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row between"><h1>The home drawn <span class="mono quiet">{{ code }}</span></h1><span class="row noprint"><router-link :to="`/households/${code}/survey/addresses`">Address plan</router-link><router-link :to="`/households/${code}/survey/walk`">Walk</router-link><v-btn variant="outlined" size="small" @click="print">Print</v-btn></span></div>
+    <LoadState v-if="!data" :failure="failure" @again="reload" />
+    <p v-else-if="!all.length" class="sheet">Nothing to draw yet: record devices and their links on the <router-link :to="`/households/${code}/survey/walk`">walk</router-link>.</p>
+    <template v-else>
+      <ul class="plain row small legend" aria-label="Segments and kinds of link">
+        <li v-for="s in data.segments" :key="s.id" class="row"><svg width="26" height="12" aria-hidden="true"><line x1="1" y1="6" x2="25" y2="6" stroke-width="6" :stroke="tintOf(data.segments, s.id).colour" :stroke-dasharray="tintOf(data.segments, s.id).dash" /></svg>{{ s.label }}</li>
+        <li v-for="k in kinds" :key="k" class="row"><svg width="34" height="12" aria-hidden="true"><line x1="1" y1="6" x2="33" y2="6" stroke="currentColor" :stroke-width="k === 'fibre' ? 4 : 2" :stroke-dasharray="dash[k]" /></svg>{{ k }}</li>
+      </ul>
+      <div class="holder">
+        <div ref="plane" class="plane" :class="{ wide }" role="group" :aria-label="`The network of ${code}`" @keydown="go">
+          <template v-if="wide">
+            <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
+            <section v-for="f in data.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'Nowhere recorded'">
+              <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'Nowhere recorded' }}</h2>
+              <div class="rooms" :style="{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }">
+                <div v-for="r in f.rooms" :key="r.room?.id ?? ''" class="room" data-room>
+                  <h3>{{ r.room?.label ?? '' }}</h3>
+                  <ul class="plain stack-s" :aria-label="r.room?.label ?? 'Nowhere recorded'"><li v-for="d in r.devices" :key="d.device.id" :data-device="d.device.id"><DeviceBox :device="d" :code="code" :segments="data.segments" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li></ul>
+                  <p v-if="r.outlets.length" class="small quiet">{{ r.outlets.join(' · ') }}</p>
+                </div>
+              </div>
+            </section>
+          </template>
+          <ul v-else class="plain stack-s" aria-label="The network as a tree">
+            <li v-for="d in tree" :key="d.device.id" :data-device="d.device.id" data-room :style="{ marginLeft: `${Math.min(Math.max(d.depth, 0), 5) * 18}px` }"><DeviceBox :device="d" :code="code" :segments="data.segments" :room="d.room" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li>
+          </ul>
+        </div>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.legend { gap: 6px 18px; }
+.legend svg { flex: none; }
+.plane { position: relative; }
+.plane.wide { width: min(1030px, 100%); }
+.lines { position: absolute; inset: 0; pointer-events: none; z-index: 1; color: rgb(var(--v-theme-on-surface)); }
+.link { stroke: rgba(var(--v-theme-on-surface), .62); }
+.link.blocker { stroke: rgb(var(--v-theme-failed)); }
+.link.warning { stroke: rgb(var(--v-theme-marginal)); }
+.link.spare { opacity: .55; }
+.floor { border-top: 1px solid rgb(var(--v-theme-line)); padding: 8px 0 26px; }
+.floor h2 { padding-bottom: 22px; }
+.rooms { display: grid; gap: 46px 56px; padding-left: 56px; padding-right: 56px; }
+.room { min-width: 0; display: grid; gap: 6px; align-content: start; }
+h3 { font-weight: 600; }
+/* The drawing keeps its size, in which its lines were laid, and is printed smaller: one upright sheet holds most homes. */
+@media print { .plane.wide { width: 1030px; zoom: .68; } }
+</style>
