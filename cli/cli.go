@@ -183,6 +183,9 @@ func (a *App) home(ctx context.Context) (*dossier.Dossier, error) {
 // NeedsAttention lets the command end with the exit code for work that is done and needs a look.
 func (a *App) NeedsAttention() { a.attention = true }
 
+// note says something beside the answer.
+func (a *App) note(format string, args ...any) { fmt.Fprintf(a.Err, format+"\n", args...) }
+
 func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
 
 func (a *App) completeHouseholds(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {

@@ -17,7 +17,7 @@ func (a *App) surveyCommand() *cobra.Command {
 	missing := &cobra.Command{Use: "missing", Short: "What is not recorded yet, in walking order", Args: cobra.NoArgs, RunE: a.surveyMissing}
 	draw := &cobra.Command{Use: "draw", Short: "The network as a tree from where the line ends", Args: cobra.NoArgs, RunE: a.surveyDraw}
 	addresses := &cobra.Command{Use: "addresses", Short: "What each address of the home's segments is there for", Args: cobra.NoArgs, RunE: a.surveyAddresses}
-	return group("survey", "The survey of the home", walk.RunE, walk, missing, draw, addresses)
+	return group("survey", "The survey of the home", walk.RunE, walk, missing, draw, addresses, a.importCommand(), a.exportCommand())
 }
 
 func (a *App) survey(cmd *cobra.Command) (wire.Survey, error) {

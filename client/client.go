@@ -253,6 +253,31 @@ func (c *Client) AddressPlan(ctx context.Context, code string) (wire.AddressPlan
 	return get[wire.AddressPlan](ctx, c, "/households/"+code+"/address-plan")
 }
 
+// Import brings a document in, or with Dry says what it would come to.
+func (c *Client) Import(ctx context.Context, code string, body []byte, o wire.ImportOptions) (wire.Import, error) {
+	q := url.Values{}
+	for name, v := range map[string]string{"what": o.What, "device": o.Device} {
+		if v != "" {
+			q.Set(name, v)
+		}
+	}
+	for name, v := range map[string]bool{"dry": o.Dry, "partly": o.Partly, "addUnknown": o.AddUnknown} {
+		if v {
+			q.Set(name, "true")
+		}
+	}
+	var out wire.Import
+	_, err := c.send(ctx, http.MethodPost, "/households/"+code+"/import?"+q.Encode(), map[string]string{"Content-Type": "application/octet-stream"}, bytes.NewReader(body),
+		func(b []byte) error { return json.Unmarshal(b, &out) })
+	return out, err
+}
+
+// Export returns all records of a kind, by its plural, as CSV, or "contacts" as vCard.
+func (c *Client) Export(ctx context.Context, code, what string) (body []byte, err error) {
+	_, err = c.send(ctx, http.MethodGet, "/households/"+code+"/export/"+url.PathEscape(what), nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
+}
+
 // Plan returns the test plan with where each test stands.
 func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
 	return get[wire.Plan](ctx, c, "/households/"+code+"/tests")

@@ -226,3 +226,25 @@ func TestARefusedEntryIsNotLost(t *testing.T) {
 	assert.Contains(t, roomsOf(d), "oil store")
 	assert.Equal(t, 1, strings.Count(roomsOf(d), "cellar"))
 }
+
+// A table is looked at line by line before it is written.
+func TestATableIsBroughtIn(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, desk)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/survey/import")
+	petri.fill("or paste it here", "1772500000 02:4b:49:00:01:33 127.77.1.133 stick *")
+	petri.tap("Look at it first")
+	petri.sees("It would come to: 1 line")
+	petri.sees("addresses from 127.77.2.133 to 127.77.1.133, segment home")
+	petri.audit("a document brought in")
+	petri.tap("Bring it in")
+	petri.sees("Brought in: 1 line")
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	for _, i := range d.Interfaces {
+		if i.HardwareAddress == "02:4b:49:00:01:33" {
+			assert.Equal(t, "127.77.1.133", i.Addresses[0].String())
+		}
+	}
+}

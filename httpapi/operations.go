@@ -98,6 +98,7 @@ func (s *Server) registerAll() {
 	s.registerSecrets()
 	s.registerExceptions()
 	s.registerAttachments()
+	s.registerImports()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()

@@ -96,7 +96,7 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewException{Test: testID("plays", ids), Why: "x"}
 	case operation == "require-test":
 		return wire.TestNamed{Test: testID("plays", ids)}
-	case operation == "add-attachment":
+	case operation == "add-attachment" || operation == "import-records":
 		return "text"
 	case verb == "add" && dossier.KindNamed(kind) != nil:
 		return map[string]any{"name": uuid.NewString()[:12], "prefix": "10.9.0.0/24", "device": ids["device"], "source": ids["source"], "protocol": "smb", "contentKind": "film", "kind": "av-pull", "foundBy": "name"}

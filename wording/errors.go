@@ -58,6 +58,8 @@ var Errors = map[string]Error{
 	"no-proof":            {409, "Not proven", "There is no passed test after the remedy.", "Run the test again, or close it with a reason."},
 	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Look at the list of prerequisites."},
 	"attempt-by-machine":  {422, "Not for the eye", "{test} is judged by a machine.", "Let Kaiku run it."},
+	"not-readable":        {422, "Not readable", "This document cannot be brought in: {detail}.", "Bring in CSV with a line of column names, a table of leases or neighbours, or vCard; the guide shows each."},
+	"no-such-kind":        {404, "Not found", "There is no kind of record called {kind} that can be written out.", "Write its plural, such as outlets, or contacts."},
 	"done-in-future":      {422, "Not yet", "Nothing can have been done in the future ({at}).", "Check the clock of the device that sent it."},
 	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
 	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was sealed with another key than the one in this data folder.", "Put the key file of the old data folder beside the database, or enter the secret again."},
@@ -93,7 +95,7 @@ var Errors = map[string]Error{
 var Faults = map[string]string{
 	string(dossier.FaultStillUsed):     "{by} \"{label}\" still uses it",
 	string(dossier.FaultUnknownRecord): "there is no {kind} with id {id} in this household",
-	string(dossier.FaultNotUnique):     "there is already a {kind} called \"{value}\"",
+	string(dossier.FaultNotUnique):     "this name is taken by another {kind}: \"{value}\"",
 	string(dossier.FaultRequired):      "this is needed",
 	string(dossier.FaultNotListed):     "\"{value}\" is not one of: {allowed}",
 	string(dossier.FaultRange):         "{value} must lie between {from} and {to}",

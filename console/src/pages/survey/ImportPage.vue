@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { failureOf, requestKey, type Schemas } from '../../api/client'
+import { me } from '../../me'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
+import { useAction } from '../../useAction'
+import { capital, counted, plain } from '../../words'
+
+/** A document brought in: first looked at line by line, then written. */
+const code = String(useRoute().params.code)
+const text = ref('')
+const file = ref<File>()
+const what = ref('')
+const partly = ref(false)
+const addUnknown = ref(false)
+const looked = ref<Schemas['Import']>()
+const written = ref<Schemas['Import']>()
+const { failure, busy, act } = useAction()
+const kinds = computed(() => [{ title: 'What it looks like', value: '' }, { title: 'Table of leases or neighbours', value: 'table' }, { title: 'Contacts (vCard)', value: 'contacts' },
+  ...me.kinds.filter((k) => k.verbs.includes('add')).map((k) => ({ title: `CSV of ${plain(k.plural)}`, value: k.plural }))])
+const marks: Record<string, string> = { added: 'proven', changed: 'in-hand', same: 'untried', unknown: 'warning', refused: 'blocker' }
+const shown = computed(() => written.value ?? looked.value)
+const counts = computed(() => Object.entries(shown.value?.counts ?? {}).map(([actName, n]) => `${n} ${actName}`).join(', '))
+let key = requestKey()
+
+function changed() {
+  looked.value = undefined
+  written.value = undefined
+  key = requestKey()
+}
+
+async function bring(dry: boolean): Promise<Schemas['Import']> {
+  const query = new URLSearchParams({ ...(what.value && { what: what.value }), ...(dry && { dry: 'true' }), ...(partly.value && { partly: 'true' }), ...(addUnknown.value && { addUnknown: 'true' }) })
+  const response = await fetch(`/api/v1/households/${code}/import?${query}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream', 'Idempotency-Key': dry ? requestKey() : key }, body: file.value ?? text.value })
+  const answer = await response.text()
+  if (!response.ok) throw failureOf(answer)
+  return JSON.parse(answer) as Schemas['Import']
+}
+const look = () => act(async () => { written.value = undefined; looked.value = await bring(true) })
+const write = () => act(async () => {
+  const done = await bring(false)
+  if (done.written) written.value = done
+  else looked.value = done
+})
+const choose = (e: Event) => { file.value = (e.target as HTMLInputElement).files?.[0]; changed() }
+</script>
+
+<template>
+  <div class="page stack">
+    <div class="row between"><h1>Bring in a document</h1><router-link :to="`/households/${code}/survey`">All that was surveyed</router-link></div>
+    <form class="sheet stack" @submit.prevent="look">
+      <p class="small quiet">CSV whose first line names members of a kind; a lease file of ISC dhcpd, Kea or dnsmasq; what <span class="mono">ip neigh</span> or <span class="mono">ip -j addr</span> print; contacts as vCard.</p>
+      <label class="pick">{{ file ? file.name : 'Choose a file' }}<input type="file" accept=".csv,.txt,.vcf,.json,.leases,text/*" @change="choose" /></label>
+      <v-textarea v-if="!file" v-model="text" label="or paste it here" rows="5" class="mono" spellcheck="false" @update:model-value="changed" />
+      <div class="fields">
+        <v-select v-model="what" label="What it is" :items="kinds" @update:model-value="changed" />
+        <div><label class="check"><input v-model="addUnknown" type="checkbox" @change="changed" /> Add a device for each adapter nobody recorded</label><label class="check"><input v-model="partly" type="checkbox" /> Write what is right although other lines are refused</label></div>
+      </div>
+      <div class="row"><v-btn type="submit" :variant="looked ? 'outlined' : 'flat'" color="primary" :disabled="busy || (!file && !text)">Look at it first</v-btn><v-btn v-if="looked && !written" color="primary" :disabled="busy || (!!looked.counts.refused && !partly)" @click="write">Bring it in</v-btn></div>
+      <ProblemNote v-if="failure" :failure="failure" />
+    </form>
+    <section v-if="shown" class="sheet stack" aria-labelledby="lines">
+      <h2 id="lines">{{ written ? 'Brought in' : 'It would come to' }}: {{ counted(shown.lines.length, 'line') }}</h2>
+      <p role="status">{{ capital(shown.form) }}: {{ counts || 'no lines' }}.<template v-if="looked && !written && looked.counts.refused && !partly"> Correct the lines that are refused, or write the others only.</template></p>
+      <table>
+        <thead><tr><th scope="col">Line</th><th scope="col">Becomes</th><th scope="col">Of</th><th scope="col">Detail</th></tr></thead>
+        <tbody><tr v-for="l in shown.lines" :key="l.line"><td class="num">{{ l.line }}</td><td><StateMark :state="marks[l.act] ?? 'untried'" :word="l.act" /></td><td>{{ l.label }}</td><td>{{ l.detail }}</td></tr></tbody>
+      </table>
+    </section>
+    <section class="sheet stack-s" aria-labelledby="out">
+      <h2 id="out">Take out</h2>
+      <p class="small quiet">What is taken out comes in again to the same records.</p>
+      <ul class="plain outs"><li v-for="k in me.kinds.filter((k) => k.verbs.includes('add'))" :key="k.name"><a :href="`/api/v1/households/${code}/export/${k.plural}`" :download="`${code}-${k.plural}.csv`">{{ capital(plain(k.plural)) }}</a></li><li><a :href="`/api/v1/households/${code}/export/contacts`" :download="`${code}-contacts.vcf`">Contacts</a></li></ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.pick { display: flex; gap: 8px; align-items: center; min-height: 48px; padding: 0 14px; border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; cursor: pointer; position: relative; }
+.pick input { position: absolute; inset: 0; opacity: 0; cursor: pointer; }
+.pick:focus-within { outline: 2px solid rgb(var(--v-theme-secondary)); outline-offset: 2px; }
+.check { display: flex; gap: 10px; align-items: center; min-height: 44px; }
+.check input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
+.outs { columns: 3 160px; }
+.outs li { min-height: 32px; }
+</style>
