@@ -278,6 +278,27 @@ func (c *Client) Export(ctx context.Context, code, what string) (body []byte, er
 	return body, err
 }
 
+// Kit returns what the next visit must bring and have ready.
+func (c *Client) Kit(ctx context.Context, code string) (wire.Kit, error) {
+	return get[wire.Kit](ctx, c, "/households/"+code+"/kit")
+}
+
+// SetReady says whether a thing is ready for the next visit.
+func (c *Client) SetReady(ctx context.Context, code string, in wire.SupplyReady) error {
+	_, err := post[struct{}](ctx, c, "/households/"+code+"/kit/ready", in)
+	return err
+}
+
+// Leaving returns what is still to be settled before the door closes.
+func (c *Client) Leaving(ctx context.Context, code string) ([]wire.Remark, error) {
+	return get[[]wire.Remark](ctx, c, "/households/"+code+"/leaving")
+}
+
+// NewFeed makes a secret address for a calendar of one's visits.
+func (c *Client) NewFeed(ctx context.Context) (wire.FeedMade, error) {
+	return post[wire.FeedMade](ctx, c, "/me/calendar", nil)
+}
+
 // Plan returns the test plan with where each test stands.
 func (c *Client) Plan(ctx context.Context, code string) (wire.Plan, error) {
 	return get[wire.Plan](ctx, c, "/households/"+code+"/tests")

@@ -136,7 +136,7 @@ func (b *builder) inventory(code string, server, screen dossier.Device, source d
 // plan adds what lies ahead: visits, waits and dates.
 func (b *builder) plan(code string, source dossier.Source) {
 	maarit, petri := b.people["maarit"].ID, b.people["petri"].ID
-	put(b, "ilona", code, dossier.Visit{Purpose: "Cable to the lamp room, then prove it", Technician: maarit, Starts: b.clock.now.AddDate(0, 0, 12), Minutes: 180,
+	put(b, "ilona", code, dossier.Visit{Purpose: "Cable to the lamp room, then prove it", Technician: maarit, Starts: b.clock.ago(-2), Minutes: 180,
 		Bring: []dossier.Item{{What: "long cable for the stairwell", Ready: true}, {What: "drill for granite"}}, Bench: []dossier.Item{{What: "newest firmware of the screen on a stick"}}})
 	put(b, "petri", code, dossier.Wait{What: "First index of the Films folder", Subject: source.ID.Ref(), StartedAt: b.clock.now, ExpectedAt: b.clock.now.Add(9 * time.Hour), LooksAgain: petri,
 		EndedAt: b.clock.now.Add(20 * time.Minute), Showed: "ended with 3 items, none missing"})

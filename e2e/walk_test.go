@@ -248,3 +248,21 @@ func TestATableIsBroughtIn(t *testing.T) {
 		}
 	}
 }
+
+// What to bring is ticked with the visit; before the door closes all that is owed is told.
+func TestTheNextVisit(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, phone)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/visits")
+	petri.sees("Next visit:")
+	petri.sees("measuring laptop")
+	petri.sees("Before the door closes")
+	petri.audit("visits")
+	petri.press(`[...document.querySelectorAll('label')].find(l => l.innerText.includes('measuring laptop'))`, "the laptop")
+	petri.wait("it to be ready", `[...document.querySelectorAll('label')].find(l => l.innerText.includes('measuring laptop')).innerText.includes('ready') && ![...document.querySelectorAll('label')].find(l => l.innerText.includes('measuring laptop')).innerText.includes('not ready')`)
+	petri.open("/me")
+	petri.tap("Make an address")
+	petri.sees("/calendar/")
+	petri.audit("my account")
+}

@@ -11,6 +11,7 @@ import (
 	"kaiku/client"
 	"kaiku/core/dossier"
 	"kaiku/core/dossier/homes"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
 	"kaiku/httpapi"
@@ -21,6 +22,8 @@ import (
 
 // prober passes every test without a network; what probes see is tested with them.
 type prober struct{ outcome dossier.Outcome }
+
+func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
 func (p prober) Probe(_ context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	return proving.Result{Test: test, Outcome: p.outcome, Observed: "answered", Said: map[string]string{"roundTripMs": "3", "folders": "3"}, At: time.Now()}, nil

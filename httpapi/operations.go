@@ -99,6 +99,7 @@ func (s *Server) registerAll() {
 	s.registerExceptions()
 	s.registerAttachments()
 	s.registerImports()
+	s.registerVisits()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()

@@ -150,7 +150,7 @@ func TestRefusalsPointAtWhatToCorrect(t *testing.T) {
 	}{
 		{"nothing", "room", wire.Record{}, "/name", "this is needed"},
 		{"an empty name", "room", wire.Record{"name": ""}, "/name", "length"},
-		{"a name twice", "room", wire.Record{"name": "Cellar"}, "/name", "already a room"},
+		{"a name twice", "room", wire.Record{"name": "Cellar"}, "/name", "taken by another room"},
 		{"an unknown member", "room", wire.Record{"name": "x", "colour": "blue"}, "/colour", "no such member"},
 		{"a bad prefix", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/33"}, "/prefix", "is not a prefix"},
 		{"a bad address in a list", "interface", wire.Record{"device": "0199a000-0000-7000-8000-000000000001", "name": "x", "addresses": []string{"10.300.1.1"}}, "/addresses/0", "octets from 0 to 255"},

@@ -241,6 +241,11 @@ func (s *Server) sameOrigin(next http.Handler) http.Handler {
 }
 
 func (s *Server) plainError(c *echo.Context, err error) {
+	var p *wire.Problem
+	if errors.As(err, &p) {
+		writeProblem(c.Response(), p)
+		return
+	}
 	code := "internal"
 	switch echo.StatusCode(err) {
 	case http.StatusNotFound:

@@ -14,6 +14,7 @@ import (
 	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 )
 
@@ -22,6 +23,9 @@ type Prober struct {
 	Guard Guard
 	Now   func() time.Time // nil is time.Now
 }
+
+// Where says where this machine is, as its operating system knows it.
+func (p Prober) Where() (network.Place, error) { return Where() }
 
 // mediaServer is the search target of UPnP AV servers, any version from 1 answers it.
 const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"

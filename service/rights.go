@@ -52,13 +52,13 @@ var rightWords = map[Right]string{
 // operations declares, for every operation that is not a general one, who may.
 var operations = map[string]Right{
 	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
-	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads,
+	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-leaving": Reads, "show-here": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads,
 	"run-tests": Writes, "stop-job": Writes, "list-jobs": Reads, "show-job": Reads, "record-attempt": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
 	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
-	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads,
+	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads, "add-feed": Reads,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
 	"undo-entry": Writes, "erase-personal": Erases, "except-test": Excepts, "require-test": Excepts,
 }

@@ -13,6 +13,7 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/store"
 	"kaiku/wire"
@@ -22,6 +23,8 @@ import (
 // Prober asks the devices of a home. Each call carries out one test of kind reach or found.
 type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
+	// Where says where this machine is, as its operating system knows it; nothing is asked for it.
+	Where() (network.Place, error)
 }
 
 // Service carries out the use-cases on one store.

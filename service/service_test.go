@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
 	"kaiku/service"
@@ -19,6 +20,8 @@ import (
 
 // prober fails every test, or stops the run after the first.
 type prober struct{ cancel context.CancelFunc }
+
+func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
 func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	if p.cancel != nil {
@@ -122,6 +125,8 @@ func ended(t *testing.T, s *service.Service, a service.Actor, j wire.Job, err er
 
 // held is a prober whose tests last until they are stopped.
 type held struct{ begun chan struct{} }
+
+func (held) Where() (network.Place, error) { return network.Place{}, nil }
 
 func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	close(h.begun)

@@ -303,6 +303,19 @@ func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summa
 	return out, asStoreError(err)
 }
 
+// Scheduled lists the ids of the households in which a person has visits since then, looks at a
+// wait again, sees to a date, or is custodian.
+func (s *Store) Scheduled(ctx context.Context, person dossier.PersonID, since time.Time) ([]string, error) {
+	var out []string
+	err := s.reader.WithContext(ctx).Table("summaries").
+		Where(`custodian = @p OR household_id IN (SELECT household_id FROM waits WHERE looks_again = @p AND ended_at IS NULL)
+			OR household_id IN (SELECT household_id FROM due_dates WHERE who = @p AND done_at IS NULL)
+			OR household_id IN (SELECT household_id FROM visits WHERE technician = @p AND starts >= @since)`,
+			map[string]any{"p": person, "since": since.UTC().Format(timeLayout)}).
+		Order("code").Pluck("household_id", &out).Error
+	return out, asStoreError(err)
+}
+
 // HeldBy lists the households of which a person is custodian.
 func (s *Store) HeldBy(ctx context.Context, person dossier.PersonID) ([]Summary, error) {
 	var out []Summary

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"gorm.io/gorm"
 	"time"
 
 	"kaiku/core/dossier"
@@ -57,6 +58,7 @@ func (s *Store) UpdatePerson(ctx context.Context, p Person) error {
 const (
 	LogIn = "session"
 	Token = "token"
+	Feed  = "calendar" // opens one's calendar and nothing else
 )
 
 // Session is one log-in or token. Hash is the SHA-256 of its secret, which is kept nowhere.
@@ -113,10 +115,21 @@ func (s *Store) EndSessions(ctx context.Context, person dossier.PersonID, id str
 // is not suspended.
 func (s *Store) PersonBySession(ctx context.Context, hash string) (Person, error) {
 	var p Person
-	err := s.reader.WithContext(ctx).Table("people").Joins("JOIN sessions ON sessions.person_id = people.id").
-		Where("sessions.hash = ? AND sessions.expires_at >= ? AND people.suspended_at IS NULL", hash, s.now().UTC().Format(timeLayout)).
-		Select("people.*").Take(&p).Error
+	err := s.holder(ctx, hash).Where("sessions.kind <> ?", Feed).Take(&p).Error
 	return p, asStoreError(err)
+}
+
+// PersonByFeed returns whose calendar has the address with that hash.
+func (s *Store) PersonByFeed(ctx context.Context, hash string) (Person, error) {
+	var p Person
+	err := s.holder(ctx, hash).Where("sessions.kind = ?", Feed).Take(&p).Error
+	return p, asStoreError(err)
+}
+
+func (s *Store) holder(ctx context.Context, hash string) *gorm.DB {
+	return s.reader.WithContext(ctx).Table("people").Joins("JOIN sessions ON sessions.person_id = people.id").
+		Where("sessions.hash = ? AND sessions.expires_at >= ? AND people.suspended_at IS NULL", hash, s.now().UTC().Format(timeLayout)).
+		Select("people.*")
 }
 
 // EndSession ends one session; ending it twice is no error.

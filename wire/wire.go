@@ -84,7 +84,7 @@ type NewToken struct {
 // LogInRow is one of a person's log-ins or tokens.
 type LogInRow struct {
 	ID      string    `json:"id" doc:"Id."`
-	Kind    string    `json:"kind" enum:"session,token" doc:"A log-in, or a token for a program."`
+	Kind    string    `json:"kind" enum:"session,token,calendar" doc:"A log-in, or a token for a program."`
 	Name    string    `json:"name" doc:"Program or device, or what the token is for."`
 	Began   time.Time `json:"began" doc:"When."`
 	Ends    time.Time `json:"ends" doc:"When it ends by itself."`

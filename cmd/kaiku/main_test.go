@@ -40,7 +40,7 @@ var allowedArrows = map[string][]string{
 	"core/network":       {"core/dossier"},
 	"core/survey":        {"core/dossier", "core/network"},
 	"core/proving":       {"core/dossier", "core/network"},
-	"core/custody":       {"core/dossier", "core/network", "core/proving"},
+	"core/custody":       {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"wording":            {"core/"},
 	"wire":               {"core/"},
 	"store":              {"core/"},

@@ -30,6 +30,13 @@ const makeToken = () => making.act(async () => {
   await reload()
 })
 
+const feed = ref<Schemas['FeedMade']>()
+const makeFeed = () => making.act(async () => {
+  feed.value = await must(api.POST('/api/v1/me/calendar'))
+  await reload()
+})
+const origin = location.origin
+
 const end = (id: string) => ending.act(async () => {
   await must(api.DELETE('/api/v1/me/logins/{id}', { params: { path: { id } } }))
   await reload()
@@ -58,12 +65,18 @@ const end = (id: string) => ending.act(async () => {
           <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Make it</v-btn></div>
         </form>
       </div>
+      <section class="sheet stack" aria-labelledby="calendar">
+        <h2 id="calendar">Calendar of your visits</h2>
+        <p class="small quiet">A secret address that any calendar program can fetch: your visits in all homes, and what you look at again. Making a new one ends the one before; below it can be ended.</p>
+        <p v-if="feed" role="status" class="small">Shown only now: <span class="mono token">{{ origin }}{{ feed.path }}</span></p>
+        <div><v-btn variant="outlined" :disabled="making.busy.value" @click="makeFeed">Make an address</v-btn></div>
+      </section>
       <section class="sheet stack" aria-labelledby="logins">
         <h2 id="logins">Log-ins and tokens</h2>
         <LoadState v-if="!logins" :failure="failure" @again="reload" />
         <ul v-else class="plain ruled">
           <li v-for="l in logins" :key="l.id" class="row between">
-            <span><strong>{{ l.name || 'a program' }}</strong> <span class="small quiet">{{ l.kind === 'token' ? 'token' : 'log-in' }}, since {{ when(l.began) }}, ends {{ when(l.ends, false) }}<template v-if="l.current"> — this one</template></span></span>
+            <span><strong>{{ l.name || 'a program' }}</strong> <span class="small quiet">{{ l.kind === 'token' ? 'token' : l.kind === 'calendar' ? 'calendar address' : 'log-in' }}, since {{ when(l.began) }}, ends {{ when(l.ends, false) }}<template v-if="l.current"> — this one</template></span></span>
             <v-btn v-if="!l.current" variant="outlined" size="small" :aria-label="`End ${l.name || 'a program'}`" @click="end(l.id)">End</v-btn>
           </li>
         </ul>

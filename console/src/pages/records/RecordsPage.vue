@@ -13,7 +13,7 @@ import { loadKinds } from './useRecords'
 import { kindNamed, kindsNeeded } from './values'
 
 /** Records of one or several kinds, by the same table for all. */
-const props = defineProps<{ kinds?: string[]; title?: string; links?: [string, string][] }>()
+const props = defineProps<{ kinds?: string[]; title?: string; untitled?: boolean; links?: [string, string][] }>()
 const route = useRoute()
 useRowKeys()
 const code = String(route.params.code)
@@ -28,7 +28,7 @@ const { data, failure, reload } = useResource(async () => {
 
 <template>
   <div class="page stack">
-    <div class="row between"><h1>{{ title ?? capital(plain(shown[0]?.plural ?? 'Records')) }}</h1><span v-if="links" class="row"><router-link v-for="[to, word] in links" :key="to" :to="`/households/${code}/${to}`">{{ word }}</router-link></span></div>
+    <div v-if="!untitled" class="row between"><h1>{{ title ?? capital(plain(shown[0]?.plural ?? 'Records')) }}</h1><span v-if="links" class="row"><router-link v-for="[to, word] in links" :key="to" :to="`/households/${code}/${to}`">{{ word }}</router-link></span></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <section v-for="k in shown" :key="k.name" class="sheet stack" :aria-labelledby="`kind-${k.name}`">

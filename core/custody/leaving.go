@@ -1,0 +1,81 @@
+package custody
+
+import (
+	"strconv"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+	"kaiku/core/survey"
+)
+
+// Owed is one thing to settle before the door closes.
+type Owed struct {
+	Code    string
+	Subject dossier.Ref // what it is about; none for the home as a whole
+	Values  map[string]string
+}
+
+// Leaving returns what is still to be settled before the technician leaves a home: what is not
+// proven, changes that owe something, runs nobody looks at again, openings made for the work only,
+// credentials without a secret, a visit without an outcome, what the survey misses.
+func Leaving(d *dossier.Dossier, now time.Time) []Owed {
+	var out []Owed
+	add := func(code string, about dossier.Ref, values ...string) {
+		o := Owed{Code: code, Subject: about, Values: map[string]string{}}
+		for i := 0; i < len(values); i += 2 {
+			o.Values[values[i]] = values[i+1]
+		}
+		out = append(out, o)
+	}
+	c := proving.Cover(proving.Standings(d))
+	for _, n := range []struct {
+		code string
+		n    int
+	}{{"tests-failed", c.Failed}, {"tests-stale", c.Stale}, {"tests-untried", c.Untried}} {
+		if n.n > 0 {
+			add(n.code, dossier.Ref{}, "n", strconv.Itoa(n.n))
+		}
+	}
+	for _, one := range d.Changes {
+		for _, owed := range one.Owing() {
+			add("change-owes", one.ID.Ref(), "change", one.What, "what", string(owed), "device", d.Label(one.Device.Ref()))
+		}
+	}
+	for _, w := range d.Waits {
+		if w.EndedAt.IsZero() {
+			add("wait-running", w.ID.Ref(), "what", w.What, "when", w.ExpectedAt.In(now.Location()).Format("2 Jan 15:04"))
+		}
+	}
+	for _, o := range d.Openings {
+		if o.Temporary == dossier.Yes && o.State == dossier.OpeningOpen {
+			add("opening-left", o.ID.Ref(), "device", d.Label(o.Device.Ref()), "port", strconv.Itoa(o.Port))
+		}
+	}
+	for _, a := range d.Accounts {
+		if a.Secret == "" {
+			add("secret-missing", a.ID.Ref(), "account", a.Name)
+		}
+	}
+	if v, ok := survey.NextVisit(d, now); ok && v.Starts.Before(now) {
+		add("outcome-missing", v.ID.Ref(), "purpose", v.Purpose)
+	}
+	blockers := 0
+	for _, f := range network.Findings(d, now) {
+		if f.Severity == network.Blocker {
+			blockers++
+		}
+	}
+	if blockers > 0 {
+		add("blockers", dossier.Ref{}, "n", strconv.Itoa(blockers))
+	}
+	missing := 0
+	for _, s := range survey.Walk(d) {
+		missing += len(s.Gaps)
+	}
+	if missing > 0 {
+		add("survey-missing", dossier.Ref{}, "n", strconv.Itoa(missing))
+	}
+	return out
+}

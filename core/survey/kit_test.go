@@ -1,0 +1,71 @@
+package survey_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/core/network"
+	"kaiku/core/survey"
+	"kaiku/wording"
+)
+
+func TestKitIsCompiledFromWhatIsMissingAndFound(t *testing.T) {
+	d := homes.Small().Clone()
+	homes.PutIn(d, 0, dossier.Outlet{Room: homes.RoomID(0), Name: "A1"})
+	homes.PutIn(d, 0, dossier.Software{Device: d.Devices[0].ID, Name: "Ahtola", Version: "4.2", NewestKnown: "4.3"})
+	homes.PutIn(d, 0, dossier.Reading{What: dossier.SignalDbm, Value: -90, Subject: d.Devices[1].ID.Ref(), At: homes.Day})
+	homes.PutIn(d, 0, dossier.Visit{Purpose: "last year's", Starts: homes.Day.AddDate(-1, 0, 0), Bring: []dossier.Item{{What: "sandwiches"}}})
+	homes.PutIn(d, 1, dossier.Visit{Purpose: "prove it", Starts: homes.Day.Add(time.Hour), Bring: []dossier.Item{{What: "Cable tester", Ready: true}, {What: "ladder"}}, Bench: []dossier.Item{{What: "sample clips on a stick", Ready: true}}})
+	var said []string
+	ready := map[string]bool{}
+	for _, s := range survey.Kit(d, homes.Day) {
+		said = append(said, string(s.Sort)+" "+s.Item)
+		ready[s.Item] = s.Ready
+		assert.NotEmpty(t, s.Because)
+	}
+	assert.Equal(t, []string{"part access-point", "part ladder", "tool cable-tester", "tool measuring-laptop", "bench newer-version", "bench sample clips on a stick"}, said)
+	assert.Equal(t, map[string]bool{"access-point": false, "ladder": false, "cable-tester": true, "measuring-laptop": false, "newer-version": false, "sample clips on a stick": true}, ready)
+}
+
+func TestNextVisit(t *testing.T) {
+	d := homes.Small().Clone()
+	_, ok := survey.NextVisit(d, homes.Day)
+	assert.False(t, ok)
+	for n, v := range []dossier.Visit{
+		{Purpose: "called off", Starts: homes.Day.Add(time.Hour), Cancelled: true}, {Purpose: "done", Starts: homes.Day.Add(time.Minute), Outcome: "all"},
+		{Purpose: "later", Starts: homes.Day.AddDate(0, 0, 3)}, {Purpose: "under way", Starts: homes.Day.Add(-time.Hour)}, {Purpose: "forgotten", Starts: homes.Day.AddDate(0, 0, -2)},
+	} {
+		homes.PutIn(d, n, v)
+	}
+	next, ok := survey.NextVisit(d, homes.Day)
+	require.True(t, ok)
+	assert.Equal(t, "under way", next.Purpose)
+}
+
+// Every gap, code and supply has words.
+func TestEverySupplyAndGapHasWords(t *testing.T) {
+	for _, g := range survey.GapKinds {
+		assert.NotEmpty(t, wording.Gaps[g.Name].Sentence, g.Name)
+		assert.NotEmpty(t, wording.Gaps[g.Name].Remedy, g.Name)
+	}
+	assert.Len(t, wording.Gaps, len(survey.GapKinds))
+	for _, u := range network.Union("").Values() {
+		assert.NotEmpty(t, wording.Unions[network.Union(u)], u)
+	}
+	for _, k := range network.OuterKind("").Values() {
+		assert.NotEmpty(t, wording.OuterKinds[network.OuterKind(k)], k)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		h := homes.Sound(t)
+		homes.Set(h, h.ServerLink, func(l *dossier.Link) { l.RateMbps = 10 })
+		for _, s := range survey.Kit(h.Dossier, homes.Day) {
+			require.NotEmpty(t, wording.Supplies[s.Item], s.Item)
+		}
+	})
+}
