@@ -90,7 +90,7 @@ func (a *App) Root() *cobra.Command {
 	_ = root.RegisterFlagCompletionFunc("household", a.completeHouseholds)
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
-	root.AddCommand(a.hereCommand(), a.leaveCommand(), a.surveyCommand(), a.findingCommand(), a.testCommand(), a.standingCommand(), a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand())
+	root.AddCommand(a.hereCommand(), a.leaveCommand(), a.joinCommand(), a.surveyCommand(), a.findingCommand(), a.testCommand(), a.standingCommand(), a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand())
 	root.AddCommand(a.Extra...)
 	return root
 }

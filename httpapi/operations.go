@@ -100,6 +100,7 @@ func (s *Server) registerAll() {
 	s.registerAttachments()
 	s.registerImports()
 	s.registerVisits()
+	s.registerCodes()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()

@@ -28,13 +28,14 @@ import (
 
 // Server answers HTTP requests for one service.
 type Server struct {
-	service *service.Service
-	log     *slog.Logger
-	echo    *echo.Echo
-	api     huma.API
-	secure  bool
-	origin  string
-	figures *figures
+	service    *service.Service
+	log        *slog.Logger
+	echo       *echo.Echo
+	api        huma.API
+	secure     bool
+	origin     string
+	everywhere bool
+	figures    *figures
 
 	closing   chan struct{} // closed when streams of events must end
 	closeOnce sync.Once
@@ -42,11 +43,12 @@ type Server struct {
 
 // Options make a server.
 type Options struct {
-	Log     *slog.Logger
-	Console fs.FS  // the built console; nil serves the API alone
-	Secure  bool   // whether people reach it by https, so that cookies are marked Secure
-	Origin  string // where people reach it, such as https://kaiku.example.org; "" where they use its address
-	Version string
+	Log        *slog.Logger
+	Console    fs.FS  // the built console; nil serves the API alone
+	Secure     bool   // whether people reach it by https, so that cookies are marked Secure
+	Origin     string // where people reach it, such as https://kaiku.example.org; "" where they use its address
+	Everywhere bool   // whether it listens on every address of the machine
+	Version    string
 }
 
 // Base is where the API's operations lie.
@@ -59,10 +61,10 @@ func New(s *service.Service, o Options) *Server {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, origin: o.Origin, figures: newFigures(s, o.Version), closing: make(chan struct{})}
+	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, origin: o.Origin, everywhere: o.Everywhere, figures: newFigures(s, o.Version), closing: make(chan struct{})}
 	srv.echo.Logger = o.Log
 	srv.echo.HTTPErrorHandler = srv.plainError
-	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimit(service.MaxAttachment+1<<20), middleware.Recover())
+	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
 	srv.api.UseMiddleware(srv.identify)
 	srv.registerAll()
@@ -159,6 +161,7 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 		s.refuse(c, problem("not-logged-in", nil))
 		return
 	}
+	c = huma.WithValue(huma.WithValue(c, remoteKey{}, hostOnly(c.RemoteAddr())), hostKey{}, c.Host())
 	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
 }
 

@@ -38,6 +38,7 @@ type Service struct {
 	writes atomic.Int64
 	jobs   jobs
 	feed   *feed
+	codes  codes
 	logins sync.Map // log-in name to *rate.Limiter
 }
 
@@ -60,7 +61,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}}
+	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}}}
 }
 
 // OnSite tells whether this Kaiku stands in a home and may ask its devices.

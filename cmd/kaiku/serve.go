@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"os/signal"
 	"strings"
 	"syscall"
@@ -19,6 +20,7 @@ import (
 	"kaiku/cli"
 	"kaiku/console"
 	"kaiku/httpapi"
+	"kaiku/probe"
 	"kaiku/service"
 	"kaiku/store"
 )
@@ -53,7 +55,8 @@ type running struct {
 	server  *http.Server
 	store   *store.Store
 	failed  chan error
-	swept   func() // ends the sweeping and waits for it
+	swept   func()           // ends the sweeping and waits for it
+	echo    *probe.Responder // nil where this Kaiku does not stand in a home
 }
 
 // sweepEvery is how often bodies that no record came to name are looked for.
@@ -120,7 +123,17 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	if r.address = s.origin(); r.address == "" {
 		r.address = s.scheme() + "://" + l.Addr().String()
 	}
-	api := httpapi.New(r.service, httpapi.Options{Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin()})
+	bound, err := netip.ParseAddrPort(l.Addr().String())
+	if err != nil {
+		return nil, errors.Join(err, l.Close(), st.Close())
+	}
+	if s.onSite {
+		if r.echo, err = probe.Echo(bound, r.service.Echoes); err != nil {
+			return nil, errors.Join(err, l.Close(), st.Close())
+		}
+		r.service.EchoAt(r.echo.Port())
+	}
+	api := httpapi.New(r.service, httpapi.Options{Everywhere: bound.Addr().IsUnspecified(), Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin()})
 	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)
@@ -150,9 +163,7 @@ func untilSignal(ctx context.Context) (context.Context, context.CancelFunc) {
 func (r *running) untilStopped(ctx context.Context) error {
 	select {
 	case err := <-r.failed:
-		r.service.Close()
-		r.swept()
-		return errors.Join(err, r.store.Close())
+		return errors.Join(err, r.closed())
 	case <-ctx.Done():
 	}
 	return r.stop()
@@ -162,7 +173,15 @@ func (r *running) stop() error {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	err := r.server.Shutdown(ctx)
+	return errors.Join(err, r.closed())
+}
+
+// closed ends what runs beside the server.
+func (r *running) closed() error {
 	r.service.Close()
 	r.swept()
-	return errors.Join(err, r.store.Close())
+	if r.echo != nil {
+		r.echo.Close()
+	}
+	return r.store.Close()
 }

@@ -80,8 +80,10 @@ func Here(d *dossier.Dossier, p Place) []Remark {
 			say("gateway-not-recorded", in[i].ID.Ref(), "segment", in[i].Name, "here", g.String())
 		}
 	}
-	for _, n := range p.Neighbours {
-		v.meet(n, in, say)
+	for _, n := range p.Neighbours { // who is near elsewhere is nothing of this home
+		if slices.ContainsFunc(in, func(s dossier.Segment) bool { return s.Prefix.Contains(n.Address) || s.Prefix6.Contains(n.Address) }) {
+			v.meet(n, in, say)
+		}
 	}
 	return out
 }
