@@ -2,7 +2,7 @@ package cli
 
 import (
 	"context"
-	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -102,7 +102,7 @@ func here() string {
 func (a *App) measured(done wire.Measured) error {
 	rows := [][]string{}
 	for _, r := range done.Readings {
-		rows = append(rows, []string{wording.Plain(string(r.What)), fmt.Sprintf("%.4g", r.Value), r.Conditions})
+		rows = append(rows, []string{wording.Plain(string(r.What)), strconv.FormatFloat(r.Value, 'f', map[bool]int{true: 0, false: 2}[r.Value >= 100], 64), r.Conditions})
 	}
 	return a.show(done, []string{"Reading", "Value", "Conditions"}, rows)
 }

@@ -19,13 +19,12 @@ import (
 	"kaiku/wire"
 )
 
-// What one measurement takes, and what of it is left out while TCP looks for its rate.
+// What one measurement takes.
 const (
 	echoes    = 100
 	echoEvery = 20 * time.Millisecond
 	echoWait  = time.Second
-	flowTime  = 4500 * time.Millisecond
-	slowStart = time.Second
+	flowTime  = 5 * time.Second
 )
 
 // Invite makes a code with which any browser in the home can measure.
@@ -175,7 +174,7 @@ func told(back map[int]time.Duration, said *wire.MeasureResult) {
 	}
 }
 
-// down reads what Kaiku sends and returns its rate in Mb/s, the first second left out.
+// down reads what Kaiku sends and returns its rate in Mb/s, the slow start left out.
 func (c *Client) down(ctx context.Context, code, run string) (float64, error) {
 	ctx, cancel := context.WithTimeout(ctx, 3*flowTime)
 	defer cancel()
@@ -184,32 +183,26 @@ func (c *Client) down(ctx context.Context, code, run string) (float64, error) {
 		return 0, err
 	}
 	defer func() { _ = resp.Body.Close() }()
-	b := make([]byte, 64<<10)
+	b := make([]byte, 16<<10)
 	began := time.Now()
-	var from, until time.Time
-	bytes := 0
+	var t wire.Throughput
 	for time.Since(began) < flowTime {
 		n, err := resp.Body.Read(b)
-		switch now := time.Now(); {
-		case now.Sub(began) < slowStart:
-		case from.IsZero():
-			from = now
-		default:
-			bytes, until = bytes+n, now
-		}
+		t.Add(time.Now(), n)
 		if err != nil {
 			break
 		}
 	}
-	if until.IsZero() {
+	rate, known := t.Rate()
+	if !known {
 		return 0, errors.New("too little came within the time to tell a rate")
 	}
-	return float64(bytes) * 8 / 1e6 / until.Sub(from).Seconds(), nil
+	return rate, nil
 }
 
 // up sends until its time is over; Kaiku counts what arrives.
 func (c *Client) up(ctx context.Context, code, run string) error {
-	resp, err := c.raw(ctx, http.MethodPost, "/measure/"+url.PathEscape(code)+"/up?run="+run, &flow{until: time.Now().Add(flowTime), limit: 256 << 20})
+	resp, err := c.raw(ctx, http.MethodPost, "/measure/"+url.PathEscape(code)+"/up?run="+run, &flow{until: time.Now().Add(flowTime), limit: 16 << 30})
 	if err != nil {
 		return err
 	}

@@ -22,7 +22,7 @@ const measurePath = Base + "/measure/"
 // downTime and upBytes bound what one request of a run may take.
 const (
 	downTime = 12 * time.Second
-	upBytes  = 256 << 20
+	upBytes  = 16 << 30
 )
 
 // noise is what is sent while measuring: bytes that nothing on the way can make fewer.
@@ -117,7 +117,7 @@ func (s *Server) down(c *echo.Context, code, run string) error {
 // up counts what arrives, by when it arrives.
 func (s *Server) up(c *echo.Context, code, run string) error {
 	body := io.LimitReader(c.Request().Body, upBytes)
-	b := make([]byte, 64<<10)
+	b := make([]byte, 16<<10)
 	for {
 		n, err := body.Read(b)
 		if n > 0 {

@@ -96,6 +96,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewException{Test: testID("plays", ids), Why: "x"}
 	case operation == "require-test":
 		return wire.TestNamed{Test: testID("plays", ids)}
+	case operation == "invite-measuring":
+		return wire.NewInvite{}
 	case operation == "set-ready":
 		return wire.SupplyReady{What: "ladder"}
 	case operation == "add-attachment" || operation == "import-records":

@@ -49,7 +49,7 @@ type run struct {
 	id     string
 	invite string
 	ends   time.Time
-	up     arrivals
+	up     wire.Throughput
 }
 
 const (
@@ -204,7 +204,7 @@ func (s *Service) Arrived(code, id string, n int) error {
 	if err := s.codes.running(code, id); err != nil {
 		return err
 	}
-	s.codes.run.up.add(time.Now(), n)
+	s.codes.run.up.Add(time.Now(), n)
 	return nil
 }
 
@@ -215,7 +215,7 @@ func (s *Service) UpRate(code, id string) (wire.UpRate, error) {
 	if err := s.codes.running(code, id); err != nil {
 		return wire.UpRate{}, err
 	}
-	mbps, _ := s.codes.run.up.rate()
+	mbps, _ := s.codes.run.up.Rate()
 	return wire.UpRate{UpMbps: mbps}, nil
 }
 
@@ -245,7 +245,7 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 		s.codes.mu.Unlock()
 		return wire.Measured{}, err
 	}
-	up, uploaded := s.codes.run.up.rate()
+	up, uploaded := s.codes.run.up.Rate()
 	s.codes.run = nil
 	s.codes.mu.Unlock()
 
@@ -290,39 +290,6 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 		out.Readings = append(out.Readings, stored)
 	}
 	return out, nil
-}
-
-// arrivals counts bytes by the time at which they arrived.
-type arrivals struct {
-	first, last time.Time
-	settled     time.Time // first arrival after the start was left out
-	bytes       float64   // since settled
-}
-
-// slowStart is left out at the beginning: TCP still looks for its rate.
-const slowStart = time.Second
-
-func (a *arrivals) add(at time.Time, n int) {
-	if a.first.IsZero() {
-		a.first = at
-	}
-	switch {
-	case at.Sub(a.first) < slowStart:
-	case a.settled.IsZero():
-		a.settled = at // from here on; what came with this one came before
-	default:
-		a.bytes += float64(n)
-		a.last = at
-	}
-}
-
-// rate returns the throughput in Mb/s, and whether enough arrived to tell it.
-func (a *arrivals) rate() (float64, bool) {
-	d := a.last.Sub(a.settled).Seconds()
-	if a.settled.IsZero() || d < 0.2 {
-		return 0, false
-	}
-	return a.bytes * 8 / 1e6 / d, true
 }
 
 // Join makes a code with which one phone logs in once as the person who asks.

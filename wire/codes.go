@@ -51,5 +51,5 @@ type Measured struct {
 
 // UpRate is the throughput from the device as the service saw it arrive.
 type UpRate struct {
-	UpMbps float64 `json:"upMbps" doc:"In Mb/s, since the second second."`
+	UpMbps float64 `json:"upMbps" doc:"In Mb/s, the slow start left out."`
 }

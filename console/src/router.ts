@@ -33,6 +33,8 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/login', component: () => import('./pages/login/LoginPage.vue'), meta: { open: true, title: 'Log in' } },
+    { path: '/measure/:code', component: () => import('./pages/measure/MeasurePage.vue'), meta: { open: true, title: 'Measure here' } },
+    { path: '/join/:code', component: () => import('./pages/measure/JoinPage.vue'), meta: { open: true, title: 'Bring this phone in' } },
     { path: '/', component: () => import('./pages/today/TodayPage.vue'), meta: { title: 'Today' } },
     { path: '/households', component: () => import('./pages/households/HouseholdsPage.vue'), meta: { title: 'Households' } },
     { path: '/people', component: () => import('./pages/people/PeoplePage.vue'), meta: { title: 'People' } },

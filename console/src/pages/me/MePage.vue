@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, must, type Schemas } from '../../api/client'
 import { me } from '../../me'
+import CodeCard from '../../parts/CodeCard.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { when } from '../../words'
@@ -35,6 +36,8 @@ const makeFeed = () => making.act(async () => {
   feed.value = await must(api.POST('/api/v1/me/calendar'))
   await reload()
 })
+const phone = ref<Schemas['Code']>()
+const makeJoin = () => making.act(async () => { phone.value = await must(api.POST('/api/v1/me/join')) })
 const origin = location.origin
 
 const end = (id: string) => ending.act(async () => {
@@ -65,6 +68,12 @@ const end = (id: string) => ending.act(async () => {
           <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Make it</v-btn></div>
         </form>
       </div>
+      <section class="sheet stack" aria-labelledby="phone">
+        <h2 id="phone">Bring your phone in</h2>
+        <p class="small quiet">Photograph the code with your phone: it is logged in as you, without typing. The code works once and ends after five minutes.</p>
+        <CodeCard v-if="phone" :code="phone" how="Photograph it with your phone, or open there:" />
+        <div><v-btn variant="outlined" :disabled="making.busy.value" @click="makeJoin">{{ phone ? 'Another code' : 'Show a code' }}</v-btn></div>
+      </section>
       <section class="sheet stack" aria-labelledby="calendar">
         <h2 id="calendar">Calendar of your visits</h2>
         <p class="small quiet">A secret address that any calendar program can fetch: your visits in all homes, and what you look at again. Making a new one ends the one before; below it can be ended.</p>

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, must, type Schemas } from '../../api/client'
+import LoadState from '../../parts/LoadState.vue'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import { useAction } from '../../useAction'
+import { useResource } from '../../useResource'
+import { plain, when } from '../../words'
+import { measure, type Progress } from './measure'
+
+/** Any browser in the home measures where it stands: no account, ten seconds, a live picture. */
+const code = String(useRoute().params.code)
+const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/measure/{code}', { params: { path: { code } } })))
+const { failure: refusal, busy, act } = useAction()
+const progress = ref<Progress>()
+const done = ref<Schemas['ReadingRecord'][]>()
+const conditions = ref('')
+const other = ref(false) // whether this browser is beside the device instead of in it
+const phases = { latency: 'Time there and back', down: 'Throughput towards here', up: 'Throughput from here' } as const
+const top = computed(() => Math.max(1, ...(progress.value?.points ?? []).map((p) => p.mbps)))
+const line = computed(() => (progress.value?.points ?? []).map((p) => `${(p.share * 600).toFixed(1)},${(116 - (p.mbps / top.value) * 104).toFixed(1)}`).join(' '))
+const unit: Record<string, string> = { mbps: 'Mb/s', ms: 'ms', percent: '%' }
+const said = (r: Schemas['ReadingRecord']) => `${plain(r.what.slice(0, r.what.lastIndexOf('-')))}: ${r.value < 100 ? r.value.toFixed(1) : Math.round(r.value)} ${unit[r.what.slice(r.what.lastIndexOf('-') + 1)] ?? ''}`
+
+const begin = () => act(async () => {
+  done.value = undefined
+  const run = await must(api.POST('/api/v1/measure/{code}/begin', { params: { path: { code } } }))
+  const got = await measure(code, run.run, (p) => { progress.value = p })
+  const answer = await must(api.POST('/api/v1/measure/{code}/end', { params: { path: { code } }, body: { run: run.run, ...got, ...(other.value && { with: 'a browser beside it' }), ...(conditions.value && { conditions: conditions.value }) } }))
+  done.value = answer.readings
+  progress.value = undefined
+})
+</script>
+
+<template>
+  <v-main id="main">
+    <div class="page stack narrow">
+      <h1>Measure here</h1>
+      <LoadState v-if="!data" :failure="failure" @again="reload" />
+      <template v-else>
+        <section class="sheet stack">
+          <p>This measures how well <strong>{{ data.place }}</strong> reaches the Kaiku that stands in this home. It takes ten seconds; keep this page in front. Nothing leaves the home.</p>
+          <template v-if="!busy">
+            <label class="check"><input v-model="other" type="checkbox" /> This is another device, held beside it</label>
+            <v-text-field v-model="conditions" label="Conditions (optional)" placeholder="evening, door closed" />
+            <div><v-btn color="primary" size="large" @click="begin">{{ done ? 'Measure again' : 'Measure' }}</v-btn></div>
+          </template>
+          <div v-else class="stack-s" role="status">
+            <strong>{{ progress ? phases[progress.phase] : 'Beginning' }} …</strong>
+            <svg viewBox="0 0 600 120" class="graph" aria-hidden="true" preserveAspectRatio="none"><line x1="0" x2="600" y1="116" y2="116" class="base" vector-effect="non-scaling-stroke" /><polyline :points="line" class="run" vector-effect="non-scaling-stroke" /></svg>
+            <span class="now">{{ progress?.now ?? '' }}</span>
+          </div>
+          <ProblemNote v-if="refusal" :failure="refusal" />
+        </section>
+        <section v-if="done" class="sheet stack-s" aria-labelledby="kept"><h2 id="kept">Measured and kept</h2>
+          <ul class="plain"><li v-for="r in done" :key="r.id">{{ said(r) }}</li></ul>
+          <p class="small quiet">Lost packets cannot be measured from a browser; a laptop can: <span class="mono">kaiku reading take</span></p>
+        </section>
+        <p class="small quiet">The code ends {{ when(data.ends) }}.</p>
+      </template>
+    </div>
+  </v-main>
+</template>
+
+<style scoped>
+.narrow { max-width: 640px; }
+.graph { width: 100%; height: 120px; background: rgb(var(--v-theme-background)); border-radius: 4px; }
+.base { stroke: rgb(var(--v-theme-line)); }
+.run { fill: none; stroke: rgb(var(--v-theme-primary)); stroke-width: 2.5; }
+.now { font-size: 1.5rem; font-weight: 650; font-variant-numeric: tabular-nums; }
+.check { display: flex; gap: 10px; align-items: center; min-height: 44px; }
+.check input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
+</style>

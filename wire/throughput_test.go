@@ -1,0 +1,38 @@
+package wire_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"kaiku/wire"
+)
+
+// Bytes at an even rate are told at that rate, however they are cut, and whatever came before the
+// slow start was over.
+func TestThroughput(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		mbps := rapid.Float64Range(0.5, 900).Draw(t, "rate")
+		var tp wire.Throughput
+		at := time.Unix(0, 0)
+		tp.Add(at, rapid.IntRange(0, 10_000_000).Draw(t, "burst"))
+		for at.Before(time.Unix(5, 0)) {
+			n := rapid.IntRange(200, 60000).Draw(t, "bytes")
+			if mbps > 50 {
+				n *= 40
+			}
+			at = at.Add(time.Duration(float64(n) * 8 / mbps * 1000))
+			tp.Add(at, n)
+		}
+		got, known := tp.Rate()
+		assert.True(t, known)
+		assert.InEpsilon(t, mbps, got, 0.02)
+	})
+	var short wire.Throughput
+	short.Add(time.Unix(0, 0), 1)
+	short.Add(time.Unix(1, 0), 1e6)
+	_, known := short.Rate()
+	assert.False(t, known, "nothing came after the slow start")
+}
