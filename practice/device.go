@@ -25,8 +25,12 @@ type Device struct {
 
 	services []service
 	media    http.Handler
-	server   *http.Server
-	ssdp     *announcer
+	beside   interface { // what it answers besides UPnP
+		start(netip.Addr) error
+		stop()
+	}
+	server *http.Server
+	ssdp   *announcer
 }
 
 // Locator is the part of the description's address after the port.
@@ -56,12 +60,21 @@ func (d *Device) start(ctx context.Context) error {
 	if err := announce(d.ssdp); err != nil {
 		return errors.Join(fmt.Errorf("start %s: %w", d.Name, err), d.server.Close())
 	}
+	if d.beside != nil {
+		if err := d.beside.start(d.Address.Addr()); err != nil {
+			d.stop()
+			return fmt.Errorf("start %s: %w", d.Name, err)
+		}
+	}
 	return nil
 }
 
 func (d *Device) stop() {
 	if d.server == nil {
 		return
+	}
+	if d.beside != nil {
+		d.beside.stop()
 	}
 	d.ssdp.close()
 	_ = d.server.Close()

@@ -11,17 +11,23 @@ type House struct {
 	Segment netip.Prefix
 	Server  *Device
 	Screen  *Device
+	Gateway *Device
 }
 
 // The house's shown names and unique names: what the record of it must say.
 const (
-	ServerName = "Granite"
-	ServerUDN  = "uuid:4b616b75-0000-4000-8000-000000000010"
-	ScreenName = "Lamp room screen"
-	ScreenUDN  = "uuid:4b616b75-0000-4000-8000-000000000021"
-	ServerPort = 8200
-	ScreenPort = 8300
+	ServerName  = "Granite"
+	ServerUDN   = "uuid:4b616b75-0000-4000-8000-000000000010"
+	ScreenName  = "Lamp room screen"
+	ScreenUDN   = "uuid:4b616b75-0000-4000-8000-000000000021"
+	ServerPort  = 8200
+	ScreenPort  = 8300
+	GatewayUDN  = "uuid:4b616b75-0000-4000-8000-000000000001"
+	GatewayPort = 5000
 )
+
+// OuterAddress is the address that the house's gateway has on its line.
+var OuterAddress = netip.MustParseAddr("203.0.113.17")
 
 // New makes the house in 127.77.octet.0/24. Nothing is opened before Start.
 func New(octet byte) *House {
@@ -35,6 +41,8 @@ func New(octet byte) *House {
 			Address: at(10, ServerPort), Segment: segment}),
 		Screen: newRenderer(Device{Name: ScreenName, Make: "Norrvik", Model: "NV-43", UDN: ScreenUDN,
 			Address: at(21, ScreenPort), Segment: segment}),
+		Gateway: newGateway(Device{Name: "Orre OR-7 Pier", Make: "Orre", Model: "OR-7 Pier", UDN: GatewayUDN,
+			Address: at(1, GatewayPort), Segment: segment}, OuterAddress),
 	}
 }
 
@@ -63,4 +71,4 @@ func (h *House) Stop() {
 	}
 }
 
-func (h *House) devices() []*Device { return []*Device{h.Server, h.Screen} }
+func (h *House) devices() []*Device { return []*Device{h.Gateway, h.Server, h.Screen} }

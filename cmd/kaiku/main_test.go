@@ -44,7 +44,7 @@ var allowedArrows = map[string][]string{
 	"wording":            {"core/"},
 	"wire":               {"core/"},
 	"store":              {"core/"},
-	"probe":              {"core/"},
+	"probe":              {"core/", "wire"},
 	"practice":           {},
 	"papers":             {"core/", "wording"},
 	"service":            {"core/", "papers", "store", "wire", "wording"},

@@ -1,0 +1,60 @@
+package probe
+
+import (
+	"net/http/httptest"
+	"net/netip"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/practice"
+)
+
+func TestTheLineIsMeasuredToAResponder(t *testing.T) {
+	far := httptest.NewServer(LineResponder("a-token-of-the-firm"))
+	defer far.Close()
+	var said []string
+	m, err := MeasureLine(t.Context(), far.URL, "a-token-of-the-firm", func(what string) { said = append(said, what) })
+	require.NoError(t, err)
+	assert.Equal(t, netip.MustParseAddr("127.0.0.1"), m.Seen)
+	assert.False(t, m.Seen6.IsValid(), "there is no way by IPv6")
+	assert.Positive(t, m.DownMbps)
+	assert.Positive(t, m.UpMbps)
+	assert.Len(t, said, 3)
+	_, err = MeasureLine(t.Context(), far.URL, "guessed", func(string) {})
+	require.ErrorIs(t, err, ErrResponder)
+	far.Close()
+	_, err = MeasureLine(t.Context(), far.URL, "a-token-of-the-firm", func(string) {})
+	assert.ErrorContains(t, err, "reach the responder")
+}
+
+// The gateway of the practice house tells its outer address by three protocols; a home whose
+// segments this machine is not in is not asked, nor one outside of what may be asked.
+func TestTheGatewayTellsItsOuterAddress(t *testing.T) {
+	h := practice.New(61)
+	require.NoError(t, h.Start(t.Context()))
+	t.Cleanup(h.Stop)
+	d := homes.Small().Clone()
+	d.Segments[0].Prefix, d.Segments[0].Gateway = h.Segment, h.Gateway.Address.Addr()
+	var dialled []netip.AddrPort
+	guard := Guard{Within: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}, record: func(a netip.AddrPort) { dialled = append(dialled, a) }}
+	got := map[string]netip.Addr{}
+	for _, o := range guard.ForHome(d).OuterAddress(t.Context(), d) {
+		require.Empty(t, o.Failure, o.By)
+		got[o.By] = o.Address
+	}
+	assert.Equal(t, map[string]netip.Addr{ByIGD: practice.OuterAddress, ByNATPMP: practice.OuterAddress, ByPCP: practice.OuterAddress}, got)
+	for _, a := range dialled {
+		assert.True(t, h.Segment.Contains(a.Addr()), a)
+	}
+	d.Segments[0].Gateway = netip.MustParseAddr("127.77.61.99") // nothing there
+	for _, o := range guard.ForHome(d).OuterAddress(t.Context(), d) {
+		assert.Equal(t, o.By != ByIGD, o.Failure != "", "%s: %s", o.By, o.Failure)
+	}
+	d.Segments = dossier.Records[dossier.Segment]{d.Segments[1]}
+	assert.Empty(t, guard.ForHome(d).OuterAddress(t.Context(), d), "this machine is not in 10.20.5.0/24")
+	assert.Empty(t, Guard{}.ForHome(homes.Small()).OuterAddress(t.Context(), homes.Small()))
+}
