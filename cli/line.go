@@ -96,7 +96,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 	changed := line
 	changed.DownMbps, changed.UpMbps, changed.MeasuredAt = round(m.DownMbps), round(m.UpMbps), dossier.At(time.Now())
 	changed.SeenAddress, changed.SeenAddress6 = m.Seen, m.Seen6
-	rows := [][]string{{"down", fmt.Sprintf("%.4g Mb/s", m.DownMbps)}, {"up", fmt.Sprintf("%.4g Mb/s", m.UpMbps)}, {"seen outside, IPv4", orNone(m.Seen)}, {"seen outside, IPv6", orNone(m.Seen6)}}
+	rows := [][]string{{"down", megabits(m.DownMbps)}, {"up", megabits(m.UpMbps)}, {"seen outside, IPv4", orNone(m.Seen)}, {"seen outside, IPv6", orNone(m.Seen6)}}
 	for _, o := range outer {
 		said := orNone(o.Address)
 		if o.Failure != "" {
@@ -104,7 +104,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 		} else if o.Address.IsValid() {
 			changed.OuterAddress = o.Address
 		}
-		rows = append(rows, []string{"gateway's outer address by " + o.By, said})
+		rows = append(rows, []string{"outer address by " + o.By + ", in " + o.Segment, said})
 	}
 	if len(outer) == 0 {
 		rows = append(rows, []string{"gateway's outer address", "not asked: this machine is in none of the segments that may be asked (--probe-within)"})
@@ -150,6 +150,13 @@ func orNone(a netip.Addr) string {
 		return "none"
 	}
 	return a.String()
+}
+
+func megabits(mbps float64) string {
+	if mbps >= 100 {
+		return fmt.Sprintf("%.0f Mb/s", mbps)
+	}
+	return fmt.Sprintf("%.1f Mb/s", mbps)
 }
 
 // round keeps two digits behind the point: more would claim too much.

@@ -1,9 +1,15 @@
 package e2e
 
 import (
+	"bytes"
+	"image/jpeg"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/makiuchi-d/gozxing"
+	"github.com/makiuchi-d/gozxing/qrcode"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -73,4 +79,35 @@ func TestAPhoneJoins(t *testing.T) {
 	again.tap("Come in")
 	again.sees("This code has ended")
 	again.audit("a code that has ended")
+}
+
+// The label of a device is photographed, and its numbers land in the form.
+func TestALabelLandsInTheForm(t *testing.T) {
+	base := startDemo(t)
+	var b bytes.Buffer
+	m, err := qrcode.NewQRCodeWriter().Encode("S/N: PV2-55012; MAC: 02-4B-49-00-01-77", gozxing.BarcodeFormat_QR_CODE, 500, 500, nil)
+	require.NoError(t, err)
+	require.NoError(t, jpeg.Encode(&b, m, nil))
+	file := filepath.Join(t.TempDir(), "label.jpg")
+	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
+	petri := newScreen(t, base, phone)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/survey/walk")
+	petri.sees("Is everything on the same network?")
+	petri.press(`[...document.querySelector('article[aria-label="kitchen"]').querySelectorAll('button')].find(e => e.innerText.trim() === 'Device')`, "device of the kitchen")
+	petri.do(chromedp.SetUploadFiles(`input.label-photo`, []string{file}))
+	petri.sees("serial number PV2-55012, hardware address 02:4b:49:00:01:77")
+	petri.audit("a label that was read")
+	petri.fill("Name", "kitchen stick")
+	petri.choose("Roles", "player")
+	petri.choose("On the network by", "radio")
+	petri.tap("Add the device")
+	petri.wait("it to be sent", `!document.body.innerText.includes('not sent') && document.body.innerText.includes('kitchen stick')`)
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	made := d.Devices[len(d.Devices)-1]
+	assert.Equal(t, "PV2-55012", made.Serial)
+	adapters := d.InterfacesOf(made.ID)
+	require.Len(t, adapters, 1)
+	assert.Equal(t, dossier.HardwareAddr("02:4b:49:00:01:77"), adapters[0].HardwareAddress)
 }

@@ -44,6 +44,17 @@ func (s *Server) registerAttachments() {
 		}
 		return &answer[dossier.Attachment]{ETag: etag(made.Revision), Body: made}, nil
 	})
+	label := s.describe("read-label", http.MethodPost, "/labels", "Read the codes of a photograph of a label")
+	label.MaxBodyBytes = service.MaxAttachment
+	huma.Register(s.api, label, func(ctx context.Context, in *struct {
+		RawBody []byte `contentType:"application/octet-stream"`
+	}) (*answer[wire.Label], error) {
+		v, err := s.service.ReadLabel(ctx, actorOf(ctx), in.RawBody)
+		if err != nil {
+			return nil, s.problemOf(ctx, "", err)
+		}
+		return &answer[wire.Label]{Body: v}, nil
+	})
 	show := s.describe("show-body", http.MethodGet, "/households/{code}/attachments/{id}/body", "What an attachment holds")
 	show.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{
 		"image/jpeg": {Schema: &huma.Schema{Type: "string", Format: "binary"}}, "text/plain": {Schema: &huma.Schema{Type: "string"}}}}}

@@ -100,7 +100,7 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewInvite{}
 	case operation == "set-ready":
 		return wire.SupplyReady{What: "ladder"}
-	case operation == "add-attachment" || operation == "import-records":
+	case operation == "add-attachment" || operation == "import-records" || operation == "read-label":
 		return "text"
 	case verb == "add" && dossier.KindNamed(kind) != nil:
 		return map[string]any{"name": uuid.NewString()[:12], "prefix": "10.9.0.0/24", "device": ids["device"], "source": ids["source"], "protocol": "smb", "contentKind": "film", "kind": "av-pull", "foundBy": "name"}

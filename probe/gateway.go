@@ -22,6 +22,7 @@ type OuterSeen struct {
 	By      string // igd, nat-pmp or pcp
 	Address netip.Addr
 	Failure string
+	Segment string // name of the segment in which it was asked
 }
 
 // Gateway protocols, in the order in which they are asked.
@@ -46,9 +47,13 @@ func (g HomeGuard) OuterAddress(ctx context.Context, d *dossier.Dossier) []Outer
 		if !here || g.Allow(own) != nil {
 			continue
 		}
+		from := len(out)
 		out = append(out, g.byIGD(ctx, own, via)...)
 		if s.Gateway.Is4() && g.Allow(s.Gateway) == nil {
 			out = append(out, g.byMapping(ctx, s.Gateway, ByNATPMP, natPMP), g.byMapping(ctx, s.Gateway, ByPCP, func(ctx context.Context, conn net.Conn) (netip.Addr, error) { return pcp(ctx, conn, own) }))
+		}
+		for i := range out[from:] {
+			out[from+i].Segment = s.Name
 		}
 	}
 	return out

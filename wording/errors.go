@@ -68,6 +68,7 @@ var Errors = map[string]Error{
 	"measuring-already":   {409, "Somebody measures", "Another device measures just now; two at once would measure each other.", "Begin again in a moment."},
 	"run-ended":           {409, "Run ended", "This measurement has ended.", "Begin a new one."},
 	"nothing-measured":    {422, "Nothing measured", "Nothing was measured.", "Begin again, and keep the page in front until it ends."},
+	"no-code-seen":        {422, "No code seen", "No bar code or QR code was seen on the photograph.", "Take it again from nearer, straight before the label, in even light; or type what it says."},
 	"done-in-future":      {422, "Not yet", "Nothing can have been done in the future ({at}).", "Check the clock of the device that sent it."},
 	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
 	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was sealed with another key than the one in this data folder.", "Put the key file of the old data folder beside the database, or enter the secret again."},

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { asFailure, records, requestKey, type AnyRecord, type Failure, type Kind, type Member } from '../../api/client'
+import { asFailure, records, requestKey, type AnyRecord, type Failure, type Kind, type Member, type Schemas } from '../../api/client'
 import { dropDraft, draftOf, keepDraft } from '../../drafts'
 import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import ReadLabel from '../../parts/ReadLabel.vue'
 import { useAction } from '../../useAction'
 import { when } from '../../words'
 import MemberField from './MemberField.vue'
@@ -60,6 +61,10 @@ onMounted(async () => {
   }
 })
 onBeforeUnmount(() => { clearTimeout(soon); document.removeEventListener('visibilitychange', keepNow) })
+
+function takeLabel(label: Schemas['Label']) {
+  for (const name of ['serial', 'hardwareAddress'] as const) if (label[name] && members.value.some((m) => m.name === name)) draft.value[name] = label[name]
+}
 
 async function forget() {
   keeping = false
@@ -129,6 +134,7 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 
 <template>
   <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.noun}` : labelOf(kind, record, known)" @submit.prevent="save">
+    <ReadLabel v-if="members.some((m) => m.name === 'serial' || m.name === 'hardwareAddress')" @read="takeLabel" />
     <div v-if="restoredAt" class="row note" role="status"><span>What you typed on {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Throw it away</v-btn></div>
     <section v-for="(p, n) in parts" :key="n" class="stack">
       <h2 v-if="p.title">{{ p.title }}</h2>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { AnyRecord, Schemas } from '../../api/client'
+import ReadLabel from '../../parts/ReadLabel.vue'
 import MemberField from '../records/MemberField.vue'
 import { patchOf } from '../records/merge'
 import { recordPath } from '../records/useRecords'
@@ -16,12 +17,21 @@ const record = (props.known[kind.name] ?? []).find((r) => r.id === props.gap.abo
 const draft = ref<Record<string, unknown>>({ ...record, ...(props.gap.members.includes('testedOn') ? { testedOn: new Date().toLocaleDateString('sv') } : {}), ...(props.gap.members.includes('measuredAt') ? { measuredAt: new Date().toISOString() } : {}) })
 const patch = computed(() => patchOf(members, record, draft.value, false))
 const { busy, hand } = useWalkForm(props.code, props.room, () => emit('done'))
+/** Members that stand on a device's label. */
+const labelled = members.some((m) => m.name === 'serial' || m.name === 'hardwareAddress')
+function take(label: Schemas['Label']) {
+  for (const m of members) {
+    const read = m.name === 'serial' ? label.serial : m.name === 'hardwareAddress' ? label.hardwareAddress : undefined
+    if (read) draft.value[m.name] = read
+  }
+}
 const store = () => hand([{ title: `${members.map((m) => m.title.toLowerCase()).join(', ')} of ${props.gap.about?.label ?? kind.noun}`, method: 'PATCH', path: recordPath(props.code, kind.name, record.id), body: patch.value, headers: { 'If-Match': `"${record.revision}"` } }])
 </script>
 
 <template>
   <form v-if="record.id" class="stack quick" @submit.prevent="store">
     <p class="small quiet">{{ gap.remedy }}</p>
+    <ReadLabel v-if="labelled" @read="take" />
     <div class="fields"><MemberField v-for="m in members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="() => undefined" :at="`/${m.name}`" :draft="draft" /></div>
     <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !Object.keys(patch).length">Store</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
   </form>

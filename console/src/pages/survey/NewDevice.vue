@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
+import ReadLabel from '../../parts/ReadLabel.vue'
 import { newId } from '../../outbox'
 import { plain } from '../../words'
 import { kindNamed, type Known } from '../records/values'
@@ -32,6 +33,11 @@ function likeTheLast() {
   medium.value ??= (props.known.interface ?? []).filter((i) => i.device === like.id).map((i) => i.medium as string | undefined).find(Boolean)
 }
 
+function take(label: Schemas['Label']) {
+  serial.value = label.serial ?? serial.value
+  hardware.value = label.hardwareAddress ?? hardware.value
+}
+
 function add() {
   const id = newId()
   const parcels = [added('device', `device ${name.value}`, { id, name: name.value, room: room.id, roles: roles.value, make: make.value, model: model.value, serial: serial.value })]
@@ -42,6 +48,7 @@ function add() {
 
 <template>
   <form class="stack quick" @submit.prevent="add">
+    <ReadLabel @read="take" />
     <div class="fields">
       <v-text-field v-model="name" v-first label="Name" hint="What it is called in this home" persistent-hint />
       <v-select v-model="roles" label="Roles" :items="choices('device', 'roles')" multiple />
