@@ -350,7 +350,7 @@ func TestPeopleComeAndLeave(t *testing.T) {
 	ilona.tap("Suspend Petri Lokki")
 	ilona.sees("Petri Lokki can log in no more")
 	ilona.press(`document.querySelector('form button[type=submit]')`, "the last word")
-	ilona.sees("Petri Lokki is answerable for 1 home.")
+	ilona.sees("Petri Lokki is answerable for 3 homes.")
 	ilona.choose("Takes over the homes", "Sanna Rae")
 	ilona.press(`document.querySelector('form button[type=submit]')`, "the last word")
 	ilona.sees("technician, suspended")

@@ -23,8 +23,8 @@ func TestShots(t *testing.T) {
 		size   size
 		places map[string]string
 	}{
-		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal"}},
-		{"-phone", phone, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "devices": home + "/devices"}},
+		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal", "drawing": home + "/survey/drawing"}},
+		{"-phone", phone, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "devices": home + "/devices", "walk": home + "/survey/walk"}},
 	} {
 		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")
