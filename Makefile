@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
-GO_PACKAGES := ./core/... ./store/... ./wording/... ./wire/... ./service/... ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console
+GO_PACKAGES := ./core/... ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console
 CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
@@ -66,7 +66,7 @@ soak: build setup-browser ## the long form of the kill test
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while
-	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead; do \
+	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases; do \
 		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
 
 clean:

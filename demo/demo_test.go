@@ -19,13 +19,13 @@ import (
 	"kaiku/store"
 )
 
-func fill(t *testing.T, today time.Time) (*service.Service, *store.Store) {
+func fill(t *testing.T, today time.Time, codes ...string) (*service.Service, *store.Store) {
 	clock := demo.NewClock(today)
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
 	s := service.New(st, service.Options{Now: clock.Now})
-	require.NoError(t, demo.Fill(t.Context(), s, clock, 1))
+	require.NoError(t, demo.Fill(t.Context(), s, clock, 1, codes...))
 	assert.True(t, clock.Now().Before(today), "the demo's history must lie in the past: %s", clock.Now())
 	return s, st
 }
@@ -69,7 +69,7 @@ func TestTheHomesShowWhatTheyAreMeantTo(t *testing.T) {
 }
 
 func TestTheKeepersHouseIsInTheMiddleOfCommissioning(t *testing.T) {
-	_, st := fill(t, today)
+	_, st := fill(t, today, "H-0001")
 	d := load(t, st, "H-0001")
 	require.Len(t, d.Issues, 1)
 	assert.Equal(t, dossier.IssueInHand, d.Issues[0].State)
@@ -85,7 +85,7 @@ func TestTheKeepersHouseIsInTheMiddleOfCommissioning(t *testing.T) {
 
 // The record of the house must say what its devices say of themselves.
 func TestTheRecordFitsTheHouse(t *testing.T) {
-	_, st := fill(t, time.Now())
+	_, st := fill(t, time.Now(), "H-0001")
 	d := load(t, st, "H-0001")
 	h := practice.New(1)
 	assert.Equal(t, h.Server.Address, netip.AddrPortFrom(d.AddressOf(d.Sources[0]), uint16(d.Sources[0].Port)))

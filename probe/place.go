@@ -2,16 +2,20 @@ package probe
 
 import (
 	"bufio"
+	"cmp"
 	"encoding/binary"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"net"
 	"net/netip"
 	"os"
+	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 
 	"kaiku/core/dossier"
@@ -65,7 +69,84 @@ func Where() (network.Place, error) {
 			return p, fmt.Errorf("read %s: %w", name, err)
 		}
 	}
-	return p, nil
+	p.Leases, err = leases(leaseFiles)
+	return p, err
+}
+
+// leaseFiles are where lease clients keep what they were given: dhclient, systemd-networkd (one
+// file for the index of each adapter), NetworkManager.
+var leaseFiles = []string{"/var/lib/dhcp/dhclient*.leases", "/run/systemd/netif/leases/*", "/var/lib/NetworkManager/internal-*.lease"}
+
+// leases reads the newest lease of each adapter. What may not be read is left out.
+func leases(patterns []string) ([]network.Lease, error) {
+	byAdapter := map[string]network.Lease{}
+	for _, pattern := range patterns {
+		names, err := filepath.Glob(pattern)
+		if err != nil {
+			return nil, err
+		}
+		for _, name := range names {
+			b, err := os.ReadFile(name)
+			if err != nil {
+				continue // gone, or not for this user
+			}
+			for _, l := range readLeases(filepath.Base(name), string(b)) {
+				byAdapter[l.Adapter] = l
+			}
+		}
+	}
+	var out []network.Lease
+	for _, adapter := range slices.Sorted(maps.Keys(byAdapter)) {
+		out = append(out, byAdapter[adapter])
+	}
+	return out, nil
+}
+
+// readLeases reads a lease file: blocks of dhclient (dhclient.leases(5)), of which the last of an
+// adapter counts, or lines NAME=VALUE of the others.
+func readLeases(file, text string) []network.Lease {
+	var out []network.Lease
+	var l network.Lease
+	for line := range strings.Lines(text) {
+		line = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(line), ";"))
+		name, value, named := strings.Cut(line, "=")
+		words := strings.Fields(line)
+		switch {
+		case line == "lease {":
+			l = network.Lease{}
+		case line == "}":
+			out = append(out, l)
+			l = network.Lease{}
+		case named && (name == "ADDRESS" || name == "IP_ADDRESS"):
+			l.Address, _ = netip.ParseAddr(value) // an invalid one is left out below
+		case named && (name == "SERVER_ADDRESS" || name == "DHCP_SERVER_IDENTIFIER"):
+			l.Server, _ = netip.ParseAddr(value)
+		case len(words) == 2 && words[0] == "interface":
+			l.Adapter = strings.Trim(words[1], `"`)
+		case len(words) == 2 && words[0] == "fixed-address":
+			l.Address, _ = netip.ParseAddr(words[1])
+		case len(words) == 3 && words[1] == "dhcp-server-identifier":
+			l.Server, _ = netip.ParseAddr(words[2])
+		}
+	}
+	if l.Address.IsValid() {
+		out = append(out, l)
+	}
+	for i := range out {
+		out[i].Adapter = cmp.Or(out[i].Adapter, adapterOf(file))
+	}
+	return slices.DeleteFunc(out, func(l network.Lease) bool { return !l.Address.IsValid() || l.Adapter == "" })
+}
+
+// adapterOf is the adapter that a file of leases is named for: by its index, or at its end.
+func adapterOf(file string) string {
+	if n, err := strconv.Atoi(file); err == nil {
+		if i, err := net.InterfaceByIndex(n); err == nil {
+			return i.Name
+		}
+	}
+	file = strings.TrimSuffix(file, ".lease")
+	return file[strings.LastIndex(file, "-")+1:]
 }
 
 // readRoutes returns the IPv4 gateways of /proc/net/route (proc_net(5)): addresses stand there as

@@ -19,7 +19,7 @@ import (
 
 // labelEdges are the longest edges, in pixels, at which a photograph of a label is looked at: fine
 // bars need many, a code that fills the picture is found sooner in few.
-var labelEdges = []int{800, 1600, 2560}
+var labelEdges = []int{900, 1800}
 
 // ReadLabel reads the bar codes and QR codes of a photograph, and says which of them look like a
 // serial number or a hardware address. It keeps nothing.

@@ -37,6 +37,9 @@ var HereRemarks = map[string]string{
 	"gateway-as-recorded":   "The gateway is {gateway}, as recorded.",
 	"gateway-differs":       "The gateway of {segment} is recorded as {recorded}, but here it is {here}.",
 	"gateway-not-recorded":  "The gateway of {segment} here is {here}; none is recorded.",
+	"lease-as-recorded":     "{adapter} has {address} by lease from {server}, as recorded.",
+	"lease-server-other":    "{adapter} has {address} by lease from {server}, which is not the lease server recorded for {segment}.",
+	"lease-server-unknown":  "{adapter} has {address} by lease from {server}; no lease server is recorded for {segment}.",
 	"neighbour-as-recorded": "{device} is at {address}, as recorded.",
 	"neighbour-moved":       "{device} is at {address}, which is not recorded for it.",
 	"neighbour-other":       "{address} is recorded for {device}, but {hardware} has it.",
@@ -44,7 +47,7 @@ var HereRemarks = map[string]string{
 }
 
 // hereDiffers are the remarks that something is not as recorded.
-var hereDiffers = map[string]bool{"not-in-home": true, "prefix-differs": true, "gateway-differs": true, "gateway-not-recorded": true, "neighbour-moved": true, "neighbour-other": true, "neighbour-unknown": true}
+var hereDiffers = map[string]bool{"not-in-home": true, "prefix-differs": true, "gateway-differs": true, "gateway-not-recorded": true, "lease-server-other": true, "lease-server-unknown": true, "neighbour-moved": true, "neighbour-other": true, "neighbour-unknown": true}
 
 // Here says a remark on arriving, and whether it is that something is not as recorded.
 func Here(r network.Remark) (string, bool) {

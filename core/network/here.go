@@ -14,6 +14,14 @@ type Place struct {
 	Gateways   []netip.Addr
 	Servers    []netip.Addr // name servers
 	Neighbours []Neighbour
+	Leases     []Lease
+}
+
+// Lease is an address that this machine has from a lease server.
+type Lease struct {
+	Adapter string
+	Address netip.Addr
+	Server  netip.Addr
 }
 
 // PlaceAdapter is one adapter of the machine, with its addresses and their prefixes.
@@ -80,9 +88,34 @@ func Here(d *dossier.Dossier, p Place) []Remark {
 			say("gateway-not-recorded", in[i].ID.Ref(), "segment", in[i].Name, "here", g.String())
 		}
 	}
+	for _, l := range p.Leases {
+		i := slices.IndexFunc(in, func(s dossier.Segment) bool { return s.Prefix.Contains(l.Address) })
+		if i < 0 || !l.Server.IsValid() {
+			continue
+		}
+		code, own := "lease-server-unknown", v.addressesOf(in[i].LeaseServers)
+		switch {
+		case slices.Contains(own, l.Server):
+			code = "lease-as-recorded"
+		case len(own) > 0:
+			code = "lease-server-other"
+		}
+		say(code, in[i].ID.Ref(), "segment", in[i].Name, "adapter", l.Adapter, "address", l.Address.String(), "server", l.Server.String())
+	}
 	for _, n := range p.Neighbours { // who is near elsewhere is nothing of this home
 		if slices.ContainsFunc(in, func(s dossier.Segment) bool { return s.Prefix.Contains(n.Address) || s.Prefix6.Contains(n.Address) }) {
 			v.meet(n, in, say)
+		}
+	}
+	return out
+}
+
+// addressesOf returns all addresses of the devices.
+func (v *view) addressesOf(devices []dossier.ID[dossier.Device]) []netip.Addr {
+	var out []netip.Addr
+	for _, d := range devices {
+		for _, i := range v.adapters[d] {
+			out = append(out, i.Addresses...)
 		}
 	}
 	return out

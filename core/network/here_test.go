@@ -14,7 +14,7 @@ import (
 
 func TestHere(t *testing.T) {
 	d := homes.Small().Clone()
-	d.Segments[0].Gateway = netip.MustParseAddr("10.20.4.1")
+	d.Segments[0].Gateway, d.Segments[0].LeaseServers = netip.MustParseAddr("10.20.4.1"), []dossier.ID[dossier.Device]{d.Devices[0].ID}
 	d.Interfaces[0].HardwareAddress, d.Interfaces[1].HardwareAddress = "02:4b:49:00:00:10", "02:4b:49:00:00:11"
 	at := func(prefix string) []network.PlaceAdapter {
 		return []network.PlaceAdapter{{Name: "eth0", Prefixes: []netip.Prefix{netip.MustParsePrefix(prefix)}}}
@@ -33,6 +33,10 @@ func TestHere(t *testing.T) {
 		{"behind another router", network.Place{Adapters: at("10.20.4.77/24"), Gateways: addr("10.20.4.254")}, []string{"in-segment", "gateway-differs"}, "The gateway of home is recorded as 10.20.4.1, but here it is 10.20.4.254."},
 		{"with the guests, whose gateway nobody noted", network.Place{Adapters: at("10.20.5.77/24"), Gateways: addr("10.20.5.1")}, []string{"in-segment", "gateway-not-recorded"}, "The gateway of guest here is 10.20.5.1; none is recorded."},
 		{"a range that is wider than recorded", network.Place{Adapters: at("10.20.4.77/23")}, []string{"in-segment", "prefix-differs"}, "home is recorded as 10.20.4.0/24, but here it is 10.20.4.0/23."},
+		{"with a lease from the router", network.Place{Adapters: at("10.20.4.77/24"), Leases: []network.Lease{{Adapter: "eth0", Address: netip.MustParseAddr("10.20.4.77"), Server: netip.MustParseAddr("10.20.4.10")}}},
+			[]string{"in-segment", "lease-as-recorded"}, "eth0 has 10.20.4.77 by lease from 10.20.4.10, as recorded."},
+		{"with a lease from somebody else", network.Place{Adapters: at("10.20.4.77/24"), Leases: []network.Lease{{Adapter: "eth0", Address: netip.MustParseAddr("10.20.4.77"), Server: netip.MustParseAddr("10.20.4.254")}}},
+			[]string{"in-segment", "lease-server-other"}, "eth0 has 10.20.4.77 by lease from 10.20.4.254, which is not the lease server recorded for home."},
 		{"beside the server", network.Place{Adapters: at("10.20.4.77/24"), Neighbours: met("02:4b:49:00:00:10", "10.20.4.10")}, []string{"in-segment", "neighbour-as-recorded"}, "granite server is at 10.20.4.10, as recorded."},
 		{"the server has moved", network.Place{Adapters: at("10.20.4.77/24"), Neighbours: met("02:4b:49:00:00:10", "10.20.4.99")}, []string{"in-segment", "neighbour-moved"}, "granite server is at 10.20.4.99, which is not recorded for it."},
 		{"somebody has the screen's address", network.Place{Adapters: at("10.20.4.77/24"), Neighbours: met("02:4b:49:00:00:99", "10.20.4.11")}, []string{"in-segment", "neighbour-other"}, "10.20.4.11 is recorded for lamp screen, but 02:4b:49:00:00:99 has it."},

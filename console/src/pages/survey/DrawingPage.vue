@@ -16,6 +16,8 @@ const plane = useTemplateRef<HTMLElement>('plane')
 const wide = ref(false)
 const columns = computed(() => Math.min(4, Math.max(3, ...(data.value?.floors ?? []).map((f) => f.rooms.length))))
 const all = computed(() => (data.value?.floors ?? []).flatMap((f) => f.rooms.flatMap((r) => r.devices.map((d) => ({ ...d, room: r.room?.label ?? '' })))))
+const spare = computed(() => links.value.filter((l) => l.spare))
+const nameOf = (id: string) => all.value.find((d) => d.device.id === id)?.device.label ?? ''
 const links = computed(() => data.value?.links ?? [])
 const lines = ref<{ id: string; path: string; link: Schemas['DrawnLink'] }[]>([])
 const height = ref(0)
@@ -99,6 +101,8 @@ const print = () => window.print()
           </ul>
         </div>
       </div>
+      <section v-if="spare.length" class="sheet stack-s" aria-labelledby="spare"><h2 id="spare">On nobody's way</h2>
+        <ul class="plain"><li v-for="l in spare" :key="l.id"><router-link :to="`/households/${code}/records/link/${l.id}`">{{ nameOf(l.from) }} to {{ nameOf(l.to) }}</router-link> <span class="small quiet">{{ l.says }}</span></li></ul></section>
     </template>
   </div>
 </template>
