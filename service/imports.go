@@ -77,9 +77,9 @@ var errNotBroughtIn = errors.New("a line is refused")
 // try carries out the lines on d and tells of each.
 func (doc document) try(d *dossier.Dossier, o wire.ImportOptions) wire.Import {
 	out := wire.Import{Form: doc.form, Dry: o.Dry, Counts: map[string]int{}, Lines: []wire.ImportLine{}}
+	right := d.Clone() // d as the lines that are right have made it
 	for _, st := range doc.steps {
 		line := wire.ImportLine{Line: st.line, Label: st.label}
-		before := d.Clone()
 		var touched []dossier.Ref
 		var err error
 		line.Act, line.Detail, touched, err = st.apply(d)
@@ -93,13 +93,28 @@ func (doc document) try(d *dossier.Dossier, o wire.ImportOptions) wire.Import {
 			}
 		}
 		if err != nil {
-			*d = *before
+			carry(right, d, touched)
 			line.Act, line.Detail = wire.LineRefused, whyRefused(err)
 		}
+		carry(d, right, touched)
 		out.Counts[line.Act]++
 		out.Lines = append(out.Lines, line)
 	}
 	return out
+}
+
+// carry makes the records in to what they are in from; one that is not there is removed.
+func carry(from, to *dossier.Dossier, records []dossier.Ref) {
+	for _, ref := range records {
+		k, r, ok := from.Record(ref)
+		if !ok {
+			dossier.RemoveRecord(to, ref)
+			continue
+		}
+		p := reflect.New(k.Type)
+		p.Elem().Set(reflect.ValueOf(r))
+		k.In(to).PutAny(p.Interface())
+	}
 }
 
 func whyRefused(err error) string {
