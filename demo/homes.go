@@ -185,7 +185,7 @@ func (b *builder) alderRowAgain() {
 		})
 	}
 	add(h, dossier.Change{Device: router.ID, What: "Router replaced by the line company; the home is 172.16.14.0/24 now", At: h.clock.now, Note: "found when the caller said that nothing plays"})
-	add(h, dossier.Visit{Purpose: "Prove the home again on the new router", Technician: h.people["maarit"].ID, Starts: h.clock.today.AddDate(0, 0, 1), Minutes: 120,
+	add(h, dossier.Visit{Purpose: "Prove the home again on the new router", Technician: h.people["maarit"].ID, Starts: h.clock.ago(-1), Minutes: 120,
 		Bring: []dossier.Item{{What: "list of what is no longer proof", Ready: true}}})
 }
 
@@ -234,7 +234,7 @@ func (b *builder) ryeCorner() {
 	}
 	step("take", wire.IssueStep{NextStep: "Ask the line provider to let the box only bridge"})
 	step("try", wire.IssueStep{What: "Asked on their hot-line", Showed: "promised a call back within three weeks"})
-	step("wait", wire.IssueStep{On: "the line provider", Until: h.clock.today.AddDate(0, 0, 5)})
+	step("wait", wire.IssueStep{On: "the line provider", Until: h.clock.ago(-5)})
 }
 
 // outerSkerry is H-0005: a cabin on a mobile line. The carrier shares its address, IPv6 would do;
@@ -258,5 +258,5 @@ func (b *builder) outerSkerry() {
 	add(h, dossier.Reading{What: dossier.DownMbps, Value: 142, Subject: screen.ID.Ref(), Room: cabin, How: dossier.KnownMeasured, At: h.clock.now, Conditions: "afternoon"})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: cabin, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishOutsideViewing, Need: dossier.Welcome, Note: "to look at the pictures of the bird camera from town"})
-	add(h, dossier.Visit{Purpose: "Finish the inventory, prove the films", Technician: h.people["petri"].ID, Starts: h.clock.today.AddDate(0, 0, 6), Minutes: 300, Bring: []dossier.Item{{What: "boat"}, {What: "adapter that sends wake packets"}}})
+	add(h, dossier.Visit{Purpose: "Finish the inventory, prove the films", Technician: h.people["petri"].ID, Starts: h.clock.ago(-6), Minutes: 300, Bring: []dossier.Item{{What: "boat"}, {What: "adapter that sends wake packets"}}})
 }
