@@ -1,47 +1,56 @@
 package wire
 
-import "time"
+import (
+	"slices"
+	"time"
+)
 
 // Throughput tells at which rate bytes arrive, from when each of them does. The beginning is left
-// out: TCP still looks for its rate. The rate is the slope of the line that fits the rest best
-// (least squares), so that a gap that is filled at one end of the time does not count twice.
+// out: TCP still looks for its rate. What comes after is counted in equal steps of time, and the
+// rate is the mean of the steps without the slowest and the fastest: bytes that were held back by a
+// lost one and then come all at once make one step empty and another too full.
 type Throughput struct {
-	first            time.Time
-	bytes, from      float64
-	n                float64
-	x, y, xx, xy     float64 // sums over the arrivals since the slow start
-	earliest, latest float64
+	first time.Time
+	steps []float64 // bytes of each step since the slow start
 }
 
-// SlowStart is what is left out.
-const SlowStart = 1500 * time.Millisecond
-
-// leastTime is how long bytes must arrive after the slow start for a rate to be told, in seconds.
-const leastTime = 0.5
+// SlowStart is what is left out, stepTime how long a step is, leftOut which part of the steps is
+// left out at either end, and leastSteps how many there must be for a rate to be told.
+const (
+	SlowStart  = 1500 * time.Millisecond
+	stepTime   = 200 * time.Millisecond
+	leftOut    = 0.15
+	leastSteps = 3
+)
 
 // Add counts n bytes that arrived.
 func (t *Throughput) Add(at time.Time, n int) {
 	if t.first.IsZero() {
 		t.first = at
 	}
-	t.bytes += float64(n)
 	since := at.Sub(t.first) - SlowStart
 	if since < 0 {
 		return
 	}
-	x := since.Seconds()
-	if t.n == 0 {
-		t.from, t.earliest = t.bytes, x
+	step := int(since / stepTime)
+	for len(t.steps) <= step {
+		t.steps = append(t.steps, 0)
 	}
-	y := t.bytes - t.from
-	t.n, t.x, t.y, t.xx, t.xy, t.latest = t.n+1, t.x+x, t.y+y, t.xx+x*x, t.xy+x*y, x
+	t.steps[step] += float64(n)
 }
 
-// Rate returns the rate in Mb/s, and whether enough arrived to tell one.
+// Rate returns the rate in Mb/s, and whether enough arrived to tell one. The step that is not over
+// does not count.
 func (t *Throughput) Rate() (mbps float64, known bool) {
-	spread := t.n*t.xx - t.x*t.x
-	if t.latest-t.earliest < leastTime || spread <= 0 {
+	if len(t.steps) <= leastSteps {
 		return 0, false
 	}
-	return (t.n*t.xy - t.x*t.y) / spread * 8 / 1e6, true
+	whole := slices.Sorted(slices.Values(t.steps[:len(t.steps)-1]))
+	out := int(leftOut * float64(len(whole)))
+	whole = whole[out : len(whole)-out]
+	var sum float64
+	for _, b := range whole {
+		sum += b
+	}
+	return sum / float64(len(whole)) / stepTime.Seconds() * 8 / 1e6, true
 }

@@ -33,23 +33,20 @@ async function latency(url: string, tell: (p: Progress) => void) {
 class Flow {
   readonly began = performance.now()
   readonly points: { share: number; mbps: number }[] = []
-  private n = 0
-  private sums = { x: 0, y: 0, xx: 0, xy: 0 }
-  private from = 0
+  private steps: number[] = [] // bytes of each step since the slow start
+  private last = 0
   private stepAt = this.began
   private stepBytes = 0
   constructor(private phase: 'down' | 'up', private tell: (p: Progress) => void) {}
 
   arrived(total: number) {
     const now = performance.now()
-    const x = (now - this.began - slowStartMs) / 1000
-    if (x >= 0) {
-      if (!this.n) this.from = total
-      const y = total - this.from
-      const s = this.sums
-      this.sums = { x: s.x + x, y: s.y + y, xx: s.xx + x * x, xy: s.xy + x * y }
-      this.n++
+    const step = Math.floor((now - this.began - slowStartMs) / stepMs)
+    if (step >= 0) {
+      while (this.steps.length <= step) this.steps.push(0)
+      this.steps[step]! += total - this.last
     }
+    this.last = total
     if (now - this.stepAt >= stepMs) {
       const mbps = ((total - this.stepBytes) * 8) / 1000 / (now - this.stepAt)
       this.points.push({ share: Math.min(1, (now - this.began) / flowMs), mbps })
@@ -59,11 +56,12 @@ class Flow {
     }
   }
   get over() { return performance.now() - this.began >= flowMs }
-  /** The slope of the line that fits best what arrived since the slow start. */
+  /** The mean of the steps since the slow start, without the slowest and the fastest; the same as in the service. */
   get mbps() {
-    const { x, y, xx, xy } = this.sums
-    const spread = this.n * xx - x * x
-    return spread > 0 ? (((this.n * xy - x * y) / spread) * 8) / 1e6 : 0
+    const whole = this.steps.slice(0, -1).sort((a, b) => a - b)
+    const out = Math.floor(0.15 * whole.length)
+    const kept = whole.slice(out, whole.length - out)
+    return kept.length ? (kept.reduce((sum, b) => sum + b, 0) / kept.length / stepMs / 1000) * 8 : 0
   }
 }
 
