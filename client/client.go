@@ -77,9 +77,29 @@ func (c *Client) Do(ctx context.Context, method, path string, headers map[string
 
 // send sends a request of any body and hands the body of a good answer to read.
 func (c *Client) send(ctx context.Context, method, path string, headers map[string]string, body io.Reader, read func([]byte) error) (etag string, err error) {
+	resp, err := c.open(ctx, method, path, headers, body)
+	if err != nil {
+		return "", err
+	}
+	defer resp.Body.Close()
+	b, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer))
+	if err != nil {
+		return "", fmt.Errorf("read answer: %w", err)
+	}
+	if err := read(b); err != nil {
+		return "", fmt.Errorf("read answer of %s: %w", path, err)
+	}
+	return resp.Header.Get("ETag"), nil
+}
+
+// mostAnswer bounds what is read of one answer.
+const mostAnswer = 64 << 20
+
+// open sends a request and returns a good answer, whose body the caller reads and closes.
+func (c *Client) open(ctx context.Context, method, path string, headers map[string]string, body io.Reader) (*http.Response, error) {
 	r, err := http.NewRequestWithContext(ctx, method, c.base+"/api/v1"+path, body)
 	if err != nil {
-		return "", fmt.Errorf("make request: %w", err)
+		return nil, fmt.Errorf("make request: %w", err)
 	}
 	if method == http.MethodPost {
 		r.Header.Set("Idempotency-Key", uuid.NewString())
@@ -93,26 +113,23 @@ func (c *Client) send(ctx context.Context, method, path string, headers map[stri
 	resp, err := c.http.Do(r)
 	if err != nil {
 		if ctx.Err() != nil {
-			return "", ctx.Err()
+			return nil, ctx.Err()
 		}
-		return "", &Unreachable{c.base, err}
+		return nil, &Unreachable{c.base, err}
+	}
+	if resp.StatusCode < 400 {
+		return resp, nil
 	}
 	defer resp.Body.Close()
-	b, err := io.ReadAll(io.LimitReader(resp.Body, 64<<20))
+	b, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer))
 	if err != nil {
-		return "", fmt.Errorf("read answer: %w", err)
+		return nil, fmt.Errorf("read answer: %w", err)
 	}
-	if resp.StatusCode >= 400 {
-		p := &wire.Problem{}
-		if json.Unmarshal(b, p) != nil || p.Status == 0 {
-			return "", fmt.Errorf("%s at %s answered %s, which is not Kaiku's way", path, c.base, resp.Status)
-		}
-		return "", p
+	p := &wire.Problem{}
+	if json.Unmarshal(b, p) != nil || p.Status == 0 {
+		return nil, fmt.Errorf("%s at %s answered %s, which is not Kaiku's way", path, c.base, resp.Status)
 	}
-	if err := read(b); err != nil {
-		return "", fmt.Errorf("read answer of %s: %w", path, err)
-	}
-	return resp.Header.Get("ETag"), nil
+	return nil, p
 }
 
 // IsProblem tells whether err is an error answer with that code.

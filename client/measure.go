@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"encoding/binary"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -178,20 +177,14 @@ func told(back map[int]time.Duration, said *wire.MeasureResult) {
 func (c *Client) down(ctx context.Context, code, run string) (float64, error) {
 	ctx, cancel := context.WithTimeout(ctx, 3*flowTime)
 	defer cancel()
-	resp, err := c.raw(ctx, http.MethodGet, "/measure/"+url.PathEscape(code)+"/down?run="+run, nil)
+	resp, err := c.open(ctx, http.MethodGet, "/measure/"+url.PathEscape(code)+"/down?run="+run, nil, nil)
 	if err != nil {
 		return 0, err
 	}
 	defer func() { _ = resp.Body.Close() }()
-	b := make([]byte, 16<<10)
-	began := time.Now()
-	var t wire.Throughput
-	for time.Since(began) < flowTime {
-		n, err := resp.Body.Read(b)
-		t.Add(time.Now(), n)
-		if err != nil {
-			break
-		}
+	t, err := wire.Arriving(resp.Body, time.Now().Add(flowTime))
+	if err != nil && ctx.Err() != nil {
+		return 0, ctx.Err()
 	}
 	rate, known := t.Rate()
 	if !known {
@@ -202,56 +195,10 @@ func (c *Client) down(ctx context.Context, code, run string) (float64, error) {
 
 // up sends until its time is over; Kaiku counts what arrives.
 func (c *Client) up(ctx context.Context, code, run string) error {
-	resp, err := c.raw(ctx, http.MethodPost, "/measure/"+url.PathEscape(code)+"/up?run="+run, &flow{until: time.Now().Add(flowTime), limit: 16 << 30})
+	resp, err := c.open(ctx, http.MethodPost, "/measure/"+url.PathEscape(code)+"/up?run="+run, nil, &wire.Noise{Until: time.Now().Add(flowTime)})
 	if err != nil {
 		return err
 	}
 	_, err = io.Copy(io.Discard, resp.Body)
 	return errors.Join(err, resp.Body.Close())
-}
-
-// flow is noise until a time.
-type flow struct {
-	until time.Time
-	limit int
-	noise [4096]byte
-	made  bool
-}
-
-func (f *flow) Read(b []byte) (int, error) {
-	if !time.Now().Before(f.until) || f.limit <= 0 {
-		return 0, io.EOF
-	}
-	if !f.made {
-		_, _ = rand.Read(f.noise[:])
-		f.made = true
-	}
-	n := 0
-	for n < len(b) {
-		n += copy(b[n:], f.noise[:])
-	}
-	f.limit -= n
-	return n, nil
-}
-
-// raw sends a request whose answer is read by the caller.
-func (c *Client) raw(ctx context.Context, method, path string, body io.Reader) (*http.Response, error) {
-	req, err := http.NewRequestWithContext(ctx, method, c.base+"/api/v1"+path, body)
-	if err != nil {
-		return nil, err
-	}
-	resp, err := c.http.Do(req)
-	if err != nil {
-		return nil, err
-	}
-	if resp.StatusCode >= 300 {
-		defer func() { _ = resp.Body.Close() }()
-		b, _ := io.ReadAll(io.LimitReader(resp.Body, 1<<16))
-		p := &wire.Problem{}
-		if json.Unmarshal(b, p) != nil || p.Status == 0 {
-			return nil, fmt.Errorf("%s at %s answered %s, which is not Kaiku's way", path, c.base, resp.Status)
-		}
-		return nil, p
-	}
-	return resp, nil
 }

@@ -136,11 +136,8 @@ func (s *Server) up(c *echo.Context, code, run string) error {
 	return c.JSON(http.StatusOK, rate)
 }
 
-type remoteKey struct{}
-type hostKey struct{}
-
 // remoteOf is who asks, as far as the network tells.
-func remoteOf(ctx context.Context) string { r, _ := ctx.Value(remoteKey{}).(string); return r }
+func remoteOf(ctx context.Context) string { r, _ := ctx.Value(remoteKey).(string); return r }
 
 func hostOnly(address string) string {
 	if host, _, err := net.SplitHostPort(address); err == nil {
@@ -160,7 +157,7 @@ func (s *Server) reachable(ctx context.Context) string {
 	if s.secure {
 		scheme = "https://"
 	}
-	asked, _ := ctx.Value(hostKey{}).(string)
+	asked, _ := ctx.Value(hostKey).(string)
 	host, port, err := net.SplitHostPort(asked)
 	if err != nil {
 		host, port = asked, ""

@@ -138,6 +138,8 @@ const (
 	tokenKey
 	requestKey
 	noteKey
+	remoteKey
+	hostKey
 )
 
 // identify finds out who asks, and turns away who must be logged in and is not.
@@ -161,7 +163,7 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 		s.refuse(c, problem("not-logged-in", nil))
 		return
 	}
-	c = huma.WithValue(huma.WithValue(c, remoteKey{}, hostOnly(c.RemoteAddr())), hostKey{}, c.Host())
+	c = huma.WithValue(huma.WithValue(c, remoteKey, hostOnly(c.RemoteAddr())), hostKey, c.Host())
 	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
 }
 

@@ -232,7 +232,6 @@ func Fits(k *dossier.Kind, header string) bool {
 // headed returns the member of each column; the id's is the zero Field with that name.
 func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 	out := make([]dossier.Field, len(header))
-	known := 0
 	for i, h := range header {
 		h = strings.TrimSpace(h)
 		for _, f := range columns(k) {
@@ -249,10 +248,6 @@ func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 		if slices.ContainsFunc(out[:i], func(f dossier.Field) bool { return f.Name == out[i].Name }) {
 			return nil, fmt.Errorf("the column %q is there twice", h)
 		}
-		known++
-	}
-	if known == 0 {
-		return nil, ErrNoHeader
 	}
 	return out, nil
 }
@@ -321,23 +316,25 @@ func means(f dossier.Field, v json.RawMessage, value any) bool {
 func (r *Row) names(k *dossier.Kind, one dossier.Record) bool {
 	named := false
 	for _, f := range k.Fields {
-		v, given := r.Members[f.Name]
-		switch {
-		case f.Unique != "":
-			var name string
-			if !given || json.Unmarshal(v, &name) != nil || !strings.EqualFold(name, fmt.Sprint(f.Get(one))) {
-				return false
-			}
-			named = true
-			if owner, ok := k.Field(f.Unique); ok {
-				var id string
-				if of, given := r.Members[owner.Name]; !given || json.Unmarshal(of, &id) != nil || id != fmt.Sprint(owner.Get(one)) {
-					return false
-				}
-			}
+		if f.Unique == "" {
+			continue
 		}
+		if !r.gives(f, fmt.Sprint(f.Get(one)), strings.EqualFold) {
+			return false
+		}
+		if owner, ok := k.Field(f.Unique); ok && !r.gives(owner, fmt.Sprint(owner.Get(one)), func(a, b string) bool { return a == b }) {
+			return false
+		}
+		named = true
 	}
 	return named
+}
+
+// gives tells whether the line gives the member that text.
+func (r *Row) gives(f dossier.Field, text string, same func(a, b string) bool) bool {
+	var given string
+	v, there := r.Members[f.Name]
+	return there && json.Unmarshal(v, &given) == nil && same(given, text)
 }
 
 // read turns a cell into the JSON of the member.

@@ -76,7 +76,7 @@ func LineResponder(token string) http.Handler {
 		}
 	})))
 	mux.HandleFunc("POST /line/up", guarded(slotted(func(w http.ResponseWriter, r *http.Request) {
-		t, err := arriving(io.LimitReader(r.Body, lineTakes), time.Now().Add(lineGives))
+		t, err := wire.Arriving(io.LimitReader(r.Body, lineTakes), time.Now().Add(lineGives))
 		if err != nil {
 			return // the caller broke off
 		}
@@ -84,23 +84,6 @@ func LineResponder(token string) http.Handler {
 		_ = json.NewEncoder(w).Encode(wire.UpRate{UpMbps: mbps})
 	})))
 	return mux
-}
-
-// arriving counts what arrives until its end or a time.
-func arriving(r io.Reader, until time.Time) (wire.Throughput, error) {
-	var t wire.Throughput
-	b := make([]byte, 16<<10)
-	for time.Now().Before(until) {
-		n, err := r.Read(b)
-		t.Add(time.Now(), n)
-		if errors.Is(err, io.EOF) {
-			return t, nil
-		}
-		if err != nil {
-			return t, err
-		}
-	}
-	return t, nil
 }
 
 // LineMeasured is what was measured of an internet line. An address that is not valid was not seen:
@@ -129,14 +112,14 @@ func MeasureLine(ctx context.Context, responder, token string, progress func(str
 	if err != nil {
 		return m, err
 	}
-	t, err := arriving(resp.Body, time.Now().Add(lineTime))
+	t, err := wire.Arriving(resp.Body, time.Now().Add(lineTime))
 	_ = resp.Body.Close()
 	if err != nil {
 		return m, fmt.Errorf("measure towards the home: %w", err)
 	}
 	m.DownMbps, _ = t.Rate()
 	progress("throughput from the home")
-	resp, err = l.send(ctx, l.over("tcp"), http.MethodPost, "/line/up", &sending{until: time.Now().Add(lineTime)})
+	resp, err = l.send(ctx, l.over("tcp"), http.MethodPost, "/line/up", &wire.Noise{Until: time.Now().Add(lineTime)})
 	if err != nil {
 		return m, err
 	}
@@ -187,21 +170,4 @@ func (l lineClient) seen(ctx context.Context, network string) (netip.Addr, error
 	var said struct{ Address netip.Addr }
 	err = json.NewDecoder(io.LimitReader(resp.Body, 1<<16)).Decode(&said)
 	return said.Address, err
-}
-
-// sending is noise until a time.
-type sending struct {
-	until time.Time
-	noise []byte
-}
-
-func (s *sending) Read(b []byte) (int, error) {
-	if !time.Now().Before(s.until) {
-		return 0, io.EOF
-	}
-	if s.noise == nil {
-		s.noise = make([]byte, 64<<10)
-		_, _ = rand.Read(s.noise)
-	}
-	return copy(b, s.noise), nil
 }

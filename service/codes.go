@@ -10,8 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"golang.org/x/time/rate"
-
 	"kaiku/core/dossier"
 	"kaiku/papers"
 	"kaiku/wire"
@@ -24,7 +22,7 @@ type codes struct {
 	invites  map[string]*invite
 	joins    map[string]*joining
 	run      *run
-	guesses  sync.Map // who asks to *rate.Limiter
+	guesses  tries // by who asks
 	echoPort int
 }
 
@@ -69,17 +67,6 @@ func newCode() string {
 		b[i] = alphabet[int(b[i])%len(alphabet)]
 	}
 	return string(b)
-}
-
-// guess counts a wrong code against who asked. Five may be wrong at once, then one in twelve seconds.
-func (c *codes) mayAsk(who string) bool {
-	l, _ := c.guesses.LoadOrStore(who, rate.NewLimiter(rate.Every(12*time.Second), 5))
-	return l.(*rate.Limiter).Tokens() >= 1
-}
-
-func (c *codes) wrong(who string) {
-	l, _ := c.guesses.LoadOrStore(who, rate.NewLimiter(rate.Every(12*time.Second), 5))
-	l.(*rate.Limiter).Allow()
 }
 
 // tidied drops what has ended. The lock must be held.
@@ -142,7 +129,7 @@ func (s *Service) Invite(ctx context.Context, a Actor, code string, in wire.NewI
 // invited returns the invite of a code, or the refusal that it has ended or never was. Who asks
 // with too many wrong ones is asked to wait.
 func (s *Service) invited(who, code string) (*invite, error) {
-	if !s.codes.mayAsk(who) {
+	if !s.codes.guesses.left(who) {
 		return nil, refuse("too-many-guesses")
 	}
 	s.codes.mu.Lock()
@@ -150,7 +137,7 @@ func (s *Service) invited(who, code string) (*invite, error) {
 	i := s.codes.invites[strings.ToUpper(code)]
 	s.codes.mu.Unlock()
 	if i == nil {
-		s.codes.wrong(who)
+		s.codes.guesses.wrong(who)
 		return nil, refuse("code-ended")
 	}
 	return i, nil
@@ -307,7 +294,7 @@ func (s *Service) Join(_ context.Context, a Actor, origin string) (wire.Code, er
 
 // Joined spends a code and returns a session of the person who made it.
 func (s *Service) Joined(ctx context.Context, who, code, client string) (wire.Session, error) {
-	if !s.codes.mayAsk(who) {
+	if !s.codes.guesses.left(who) {
 		return wire.Session{}, refuse("too-many-guesses")
 	}
 	code = strings.ToUpper(code)
@@ -317,7 +304,7 @@ func (s *Service) Joined(ctx context.Context, who, code, client string) (wire.Se
 	delete(s.codes.joins, code)
 	s.codes.mu.Unlock()
 	if j == nil {
-		s.codes.wrong(who)
+		s.codes.guesses.wrong(who)
 		return wire.Session{}, refuse("code-ended")
 	}
 	return s.logInAs(ctx, j.person.ID, client)

@@ -57,12 +57,10 @@ func (s *Service) Import(ctx context.Context, a Actor, code string, body []byte,
 	}
 	var out wire.Import
 	_, err = s.write(ctx, a, "import-records", code, "brought in: "+doc.form, r, func(d *dossier.Dossier) error {
-		next := d.Clone()
-		out = doc.try(next, o)
+		out = doc.try(d, o)
 		if out.Counts[wire.LineRefused] > 0 && !o.Partly {
-			return errNotBroughtIn
+			return errNotBroughtIn // and what the right lines changed is left unwritten
 		}
-		*d = *next
 		return nil
 	})
 	if errors.Is(err, errNotBroughtIn) {

@@ -28,7 +28,7 @@ const SessionTime = 30 * 24 * time.Hour
 
 // LogIn checks a password and begins a session.
 func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error) {
-	if s.limiter(in.Login).Tokens() < 1 {
+	if !s.logins.left(in.Login) {
 		return wire.Session{}, refuse("too-many-tries")
 	}
 	p, err := s.store.PersonByLogin(ctx, in.Login)
@@ -41,7 +41,7 @@ func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error
 	}
 	fits, hashErr := argon2id.ComparePasswordAndHash(in.Password, hash)
 	if err != nil || hashErr != nil || !fits || p.SuspendedAt != nil {
-		s.limiter(in.Login).Allow()
+		s.logins.wrong(in.Login)
 		return wire.Session{}, refuse("wrong-login")
 	}
 	return s.begin(ctx, p, in.Client)

@@ -39,7 +39,7 @@ type Service struct {
 	jobs   jobs
 	feed   *feed
 	codes  codes
-	logins sync.Map // log-in name to *rate.Limiter
+	logins tries // by log-in name
 }
 
 // Options make a service. Prober is nil in the office, where nothing may be asked.
@@ -183,8 +183,16 @@ func (s *Service) tellOf(w store.Written, a Actor) {
 	}
 }
 
-// limiter allows five wrong log-ins at once for a name, then one every twelve seconds.
-func (s *Service) limiter(login string) *rate.Limiter {
-	l, _ := s.logins.LoadOrStore(login, rate.NewLimiter(rate.Every(12*time.Second), 5))
+// tries counts wrong ones by who or what they are for: five at once, then one every twelve seconds.
+type tries struct{ of sync.Map } // to *rate.Limiter
+
+func (t *tries) limiter(of string) *rate.Limiter {
+	l, _ := t.of.LoadOrStore(of, rate.NewLimiter(rate.Every(12*time.Second), 5))
 	return l.(*rate.Limiter)
 }
+
+// left tells whether another try may be made.
+func (t *tries) left(of string) bool { return t.limiter(of).Tokens() >= 1 }
+
+// wrong counts one that was wrong.
+func (t *tries) wrong(of string) { t.limiter(of).Allow() }

@@ -43,7 +43,6 @@ func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding) wire.
 		one.Room, one.Floor = named(d, r.ID.Ref()), r.Floor
 	}
 	for _, g := range stop.Gaps {
-		i := slices.IndexFunc(survey.GapKinds, func(k survey.GapKind) bool { return k.Name == g.Code })
 		about := wire.Named{}
 		if g.Subject != (dossier.Ref{}) {
 			about = named(d, g.Subject)
@@ -52,7 +51,7 @@ func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding) wire.
 			}
 		}
 		said := wording.Gap(g, about.Label)
-		one.Gaps = append(one.Gaps, wire.Gap{Code: g.Code, About: about, Sentence: said.Sentence, Remedy: said.Remedy, Kind: survey.GapKinds[i].Kind, Members: append([]string{}, survey.GapKinds[i].Members...)})
+		one.Gaps = append(one.Gaps, wire.Gap{Code: g.Code, About: about, Sentence: said.Sentence, Remedy: said.Remedy, Kind: g.Kind().Kind, Members: append([]string{}, g.Kind().Members...)})
 	}
 	if stop.Room == "" {
 		return one

@@ -92,15 +92,21 @@ func (s *Service) Leaving(ctx context.Context, a Actor, code string) ([]wire.Rem
 	if err != nil {
 		return nil, err
 	}
+	return remarksOf(d, custody.Leaving(d, s.now()), func(r network.Remark) (string, bool) { return wording.Leaving(r), false }), nil
+}
+
+// remarksOf says remarks, each with what it is about and whether it is not as recorded.
+func remarksOf(d *dossier.Dossier, remarks []network.Remark, say func(network.Remark) (said string, differs bool)) []wire.Remark {
 	out := []wire.Remark{}
-	for _, o := range custody.Leaving(d, s.now()) {
-		one := wire.Remark{Code: o.Code, Sentence: wording.Leaving(o)}
-		if o.Subject != (dossier.Ref{}) {
-			one.About = named(d, o.Subject)
+	for _, r := range remarks {
+		one := wire.Remark{Code: r.Code}
+		one.Sentence, one.Differs = say(r)
+		if r.Subject != (dossier.Ref{}) {
+			one.About = named(d, r.Subject)
 		}
 		out = append(out, one)
 	}
-	return out, nil
+	return out
 }
 
 // Here compares where this Kaiku's own machine is with what is recorded of the home.
@@ -116,16 +122,7 @@ func (s *Service) Here(ctx context.Context, a Actor, code string) ([]wire.Remark
 	if err != nil {
 		return nil, err
 	}
-	out := []wire.Remark{}
-	for _, r := range network.Here(d, place) {
-		said, differs := wording.Here(r)
-		one := wire.Remark{Code: r.Code, Sentence: said, Differs: differs}
-		if r.Subject != (dossier.Ref{}) {
-			one.About = named(d, r.Subject)
-		}
-		out = append(out, one)
-	}
-	return out, nil
+	return remarksOf(d, network.Here(d, place), wording.Here), nil
 }
 
 // feedYears is how long a calendar's address lasts unless somebody ends it before.

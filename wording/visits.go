@@ -1,9 +1,6 @@
 package wording
 
-import (
-	"kaiku/core/custody"
-	"kaiku/core/network"
-)
+import "kaiku/core/network"
 
 // Supplies names what a visit may have to bring or to have ready.
 var Supplies = map[string]string{
@@ -69,7 +66,7 @@ var LeavingWords = map[string]string{
 }
 
 // Leaving says one thing to settle before the door closes.
-func Leaving(o custody.Owed) string {
+func Leaving(o network.Remark) string {
 	values := map[string]string{}
 	for k, v := range o.Values {
 		values[k] = v

@@ -10,24 +10,13 @@ import (
 	"kaiku/core/survey"
 )
 
-// Owed is one thing to settle before the door closes.
-type Owed struct {
-	Code    string
-	Subject dossier.Ref // what it is about; none for the home as a whole
-	Values  map[string]string
-}
-
 // Leaving returns what is still to be settled before the technician leaves a home: what is not
 // proven, changes that owe something, runs nobody looks at again, openings made for the work only,
 // credentials without a secret, a visit without an outcome, what the survey misses.
-func Leaving(d *dossier.Dossier, now time.Time) []Owed {
-	var out []Owed
+func Leaving(d *dossier.Dossier, now time.Time) []network.Remark {
+	var out []network.Remark
 	add := func(code string, about dossier.Ref, values ...string) {
-		o := Owed{Code: code, Subject: about, Values: map[string]string{}}
-		for i := 0; i < len(values); i += 2 {
-			o.Values[values[i]] = values[i+1]
-		}
-		out = append(out, o)
+		out = append(out, network.NewRemark(code, about, values...))
 	}
 	c := proving.Cover(proving.Standings(d))
 	for _, n := range []struct {

@@ -39,7 +39,7 @@ func move(h *homes.SoundHome, i dossier.ID[dossier.Interface], to dossier.ID[dos
 
 func one(code string, subject dossier.Ref) []said { return []said{{code, subject}} }
 
-// onServer, onScreen and so on change one record of the home and expect one finding on it.
+// on changes one record of the home and expects one finding on it.
 func on[T dossier.Record](code string, of func(*homes.SoundHome) dossier.ID[T], change func(*homes.SoundHome, *T)) func(*homes.SoundHome) []said {
 	return func(h *homes.SoundHome) []said {
 		homes.Set(h, of(h), func(r *T) { change(h, r) })

@@ -37,11 +37,17 @@ type Neighbour struct {
 	Address         netip.Addr
 }
 
-// Remark is one thing to know on arriving. Subject is the record it is about, if there is one.
+// Remark is one thing to know on arriving, or to settle before leaving. Subject is the record it
+// is about, if there is one.
 type Remark struct {
 	Code    string
 	Subject dossier.Ref
 	Values  map[string]string
+}
+
+// NewRemark makes a remark of values, given as name and text in turn.
+func NewRemark(code string, about dossier.Ref, values ...string) Remark {
+	return Remark{code, about, pairs(values)}
 }
 
 // Here compares where a machine is with what is recorded of the home: in which segment it is, by
@@ -51,11 +57,7 @@ func Here(d *dossier.Dossier, p Place) []Remark {
 	v := look(d, time.Time{})
 	var out []Remark
 	say := func(code string, about dossier.Ref, values ...string) {
-		r := Remark{Code: code, Subject: about, Values: map[string]string{}}
-		for i := 0; i < len(values); i += 2 {
-			r.Values[values[i]] = values[i+1]
-		}
-		out = append(out, r)
+		out = append(out, NewRemark(code, about, values...))
 	}
 	var in []dossier.Segment
 	for _, a := range p.Adapters {

@@ -144,11 +144,16 @@ func Until(d *dossier.Dossier, now time.Time) time.Time {
 
 // about makes a finding of values, given as name and text in turn, on subjects.
 func about(subjects []dossier.Ref, values ...string) Finding {
-	f := Finding{Subjects: subjects, Values: make(map[string]string, len(values)/2)}
+	return Finding{Subjects: subjects, Values: pairs(values)}
+}
+
+// pairs makes a map of names and texts in turn.
+func pairs(values []string) map[string]string {
+	out := make(map[string]string, len(values)/2)
 	for i := 0; i < len(values); i += 2 {
-		f.Values[values[i]] = values[i+1]
+		out[values[i]] = values[i+1]
 	}
-	return f
+	return out
 }
 
 func refs(r ...dossier.Ref) []dossier.Ref { return r }

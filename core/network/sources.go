@@ -15,7 +15,7 @@ type Port struct {
 	For       string
 }
 
-// main holds the port of each protocol where a source has none recorded: SMB2 (registered with
+// mainPorts holds the port of each protocol where a source has none recorded: SMB2 (registered with
 // IANA), NFS (RFC 7530, section 3.1), RTSP (RFC 7826, section 4.2).
 var mainPorts = map[dossier.Protocol]int{dossier.ProtocolSMB: 445, dossier.ProtocolNFS: 2049, dossier.ProtocolRTSP: 554}
 
@@ -219,9 +219,9 @@ func rateNeeded(e dossier.FormatEntry) float64 {
 // shareSeatsShort finds sets of paths that are more than their source lets in at once.
 func shareSeatsShort(v *view) []Finding {
 	var out []Finding
-	eachTogether(v, func(t dossier.Together, byDevice map[dossier.ID[dossier.Source]][]dossier.Path) {
+	eachTogether(v, func(t dossier.Together, bySource map[dossier.ID[dossier.Source]][]dossier.Path) {
 		for _, s := range v.Sources {
-			if n := len(byDevice[s.ID]); s.Seats > 0 && n > s.Seats {
+			if n := len(bySource[s.ID]); s.Seats > 0 && n > s.Seats {
 				out = append(out, about(refs(s.ID.Ref(), t.ID.Ref()), "source", v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "set", t.Name, "paths", fmt.Sprint(n)))
 			}
 		}

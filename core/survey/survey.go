@@ -47,6 +47,11 @@ var GapKinds = []GapKind{
 	{"no-signal", "reading", nil},
 }
 
+// Kind returns the declaration of the gap.
+func (g Gap) Kind() GapKind {
+	return GapKinds[slices.IndexFunc(GapKinds, func(k GapKind) bool { return k.Name == g.Code })]
+}
+
 // Stop is one room of the walk, with what is missing there. The last stop has no room: it is for
 // the home as a whole and for what stands nowhere.
 type Stop struct {
@@ -209,23 +214,47 @@ func (w walk) photographed(r dossier.Room) bool {
 }
 
 // RoomOf returns the room that a record is, is in, or belongs to by its device; "" for none.
-func RoomOf(d *dossier.Dossier, ref dossier.Ref) dossier.ID[dossier.Room] {
-	for range dossier.Kinds { // owners of owners, never round in a ring longer than there are kinds
-		k, r, ok := d.Record(ref)
-		if !ok {
-			return ""
-		}
+func RoomOf(d *dossier.Dossier, ref dossier.Ref) (room dossier.ID[dossier.Room]) {
+	upwards(d, ref, func(r dossier.Record) bool {
 		switch one := r.(type) {
 		case dossier.Room:
-			return one.ID
+			room = one.ID
 		case dossier.Device:
-			return one.Room
+			room = one.Room
 		case dossier.Outlet:
-			return one.Room
+			room = one.Room
 		case dossier.Reading:
-			if one.Room != "" {
-				return one.Room
-			}
+			room = one.Room
+			return room != "" // else that of what was measured
+		default:
+			return false
+		}
+		return true
+	})
+	return room
+}
+
+// DeviceOf returns the device that a record is, or belongs to; "" for none. A link belongs to the
+// device it starts from, a path to the device on which media comes out.
+func DeviceOf(d *dossier.Dossier, ref dossier.Ref) (device dossier.ID[dossier.Device]) {
+	upwards(d, ref, func(r dossier.Record) bool {
+		one, found := r.(dossier.Device)
+		device = one.ID
+		return found
+	})
+	return device
+}
+
+// upwards shows at the record that ref names, then what it belongs to, and so on, until at says
+// that it has what it looks for.
+func upwards(d *dossier.Dossier, ref dossier.Ref, at func(dossier.Record) bool) {
+	for range dossier.Kinds { // never round in a ring longer than there are kinds
+		k, r, ok := d.Record(ref)
+		if !ok || at(r) {
+			return
+		}
+		switch one := r.(type) {
+		case dossier.Reading:
 			ref = one.Subject
 			continue
 		case dossier.Link:
@@ -237,15 +266,14 @@ func RoomOf(d *dossier.Dossier, ref dossier.Ref) dossier.ID[dossier.Room] {
 		}
 		owner, ok := k.Owner()
 		if !ok {
-			return ""
+			return
 		}
 		refs := owner.Refs(r)
 		if len(refs) == 0 {
-			return ""
+			return
 		}
 		ref = refs[0]
 	}
-	return ""
 }
 
 // ByRoom sorts findings to the rooms of what is to be changed; those that belong to no room stand
@@ -257,37 +285,4 @@ func ByRoom(d *dossier.Dossier, findings []network.Finding) map[dossier.ID[dossi
 		out[room] = append(out[room], f)
 	}
 	return out
-}
-
-// DeviceOf returns the device that a record is, or belongs to; "" for none. A link belongs to the
-// device it starts from, a path to the device on which media comes out.
-func DeviceOf(d *dossier.Dossier, ref dossier.Ref) dossier.ID[dossier.Device] {
-	for range dossier.Kinds {
-		k, r, ok := d.Record(ref)
-		if !ok {
-			return ""
-		}
-		switch one := r.(type) {
-		case dossier.Device:
-			return one.ID
-		case dossier.Link:
-			ref = one.Near.Ref()
-			continue
-		case dossier.Path:
-			return one.Device
-		case dossier.Reading:
-			ref = one.Subject
-			continue
-		}
-		owner, ok := k.Owner()
-		if !ok {
-			return ""
-		}
-		refs := owner.Refs(r)
-		if len(refs) == 0 {
-			return ""
-		}
-		ref = refs[0]
-	}
-	return ""
 }
