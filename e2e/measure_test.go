@@ -19,12 +19,8 @@ import (
 
 // A browser without an account measures with a code, and its readings stand at the device.
 func TestABrowserMeasures(t *testing.T) {
-	base := startDemo(t)
-	petri := newScreen(t, base, phone)
-	petri.logIn("petri")
-	petri.open("/households/H-0001/survey/walk")
-	petri.sees("Is everything on the same network?")
-	petri.press(`[...document.querySelector('article[aria-label="lamp room"]').querySelectorAll('button')].find(e => e.innerText.trim() === 'Reading')`, "reading of the lamp room")
+	base, _, petri := onTheWalk(t)
+	petri.press(tool("lamp room", "Reading"), "reading of the lamp room")
 	petri.choose("At", "lamp room screen")
 	petri.tap("Measure with a browser")
 	petri.wait("the code", `!!document.querySelector('figure svg[role=img]')`)
@@ -94,7 +90,7 @@ func TestALabelLandsInTheForm(t *testing.T) {
 	petri.logIn("petri")
 	petri.open("/households/H-0001/survey/walk")
 	petri.sees("Is everything on the same network?")
-	petri.press(`[...document.querySelector('article[aria-label="kitchen"]').querySelectorAll('button')].find(e => e.innerText.trim() === 'Device')`, "device of the kitchen")
+	petri.press(tool("kitchen", "Device"), "device of the kitchen")
 	petri.do(chromedp.SetUploadFiles(`input.label-photo`, []string{file}))
 	petri.sees("serial number PV2-55012, hardware address 02:4b:49:00:01:77")
 	petri.audit("a label that was read")

@@ -86,34 +86,42 @@ func (w *lineIn) carry(near net.Conn) {
 	_, _ = io.Copy(near, far)
 }
 
-// A walk through the cellar without a line: everything is kept, sent afterwards with the time it
-// was done, and written once, also when the answer was lost on the way.
-func TestTheWalkWithoutALine(t *testing.T) {
-	base := startDemo(t)
-	line := newLine(t, base)
-	petri := newScreen(t, line.address, phone)
+// onTheWalk puts Petri's phone on the walk of the Keeper's House, over a line that can be cut.
+func onTheWalk(t *testing.T) (base string, line *lineIn, petri *screen) {
+	base = startDemo(t)
+	line = newLine(t, base)
+	petri = newScreen(t, line.address, phone)
 	petri.logIn("petri")
 	petri.open("/households/H-0001/survey/walk")
 	petri.sees("Is everything on the same network?")
+	return base, line, petri
+}
+
+// tool finds a button in one room of the walk.
+func tool(room, words string) string {
+	return `[...document.querySelector('article[aria-label="` + room + `"]').querySelectorAll('button')].find(e => e.innerText.trim() === "` + words + `" || e.getAttribute('aria-label') === "` + words + `")`
+}
+
+// A walk through the cellar without a line: everything is kept, sent afterwards with the time it
+// was done, and written once, also when the answer was lost on the way.
+func TestTheWalkWithoutALine(t *testing.T) {
+	base, line, petri := onTheWalk(t)
 	petri.settle()
 	petri.audit("the walk")
-	in := func(room, words string) string {
-		return `[...document.querySelector('article[aria-label="` + room + `"]').querySelectorAll('button')].find(e => e.innerText.trim() === "` + words + `" || e.getAttribute('aria-label') === "` + words + `")`
-	}
 	began := time.Now()
 
 	line.set(true, false)
-	petri.press(in("parlour", "Outlets"), "outlets of the parlour")
+	petri.press(tool("parlour", "Outlets"), "outlets of the parlour")
 	petri.choose("How many alike", "4")
 	petri.sees("P2, P3, P4, P5")
 	petri.fill("Tested at, Mb/s", "1000")
 	petri.tap("Add 4 outlets")
 	petri.sees("4 entries not sent yet")
 	petri.sees("Waits to be sent: outlet P5 in parlour")
-	petri.press(in("cellar", "Record: The mains sockets of cellar are not recorded."), "power")
+	petri.press(tool("cellar", "Record: The mains sockets of cellar are not recorded."), "power")
 	petri.fill("Power", "two sockets, one for the pump")
 	petri.tap("Store")
-	petri.press(in("lamp room", "Reading"), "reading of the lamp room")
+	petri.press(tool("lamp room", "Reading"), "reading of the lamp room")
 	petri.choose("At", "lamp room screen")
 	petri.fill("down, Mb/s", "29,5")
 	petri.fill("signal, dBm", "-74")
@@ -122,7 +130,7 @@ func TestTheWalkWithoutALine(t *testing.T) {
 	require.NoError(t, jpeg.Encode(&b, image.NewRGBA(image.Rect(0, 0, 400, 300)), nil))
 	file := filepath.Join(t.TempDir(), "cellar.jpg")
 	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
-	petri.press(in("cellar", "Photograph"), "photograph of the cellar")
+	petri.press(tool("cellar", "Photograph"), "photograph of the cellar")
 	petri.do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
 	petri.fill("What is to be seen", "rack and pump")
 	petri.tap("Keep it")
@@ -162,12 +170,7 @@ func TestTheWalkWithoutALine(t *testing.T) {
 
 // What Kaiku wrote although its answer was lost is not written again.
 func TestALostAnswerIsNotWrittenTwice(t *testing.T) {
-	base := startDemo(t)
-	line := newLine(t, base)
-	petri := newScreen(t, line.address, phone)
-	petri.logIn("petri")
-	petri.open("/households/H-0001/survey/walk")
-	petri.sees("Is everything on the same network?")
+	base, line, petri := onTheWalk(t)
 	petri.tap("Add a room")
 	petri.settle()
 	line.set(false, true)
@@ -197,12 +200,7 @@ func roomsOf(d *dossier.Dossier) string {
 
 // What the server refuses stays with the reason until somebody decides, and holds nothing else up.
 func TestARefusedEntryIsNotLost(t *testing.T) {
-	base := startDemo(t)
-	line := newLine(t, base)
-	petri := newScreen(t, line.address, phone)
-	petri.logIn("petri")
-	petri.open("/households/H-0001/survey/walk")
-	petri.sees("Is everything on the same network?")
+	base, line, petri := onTheWalk(t)
 	line.set(true, false)
 	petri.tap("Add a room")
 	petri.fill("Name of the room", "cellar")

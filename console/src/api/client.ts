@@ -67,6 +67,19 @@ export async function records<T>(method: string, path: string, body?: unknown, h
   return { data: (text ? JSON.parse(text) : undefined) as T, etag: response.headers.get('ETag') ?? '' }
 }
 
+/** Sends a file or text as it is, and returns the answer. */
+export async function sendBytes<T>(path: string, body: BodyInit, headers: Record<string, string> = {}): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream', ...headers }, body })
+  } catch (e) {
+    throw asFailure(e)
+  }
+  const text = await response.text()
+  if (!response.ok) throw failureOf(text)
+  return JSON.parse(text) as T
+}
+
 /** The failure that an error answer tells of. */
 export function failureOf(text: string): Failure {
   try {

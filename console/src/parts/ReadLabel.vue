@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiBarcodeScan } from '@mdi/js'
 import { ref } from 'vue'
-import { failureOf, type Schemas } from '../api/client'
+import { sendBytes, type Schemas } from '../api/client'
 import { useAction } from '../useAction'
 import { scaled } from '../pages/records/pictures'
 import ProblemNote from './ProblemNote.vue'
@@ -16,11 +16,9 @@ const read = (e: Event) => act(async () => {
   const file = input.files?.[0]
   if (!file) return
   said.value = ''
-  const response = await fetch('/api/v1/labels', { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: await scaled(file) })
-  const text = await response.text()
+  const photo = await scaled(file)
   input.value = ''
-  if (!response.ok) throw failureOf(text)
-  const label = JSON.parse(text) as Schemas['Label']
+  const label = await sendBytes<Schemas['Label']>('/labels', photo)
   const meant = [label.serial && `serial number ${label.serial}`, label.hardwareAddress && `hardware address ${label.hardwareAddress}`].filter(Boolean).join(', ')
   said.value = meant ? `Read: ${meant}. Compare it with the label.` : `Read, but neither number nor address: ${label.codes.map((c) => c.text).join(', ')}`
   emit('read', label)
@@ -34,9 +32,3 @@ const read = (e: Event) => act(async () => {
     <ProblemNote v-if="failure" :failure="failure" />
   </div>
 </template>
-
-<style scoped>
-.pick { display: flex; gap: 8px; align-items: center; min-height: 48px; padding: 0 14px; border: 1px dashed rgb(var(--v-theme-line)); border-radius: 6px; cursor: pointer; position: relative; }
-.pick input { position: absolute; inset: 0; opacity: 0; cursor: pointer; }
-.pick:focus-within { outline: 2px solid rgb(var(--v-theme-secondary)); outline-offset: 2px; }
-</style>

@@ -69,6 +69,4 @@ const begin = () => act(async () => {
 .base { stroke: rgb(var(--v-theme-line)); }
 .run { fill: none; stroke: rgb(var(--v-theme-primary)); stroke-width: 2.5; }
 .now { font-size: 1.5rem; font-weight: 650; font-variant-numeric: tabular-nums; }
-.check { display: flex; gap: 10px; align-items: center; min-height: 44px; }
-.check input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
 </style>

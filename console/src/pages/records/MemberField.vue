@@ -98,7 +98,6 @@ fieldset { border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; paddi
 legend { padding: 0 6px; font-weight: 600; font-size: .9375rem; }
 .whole-width { grid-column: 1 / -1; }
 .rowfields { display: grid; grid-template-columns: repeat(auto-fill, minmax(150px, 1fr)); gap: 8px; align-items: center; padding-bottom: 8px; border-bottom: 1px solid rgb(var(--v-theme-line)); }
-.check { display: flex; gap: 10px; align-items: center; min-height: 44px; font-weight: 600; }
-.check input { width: 20px; height: 20px; accent-color: rgb(var(--v-theme-primary)); }
+.check { font-weight: 600; }
 .fault { color: rgb(var(--v-theme-error)); font-size: .875rem; }
 </style>

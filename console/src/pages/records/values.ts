@@ -9,6 +9,11 @@ export function kindNamed(name: string): Kind | undefined {
   return me.kinds.find((k) => k.name === name)
 }
 
+/** The words of a member's closed list, as a form offers them. */
+export function choicesOf(kind: string, member: string): { title: string; value: string }[] {
+  return (kindNamed(kind)?.members.find((m) => m.name === member)?.enum ?? []).map((v) => ({ title: plain(v), value: v }))
+}
+
 /** What people call a record: its labelled members, joined; a reference by what it refers to. */
 export function labelOf(kind: Kind | undefined, record: AnyRecord | undefined, known: Known = {}): string {
   if (!kind || !record) return ''

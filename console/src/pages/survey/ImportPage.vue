@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { failureOf, requestKey, type Schemas } from '../../api/client'
+import { requestKey, sendBytes, type Schemas } from '../../api/client'
 import { me } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
@@ -31,12 +31,9 @@ function changed() {
   key = requestKey()
 }
 
-async function bring(dry: boolean): Promise<Schemas['Import']> {
+function bring(dry: boolean): Promise<Schemas['Import']> {
   const query = new URLSearchParams({ ...(what.value && { what: what.value }), ...(dry && { dry: 'true' }), ...(partly.value && { partly: 'true' }), ...(addUnknown.value && { addUnknown: 'true' }) })
-  const response = await fetch(`/api/v1/households/${code}/import?${query}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream', 'Idempotency-Key': dry ? requestKey() : key }, body: file.value ?? text.value })
-  const answer = await response.text()
-  if (!response.ok) throw failureOf(answer)
-  return JSON.parse(answer) as Schemas['Import']
+  return sendBytes(`/households/${code}/import?${query}`, file.value ?? text.value, { 'Idempotency-Key': dry ? requestKey() : key })
 }
 const look = () => act(async () => { written.value = undefined; looked.value = await bring(true) })
 const write = () => act(async () => {
@@ -78,11 +75,6 @@ const choose = (e: Event) => { file.value = (e.target as HTMLInputElement).files
 </template>
 
 <style scoped>
-.pick { display: flex; gap: 8px; align-items: center; min-height: 48px; padding: 0 14px; border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; cursor: pointer; position: relative; }
-.pick input { position: absolute; inset: 0; opacity: 0; cursor: pointer; }
-.pick:focus-within { outline: 2px solid rgb(var(--v-theme-secondary)); outline-offset: 2px; }
-.check { display: flex; gap: 10px; align-items: center; min-height: 44px; }
-.check input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
 .outs { columns: 3 160px; }
 .outs li { min-height: 32px; }
 </style>

@@ -3,8 +3,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import ReadLabel from '../../parts/ReadLabel.vue'
 import { newId } from '../../outbox'
-import { plain } from '../../words'
-import { kindNamed, type Known } from '../records/values'
+import { choicesOf, type Known } from '../records/values'
 import { useWalkForm } from './useWalkForm'
 
 /** A device seen in the room, with how it is on the network; its particulars can follow. */
@@ -18,7 +17,6 @@ const model = ref('')
 const serial = ref('')
 const medium = ref<string>()
 const hardware = ref('')
-const choices = (kind: string, member: string) => (kindNamed(kind)?.members.find((m) => m.name === member)?.enum ?? []).map((v) => ({ title: plain(v), value: v }))
 const seen = (member: string) => [...new Set((props.known.device ?? []).map((d) => String(d[member] ?? '')).filter(Boolean))].sort()
 const makes = computed(() => seen('make'))
 const models = computed(() => [...new Set((props.known.device ?? []).filter((d) => !make.value || d.make === make.value).map((d) => String(d.model ?? '')).filter(Boolean))])
@@ -51,11 +49,11 @@ function add() {
     <ReadLabel @read="take" />
     <div class="fields">
       <v-text-field v-model="name" v-first label="Name" hint="What it is called in this home" persistent-hint />
-      <v-select v-model="roles" label="Roles" :items="choices('device', 'roles')" multiple />
+      <v-select v-model="roles" label="Roles" :items="choicesOf('device', 'roles')" multiple />
       <v-combobox v-model="make" label="Make (optional)" :items="makes" />
       <v-combobox v-model="model" label="Model (optional)" :items="models" @update:model-value="likeTheLast" />
       <v-text-field v-model="serial" label="Serial number (optional)" autocapitalize="characters" />
-      <v-select v-model="medium" label="On the network by (optional)" :items="choices('interface', 'medium')" clearable />
+      <v-select v-model="medium" label="On the network by (optional)" :items="choicesOf('interface', 'medium')" clearable />
       <v-text-field v-model="hardware" label="Hardware address (optional)" hint="EUI-48 in any common spelling" persistent-hint />
     </div>
     <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !name || !roles.length">Add the device</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>

@@ -2,8 +2,8 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import { newId } from '../../outbox'
-import { counted, plain } from '../../words'
-import { kindNamed, type Known } from '../records/values'
+import { counted } from '../../words'
+import { choicesOf, type Known } from '../records/values'
 import { nextLabel, typed, useWalkForm } from './useWalkForm'
 
 /** Outlets of one room, several alike at once, numbered on from the last. */
@@ -16,7 +16,7 @@ const many = ref(1)
 const lastCable = String((props.known.outlet ?? []).at(-1)?.cable ?? '')
 const cable = ref<string | undefined>(lastCable || undefined)
 const tested = ref('')
-const cables = computed(() => (kindNamed('outlet')?.members.find((m) => m.name === 'cable')?.enum ?? []).map((c) => ({ title: plain(c), value: c })))
+const cables = choicesOf('outlet', 'cable')
 const labels = computed(() => Array.from({ length: many.value }, (_, n) => nextLabel(first.value, n)))
 const { busy, hand, added } = useWalkForm(props.code, room.id, () => emit('done'))
 const bad = computed(() => (tested.value && typed(tested.value) === undefined ? 'Write the rate in Mb/s, such as 1000.' : undefined))

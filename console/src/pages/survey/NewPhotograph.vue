@@ -36,9 +36,3 @@ async function add() {
     <div class="row"><v-btn v-if="chosen" type="submit" color="primary" :disabled="busy">Keep it</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
   </form>
 </template>
-
-<style scoped>
-.pick { display: flex; gap: 8px; align-items: center; min-height: 48px; padding: 0 14px; border: 1px solid rgb(var(--v-theme-line)); border-radius: 6px; cursor: pointer; position: relative; }
-.pick input { position: absolute; inset: 0; opacity: 0; cursor: pointer; }
-.pick:focus-within { outline: 2px solid rgb(var(--v-theme-secondary)); outline-offset: 2px; }
-</style>

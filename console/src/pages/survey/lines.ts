@@ -28,11 +28,10 @@ export function linesOf(boxes: Box[], ways: Way[]): { id: string; path: string }
     const entry = child.left - 10 - lane(`left ${child.column}`)
     const n = leaving.get(w.to) ?? 0
     leaving.set(w.to, n + 1)
+    const from = Math.min(parent.top + 14 + n * step, parent.bottom - 6)
     if (child.column === parent.column && child.rowTop === parent.rowTop) { // in one room: a bracket at its left
-      const from = Math.min(parent.top + 14 + n * step, parent.bottom - 6)
       return [{ id: w.id, path: `M${parent.left} ${from}H${entry}V${y}H${child.left}` }]
     }
-    const from = Math.min(parent.top + 14 + n * step, parent.bottom - 6)
     const exit = parent.right + 10 + lane(`right ${parent.column}`)
     const corridor = child.rowTop - 10 - lane(`above ${child.rowTop}`)
     return [{ id: w.id, path: `M${parent.right} ${from}H${exit}V${corridor}H${entry}V${y}H${child.left}` }]

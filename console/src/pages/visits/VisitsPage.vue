@@ -64,7 +64,5 @@ const ready = (what: string, is: boolean) => act(async () => {
 </template>
 
 <style scoped>
-.check { display: flex; gap: 10px; align-items: center; min-height: 44px; }
-.check input { width: 20px; height: 20px; flex: none; accent-color: rgb(var(--v-theme-primary)); }
 .supply p { padding-left: 30px; }
 </style>
