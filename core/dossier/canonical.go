@@ -16,6 +16,9 @@ func Canonical[T any](t T) T {
 	return t
 }
 
+// CanonicalAt makes the value that p points to canonical, where its type is not known beforehand.
+func CanonicalAt(p any) { canon(reflect.ValueOf(p).Elem()) }
+
 var (
 	timeType   = reflect.TypeFor[time.Time]()
 	addrType   = reflect.TypeFor[netip.Addr]()

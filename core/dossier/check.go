@@ -185,10 +185,17 @@ func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
 	}
 	checkWords(f, v, pointer, report)
 	if f.Unique != "" && !v.IsZero() {
-		if other := sameName(d, k, r, f); other {
+		if NameGiven(d, k, r, f) {
 			report(Fault{Pointer: pointer, Code: FaultNotUnique, Values: map[string]string{"value": v.String(), "kind": k.Name, "within": f.Unique}})
 		}
 	}
+}
+
+// Unlisted returns a fault for each word in a value of this member that is not on its list.
+func (f Field) Unlisted(value any) Faults {
+	var out Faults
+	checkWords(f, reflect.ValueOf(value), "/"+f.Name, func(one Fault) { out = append(out, one) })
+	return out
 }
 
 // checkWords holds the words of closed lists against them, in groups too.
@@ -216,9 +223,9 @@ func checkWords(f Field, v reflect.Value, pointer string, report func(Fault)) {
 	}
 }
 
-// sameName tells whether another record of the kind has this name under the same owner. Names
-// that differ only in case count as the same: people say them aloud.
-func sameName(d *Dossier, k *Kind, r Record, f Field) bool {
+// NameGiven tells whether another record of the kind has this record's name, its member f, under
+// the same owner. Names that differ only in case count as the same: people say them aloud.
+func NameGiven(d *Dossier, k *Kind, r Record, f Field) bool {
 	owner := func(r Record) any {
 		if f.Unique == "household" {
 			return nil

@@ -33,6 +33,9 @@ type Device struct {
 	OfferedKinds []ContentKind `json:"offeredKinds,omitzero" gorm:"serializer:cell" title:"Offered" doc:"Content it should be offered; none means everything."`
 	Admission    Admission     `json:"admission,omitzero" title:"Admission" doc:"Whether the server lets it in."`
 	NetworkClass NetworkClass  `json:"networkClass,omitzero" part:"On the network" title:"Network class" doc:"How the host classes the network it is on; a public one keeps its openings shut."`
+	UDN          string        `json:"udn,omitzero" maxLength:"120" title:"UDN" doc:"Unique device name of a screen or player, as it announces itself by UPnP; that of a server stands with its source."`
+	HostName     string        `json:"hostName,omitzero" maxLength:"120" title:"Host name" doc:"The name by which name servers or mDNS know it."`
+	Announces    string        `json:"announces,omitzero" maxLength:"200" title:"Announces itself as" doc:"What it says that it is in its announcements and requests: the SERVER and USER-AGENT lines of UPnP. Servers recognise it by that."`
 	MapsPorts    Answer        `json:"mapsPorts,omitzero" title:"Opens ports by itself" doc:"Of a router: whether it opens ports when a device asks (IGD, PCP, NAT-PMP)."`
 	RateCapMbps  float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate cap (Mb/s)" doc:"Limit set at the device, in Mb/s; empty for none."`
 }

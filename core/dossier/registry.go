@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -53,6 +54,7 @@ type Field struct {
 	Label      bool     // the member people call the record by
 	Unsearched bool     // not among what people look a record up by
 	Part       string   // heading under which it stands in a form; the members after it stand there too
+	Most       int      // most characters of a text; 0 for no bound
 	Unique     string   // name of the member within whose value this one is unique; "household" for the whole home
 	Refers     string   // kind it refers to, "any" for a Ref, "person" for a PersonID, "" for no reference
 	Kinds      []string // for a Ref: the kinds it may name; none means any
@@ -315,6 +317,7 @@ func fieldsOf(t reflect.Type) []Field {
 			Label: sf.Tag.Get("label") == "true", Unsearched: sf.Tag.Get("searched") == "no", Unique: sf.Tag.Get("unique"), Kinds: strings.Fields(sf.Tag.Get("kinds")),
 			OnRemove: OnRemove(sf.Tag.Get("onremove")), Type: sf.Type, index: sf.Index,
 		}
+		f.Most, _ = strconv.Atoi(sf.Tag.Get("maxLength")) // the test of tags knows that it is a number
 		f.describe()
 		out = append(out, f)
 	}

@@ -1,0 +1,346 @@
+package matching
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"net/netip"
+	"reflect"
+	"slices"
+	"strings"
+
+	"kaiku/core/dossier"
+)
+
+// Relation is how a seen value stands to the recorded one.
+type Relation string
+
+// Relations. What the network does not say is not compared: it stays as it was.
+const (
+	Same    Relation = "same"
+	New     Relation = "new"     // nothing is recorded
+	Differs Relation = "differs" // something else is recorded
+)
+
+// Difference is one member of one record as it is recorded, as it was seen, and as it would be
+// after taking it over: of a list what was seen is added, of the rest it replaces.
+type Difference struct {
+	Place    int // of the record, in the host's list
+	Record   dossier.Ref
+	Kind     string
+	Member   string
+	Recorded any // nil if there is no record
+	Seen     any
+	After    any
+	By       Way
+	Relation Relation
+	// Sure says that taking it over needs no thought: the network is the authority on it, or
+	// nothing is recorded yet.
+	Sure bool
+}
+
+// Standing is where a host stands to the record.
+type Standing string
+
+// Standings of hosts and of recorded devices.
+const (
+	AsRecorded Standing = "as-recorded"
+	Changed    Standing = "changed"  // a device that says something else or more than is recorded
+	Unknown    Standing = "new"      // no recorded device is like it
+	Unsure     Standing = "unsure"   // it may be a recorded device: somebody should say
+	NotSeen    Standing = "not-seen" // recorded, and silent in a segment that was looked at
+)
+
+// Since is what became of a host since the look before.
+type Since string
+
+// Changes since the look before.
+const (
+	SinceSame    Since = ""
+	SinceNew     Since = "appeared"
+	SinceChanged Since = "changed"
+	SinceGone    Since = "gone"
+)
+
+// Beside is one host beside the record, or one recorded device that was not seen.
+type Beside struct {
+	Key      string // the same in every look, as far as the host can be known again
+	Host     Host
+	Match    Match
+	Standing Standing
+	Since    Since
+	Before   Host // as it was in the look before, if it was there
+	Device   dossier.ID[dossier.Device]
+	// Records gives for each place in the host's list the record it is, or none for a new one.
+	Records     []dossier.Ref
+	Differences []Difference
+}
+
+// Choice says by hand which device a host is: by the host's key. An empty id says that it is a
+// new one.
+type Choice map[string]dossier.ID[dossier.Device]
+
+// Compare holds what was seen beside the record. Before is the look before, to say what is new,
+// gone or changed since. The order is that of the addresses; devices that were not seen come last.
+func Compare(d *dossier.Dossier, now Gathering, before Gathering, chosen Choice) []Beside {
+	var out []Beside
+	matches := MatchHosts(d, now.Hosts)
+	earlier := map[string]Host{}
+	for _, h := range before.Hosts {
+		earlier[Key(h)] = h
+	}
+	seen := map[dossier.ID[dossier.Device]]bool{}
+	for n, h := range now.Hosts {
+		b := Beside{Key: Key(h), Host: h, Match: matches[n]}
+		if id, said := chosen[b.Key]; said {
+			b.Match.Device, b.Match.Class = id, Sure
+			if id == "" {
+				b.Match.Class, b.Match.Reasons, b.Match.Candidates = None, nil, nil
+			}
+		}
+		for _, c := range b.Match.Candidates {
+			seen[c.Device] = true
+		}
+		seen[b.Match.Device] = true
+		b.compare(d)
+		was, there := earlier[b.Key]
+		delete(earlier, b.Key)
+		switch {
+		case len(before.Looked) > 0 && looked(before, h.Segment) && !there:
+			b.Since = SinceNew
+		case there && !says(was, h):
+			b.Since, b.Before = SinceChanged, was
+		}
+		out = append(out, b)
+	}
+	slices.SortFunc(out, func(a, b Beside) int {
+		return cmp.Or(a.Host.Address.Compare(b.Host.Address), strings.Compare(a.Key, b.Key))
+	})
+	for _, v := range d.Devices {
+		if b, silent := notSeen(d, v, now, earlier); silent && !seen[v.ID] {
+			out = append(out, b)
+		}
+	}
+	for _, h := range slices.SortedFunc(maps.Values(earlier), func(a, b Host) int { return a.Address.Compare(b.Address) }) {
+		if looked(now, h.Segment) && !slices.ContainsFunc(out, func(b Beside) bool { return b.Key == Key(h) }) {
+			out = append(out, Beside{Key: Key(h), Host: h, Standing: NotSeen, Since: SinceGone, Before: h})
+		}
+	}
+	return out
+}
+
+func looked(g Gathering, segment dossier.ID[dossier.Segment]) bool {
+	return slices.ContainsFunc(g.Looked, func(l Looked) bool { return l.Segment == segment })
+}
+
+// notSeen tells whether a device should have been seen and was not: it is on the network, has an
+// address in a segment that was looked at, and nothing answered there.
+func notSeen(d *dossier.Dossier, v dossier.Device, now Gathering, earlier map[string]Host) (Beside, bool) {
+	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Standing: NotSeen, Host: Host{Left: false}}
+	for _, i := range d.InterfacesOf(v.ID) {
+		for _, a := range i.Addresses {
+			if s := d.SegmentOf(i, a); looked(now, s) {
+				if !b.Host.Address.IsValid() {
+					b.Host.Segment, b.Host.Address = s, a
+				}
+			}
+		}
+	}
+	if !b.Host.Address.IsValid() {
+		return b, false
+	}
+	for key, h := range earlier {
+		if h.Address == b.Host.Address {
+			b.Key, b.Since, b.Before = key, SinceGone, h
+			delete(earlier, key)
+			break
+		}
+	}
+	return b, true
+}
+
+// Key is what a host is known again by: its unique name, else its hardware address, else its host
+// name, else its address.
+func Key(h Host) string {
+	udns := udnsOf(h)
+	slices.Sort(udns)
+	switch {
+	case hardwareOf(h) != "":
+		return "hardware/" + string(hardwareOf(h))
+	case len(udns) > 0:
+		return udns[0] + "@" + h.Address.String()
+	case h.text(0, "hostName") != "":
+		return "name/" + hostName(h.text(0, "hostName")) + "@" + string(h.Segment)
+	}
+	return "address/" + h.Address.String()
+}
+
+// says tells whether two looks say the same of a host.
+func says(a, b Host) bool {
+	if len(a.Seen) != len(b.Seen) || a.Address != b.Address || a.Left != b.Left {
+		return false
+	}
+	for n := range a.Seen {
+		if a.Seen[n].Kind != b.Seen[n].Kind || !reflect.DeepEqual(a.Seen[n].Members, b.Seen[n].Members) {
+			return false
+		}
+	}
+	return true
+}
+
+// compare pairs the host's records with those of its device and lists the differences.
+func (b *Beside) compare(d *dossier.Dossier) {
+	b.Records = make([]dossier.Ref, len(b.Host.Seen))
+	b.Device = b.Match.Device
+	if b.Device != "" {
+		b.pair(d)
+	}
+	for n, s := range b.Host.Seen {
+		if b.Device == "" && len(b.Match.Candidates) > 0 {
+			break // somebody has to say who it is first
+		}
+		k := dossier.KindNamed(s.Kind)
+		_, recorded, there := d.Record(b.Records[n])
+		for _, f := range k.Fields {
+			value, said := s.Members[f.Name]
+			if !said {
+				continue
+			}
+			diff := Difference{Place: n, Record: b.Records[n], Kind: s.Kind, Member: f.Name, Seen: value, By: s.By[f.Name]}
+			if there {
+				diff.Recorded = f.Get(recorded)
+			}
+			diff.relate(f, b.Host)
+			diff.Sure = b.sure(diff)
+			b.Differences = append(b.Differences, diff)
+		}
+	}
+	b.stand()
+}
+
+func (b *Beside) stand() {
+	other := slices.ContainsFunc(b.Differences, func(d Difference) bool { return d.Relation != Same })
+	switch {
+	case b.Match.Class == Likely:
+		b.Standing = Unsure
+	case b.Match.Class == None:
+		b.Standing = Unknown
+	case other:
+		b.Standing = Changed
+	default:
+		b.Standing = AsRecorded
+	}
+}
+
+// kept are the members of which the record knows better than the network, once something stands
+// there: names that people gave, and what a person judged.
+var kept = map[string]bool{"device.name": true, "device.roles": true, "device.make": true, "device.model": true, "interface.name": true, "source.name": true,
+	"folder.contentKind": true, "software.name": true, "device.serial": true}
+
+// sure says whether a difference can be taken over without thought.
+func (b *Beside) sure(d Difference) bool {
+	if b.Match.Class != Sure && b.Match.Class != None {
+		return false
+	}
+	return d.Relation == New || d.Relation == Differs && !kept[d.Kind+"."+d.Member] && d.Member != "entries"
+}
+
+// relate says how the seen value stands to the recorded one, and what it would be after.
+func (d *Difference) relate(f dossier.Field, h Host) {
+	d.After = d.Seen
+	v := reflect.ValueOf(d.Recorded)
+	if !v.IsValid() || v.IsZero() {
+		d.Relation = New
+		return
+	}
+	switch {
+	case d.Kind == "interface" && d.Member == "addresses":
+		d.relateAddresses(h)
+		return
+	case d.Member == "entries":
+		d.relateEntries()
+		return
+	case f.List:
+		d.relateList()
+		return
+	}
+	d.Relation = Differs
+	if reflect.DeepEqual(d.Recorded, d.Seen) || kept[d.Kind+"."+d.Member] && alike(d.Recorded, d.Seen) {
+		d.Relation, d.After = Same, d.Recorded
+	}
+}
+
+// alike tells whether two texts are the same but for spelling, or one says the other more fully.
+func alike(a, b any) bool {
+	x, y := plain(fmt.Sprint(a)), plain(fmt.Sprint(b))
+	return x == y || len(x) >= 3 && len(y) >= 3 && (strings.Contains(x, y) || strings.Contains(y, x))
+}
+
+// relateAddresses puts the seen address in the place of those that the adapter had of its family
+// in the same /24 or /64; the others were not looked at.
+func (d *Difference) relateAddresses(h Host) {
+	recorded := d.Recorded.([]netip.Addr)
+	if slices.Contains(recorded, h.Address) {
+		d.Relation, d.After = Same, recorded
+		return
+	}
+	d.Relation = Differs
+	bits := 24
+	if h.Address.Is6() {
+		bits = 64
+	}
+	near, _ := h.Address.Prefix(bits)
+	after := []netip.Addr{h.Address}
+	for _, a := range recorded {
+		if !near.Contains(a) {
+			after = append(after, a)
+		}
+	}
+	d.After = after
+}
+
+// relateList adds to a list what was seen and is not in it.
+func (d *Difference) relateList() {
+	recorded, seen := reflect.ValueOf(d.Recorded), reflect.ValueOf(d.Seen)
+	after := reflect.AppendSlice(reflect.MakeSlice(recorded.Type(), 0, recorded.Len()+seen.Len()), recorded)
+	for i := range seen.Len() {
+		there := false
+		for j := range recorded.Len() {
+			there = there || reflect.DeepEqual(recorded.Index(j).Interface(), seen.Index(i).Interface())
+		}
+		if !there {
+			after = reflect.Append(after, seen.Index(i))
+		}
+	}
+	d.Relation, d.After = Same, d.Recorded
+	if after.Len() > recorded.Len() {
+		d.Relation, d.After = Differs, after.Interface()
+	}
+}
+
+// relateEntries joins declared decoding entries to the recorded ones: what is proven stays, what
+// comes from a data sheet or was assumed gives way, and what contradicts a proof is left to people.
+func (d *Difference) relateEntries() {
+	recorded, seen := d.Recorded.([]dossier.DecodingEntry), d.Seen.([]dossier.DecodingEntry)
+	after := slices.Clone(recorded)
+	changed := false
+	for _, e := range seen {
+		i := slices.IndexFunc(after, func(o dossier.DecodingEntry) bool {
+			return o.Part == e.Part && strings.EqualFold(o.Format, e.Format)
+		})
+		switch {
+		case i < 0:
+			after = append(after, e)
+			changed = true
+		case after[i].Evidence == dossier.EvidenceProven || after[i].Evidence == dossier.EvidenceDeclared && after[i].Able == e.Able:
+		default:
+			e.Limits = cmp.Or(e.Limits, after[i].Limits)
+			after[i] = e
+			changed = true
+		}
+	}
+	d.Relation, d.After = Same, d.Recorded
+	if changed {
+		d.Relation, d.After = Differs, after
+	}
+}

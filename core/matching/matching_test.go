@@ -1,0 +1,441 @@
+package matching_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net/netip"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/core/matching"
+)
+
+const segment = dossier.ID[dossier.Segment]("01890000-0003-7000-8000-000000000000")
+
+// seen is a device as it is in truth, for tests.
+type seen struct {
+	name, hostName, make, model, serial, udn, source string
+	hardware                                         dossier.HardwareAddr
+	at                                               netip.Addr
+	port                                             int
+	shown                                            string
+}
+
+// host is what the network says of the device; without names the members that stay unsaid.
+func (s seen) host(without ...string) matching.Host {
+	h := matching.NewHost(segment, s.at)
+	say := func(n int, member string, value any) {
+		if !slices.Contains(without, member) {
+			h.Say(n, member, value, matching.ByUPnP)
+		}
+	}
+	say(0, "name", s.shown)
+	say(0, "hostName", s.hostName)
+	say(0, "make", s.make)
+	say(0, "model", s.model)
+	say(0, "serial", s.serial)
+	say(1, "hardwareAddress", s.hardware)
+	if s.source != "" {
+		n := h.Add("source", 0)
+		say(n, "protocol", dossier.Protocol(s.source))
+		say(n, "port", s.port)
+		say(n, "shownName", s.shown)
+		say(n, "udn", s.udn)
+	} else {
+		say(0, "udn", s.udn)
+	}
+	return h
+}
+
+// record puts the device into d; without names the members that nobody wrote down.
+func (s seen) record(d *dossier.Dossier, n int, without ...string) dossier.ID[dossier.Device] {
+	v := dossier.Device{Name: s.name, Make: s.make, Model: s.model, Serial: s.serial, HostName: s.hostName, UDN: s.udn}
+	v.ID = homes.ID[dossier.Device](n)
+	i := dossier.Interface{Device: v.ID, Name: "wired", HardwareAddress: s.hardware, Addresses: []netip.Addr{s.at}, Segment: segment}
+	i.ID = homes.ID[dossier.Interface](n)
+	source := dossier.Source{Device: v.ID, Name: "media", Protocol: dossier.Protocol(s.source), Port: s.port, ShownName: s.shown, UDN: s.udn}
+	source.ID = homes.ID[dossier.Source](n)
+	for _, w := range without {
+		switch w {
+		case "make":
+			v.Make = ""
+		case "model":
+			v.Model = ""
+		case "serial":
+			v.Serial = ""
+		case "hostName":
+			v.HostName = ""
+		case "udn":
+			v.UDN, source.UDN = "", ""
+		case "hardwareAddress":
+			i.HardwareAddress = ""
+		}
+	}
+	if s.source != "" {
+		v.UDN = ""
+		d.Sources.Put(source)
+	}
+	d.Devices.Put(v)
+	d.Interfaces.Put(i)
+	return v.ID
+}
+
+func home() *dossier.Dossier {
+	d := &dossier.Dossier{}
+	s := dossier.Segment{Name: "home", Prefix: netip.MustParsePrefix("10.20.4.0/24")}
+	s.ID = segment
+	d.Segments.Put(s)
+	return d
+}
+
+func cellar() seen {
+	return seen{name: "granite server", hostName: "granite", make: "Tuulkivi", model: "TK-4 Cellar", serial: "TK4-00317", udn: "uuid:10", source: "upnp-av",
+		hardware: "02:4b:49:00:01:10", at: netip.MustParseAddr("10.20.4.10"), port: 8200, shown: "Granite"}
+}
+
+func TestOnlySomethingUniqueIsSure(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		alter  func(*seen)
+		unsaid []string
+		class  matching.Class
+	}{
+		{"all agrees", func(*seen) {}, nil, matching.Sure},
+		{"renumbered, renamed, but of the same hardware address", func(s *seen) {
+			s.at, s.hostName, s.shown, s.udn, s.serial = netip.MustParseAddr("10.20.4.77"), "other", "Other", "", ""
+		}, nil, matching.Sure},
+		{"known by its UDN alone", func(s *seen) { s.at, s.hostName, s.hardware = netip.MustParseAddr("10.20.4.77"), "other", "" }, []string{"serial", "model"}, matching.Sure},
+		{"address, name, model and source, nothing unique", func(s *seen) {}, []string{"hardwareAddress", "udn", "serial"}, matching.Likely},
+		{"the same model put in its place", func(s *seen) { s.hardware, s.udn, s.serial = "02:4b:49:00:09:99", "uuid:99", "TK4-00999" }, nil, matching.None},
+		{"another model with its name and address", func(s *seen) { s.model = "TK-9 Vault" }, []string{"hardwareAddress", "udn", "serial"}, matching.None},
+		{"its hardware address in another model", func(s *seen) { s.model = "TK-9 Vault" }, []string{"udn", "serial"}, matching.Likely},
+		{"an address alone", func(*seen) {}, []string{"hardwareAddress", "udn", "serial", "model", "hostName", "shownName", "name", "port", "protocol"}, matching.None},
+		{"a label says more than the announcement", func(s *seen) { s.model = "TK-4" }, nil, matching.Sure},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := home()
+			id := cellar().record(d, 1)
+			now := cellar()
+			c.alter(&now)
+			m := matching.MatchHosts(d, []matching.Host{now.host(c.unsaid...)})[0]
+			assert.Equal(t, c.class, m.Class, "%+v", m.Candidates)
+			if c.class == matching.Sure {
+				assert.Equal(t, id, m.Device)
+				assert.NotEmpty(t, m.Reasons)
+			}
+		})
+	}
+}
+
+func TestTwoHostsAreOneDeviceOnlyByTwoAdapters(t *testing.T) {
+	d := home()
+	id := cellar().record(d, 1)
+	second := dossier.Interface{Device: id, Name: "second", HardwareAddress: "02:4b:49:00:01:11", Segment: segment}
+	second.ID = homes.ID[dossier.Interface](2)
+	d.Interfaces.Put(second)
+	other := seen{hardware: "02:4b:49:00:01:11", at: netip.MustParseAddr("10.20.4.11")}
+	m := matching.MatchHosts(d, []matching.Host{cellar().host(), other.host()})
+	assert.Equal(t, matching.Sure, m[0].Class)
+	assert.Equal(t, matching.Sure, m[1].Class)
+	assert.Equal(t, id, m[1].Device)
+
+	twin := cellar()
+	twin.at, twin.hardware = netip.MustParseAddr("10.20.4.12"), "02:4b:49:00:01:12"
+	m = matching.MatchHosts(d, []matching.Host{cellar().host("hardwareAddress"), twin.host("hardwareAddress")})
+	for _, one := range m {
+		assert.NotEqual(t, matching.Sure, one.Class, "two devices with one UDN")
+	}
+}
+
+func TestARandomHardwareAddressProvesNothing(t *testing.T) {
+	d := home()
+	cellar().record(d, 1)
+	i := d.Interfaces[0]
+	i.Randomised = dossier.Yes
+	d.Interfaces.Put(i)
+	m := matching.MatchHosts(d, []matching.Host{cellar().host("udn", "serial")})
+	assert.Equal(t, matching.Likely, m[0].Class)
+}
+
+// TestNoFalseMergeInAThousandHomes draws homes, changes them as homes change, and holds what is
+// sure against the truth.
+func TestNoFalseMergeInAThousandHomes(t *testing.T) {
+	members := []string{"hardwareAddress", "udn", "serial", "model", "make", "hostName", "shownName", "name"}
+	var hosts, sure, shown, wrong int
+	for n := range 1000 {
+		r := rand.New(rand.NewPCG(uint64(n), 7))
+		some := func(p float64) []string {
+			var out []string
+			for _, m := range members {
+				if r.Float64() < p {
+					out = append(out, m)
+				}
+			}
+			return out
+		}
+		make := func(serial int) seen {
+			model := fmt.Sprintf("M-%d", r.IntN(4))
+			s := seen{name: fmt.Sprintf("device %d", serial), make: "Norrvik", model: model, serial: fmt.Sprintf("S%d-%d", n, serial), udn: fmt.Sprintf("uuid:%d-%d", n, serial),
+				hardware: dossier.HardwareAddr(fmt.Sprintf("02:4b:%02x:%02x:00:%02x", n>>8, n&255, serial)), at: netip.AddrFrom4([4]byte{10, 20, 4, byte(10 + serial)}),
+				hostName: strings.ToLower(model), shown: model, port: 8200} // many keep the names they were delivered with
+			if r.IntN(2) == 0 {
+				s.hostName, s.shown = fmt.Sprintf("host-%d", serial), fmt.Sprintf("Shown %d", serial)
+			}
+			if r.IntN(2) == 0 {
+				s.source = "upnp-av"
+			}
+			return s
+		}
+		d := home()
+		var list []matching.Host
+		truth := []dossier.ID[dossier.Device]{}
+		for serial := range 3 + r.IntN(20) {
+			v := make(serial)
+			id := v.record(d, serial, some(0.3)...)
+			switch r.IntN(8) {
+			case 0: // renumbered
+				v.at = netip.AddrFrom4([4]byte{10, 20, 4, byte(100 + serial)})
+			case 1: // renamed
+				v.hostName, v.shown = "new-name", "New name"
+			case 2: // two have changed their addresses
+				v.at = netip.AddrFrom4([4]byte{10, 20, 4, byte(10 + (serial+1)%20)})
+			case 3: // replaced, often by the same model with the same names and address
+				other := make(serial + 100)
+				other.at = v.at
+				if r.IntN(2) == 0 {
+					other.model, other.hostName, other.shown = v.model, v.hostName, v.shown
+				}
+				v, id = other, ""
+			case 4: // switched off
+				continue
+			case 5: // a new one beside it
+				list = append(list, make(serial+50).host(some(0.3)...))
+				truth = append(truth, "")
+			}
+			list = append(list, v.host(some(0.3)...))
+			truth = append(truth, id)
+		}
+		for i, m := range matching.MatchHosts(d, list) {
+			hosts++
+			if m.Class == matching.Sure {
+				sure++
+				if m.Device != truth[i] {
+					wrong++
+					t.Errorf("home %d: %v was taken for %s: %+v", n, list[i].Address, d.Label(m.Device.Ref()), m.Reasons)
+				}
+			}
+			if truth[i] != "" && slices.ContainsFunc(m.Candidates, func(c matching.Candidate) bool { return c.Device == truth[i] }) {
+				shown++
+			}
+		}
+	}
+	assert.Zero(t, wrong, "false merges")
+	assert.Greater(t, sure*2, hosts, "more than half are known without asking")
+	t.Logf("%d hosts: %d sure, %d shown with the right device, %d false merges", hosts, sure, shown, wrong)
+}
+
+func look(hosts ...matching.Host) matching.Gathering {
+	return matching.Gathering{Looked: []matching.Looked{{Segment: segment}}, Hosts: hosts, Ended: homes.Day}
+}
+
+func difference(t *testing.T, b matching.Beside, kind, member string) matching.Difference {
+	for _, d := range b.Differences {
+		if d.Kind == kind && d.Member == member {
+			return d
+		}
+	}
+	require.Failf(t, "no such difference", "%s.%s in %+v", kind, member, b.Differences)
+	return matching.Difference{}
+}
+
+func ids() func() string {
+	n := 0
+	return func() string { n++; return fmt.Sprintf("01890000-ffff-7000-8000-%012x", n) }
+}
+
+func every(matching.Difference) bool { return true }
+
+func TestWhatIsSeenStandsBesideTheRecord(t *testing.T) {
+	d := home()
+	id := cellar().record(d, 1, "model", "serial")
+	now := cellar()
+	now.at, now.shown = netip.MustParseAddr("10.20.4.12"), "Granite two"
+	all := matching.Compare(d, look(now.host()), matching.Gathering{}, nil)
+	require.Len(t, all, 1)
+	b := all[0]
+	assert.Equal(t, matching.Changed, b.Standing)
+	assert.Equal(t, id, b.Device)
+	assert.Equal(t, matching.New, difference(t, b, "device", "model").Relation)
+	address := difference(t, b, "interface", "addresses")
+	assert.Equal(t, matching.Differs, address.Relation)
+	assert.Equal(t, []netip.Addr{now.at}, address.After)
+	assert.True(t, difference(t, b, "source", "shownName").Sure)
+	assert.False(t, difference(t, b, "device", "name").Sure, "a name that people gave stays")
+
+	matching.Take(d, b, func(x matching.Difference) bool { return x.Sure }, ids())
+	v, _ := d.Devices.Get(id)
+	assert.Equal(t, "granite server", v.Name)
+	assert.Equal(t, "TK-4 Cellar", v.Model)
+	assert.Equal(t, "Granite two", d.Sources[0].ShownName)
+	assert.Len(t, d.Devices, 1)
+	again := matching.Compare(d, look(now.host()), matching.Gathering{}, nil)
+	for _, x := range again[0].Differences {
+		assert.True(t, x.Relation == matching.Same || !x.Sure, "%+v", x)
+	}
+}
+
+func TestANewHostBecomesADeviceWithAllThatBelongsToIt(t *testing.T) {
+	d := home()
+	h := cellar().host()
+	folder := h.Add("folder", 2)
+	h.Say(folder, "name", "Films", matching.ByUPnP)
+	h.Say(folder, "contentKind", dossier.Film, matching.ByUPnP)
+	h.Say(folder, "itemsInIndex", 3, matching.ByUPnP)
+	twin := cellar()
+	twin.at, twin.hardware, twin.udn, twin.serial, twin.hostName = netip.MustParseAddr("10.20.4.11"), "02:4b:49:00:01:11", "uuid:11", "x", "two"
+	newID := ids()
+	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Gathering{}, nil) {
+		assert.Equal(t, matching.Unknown, b.Standing)
+		assert.NotEmpty(t, matching.Take(d, b, every, newID))
+	}
+	require.NoError(t, dossier.Apply(d, nil))
+	require.Len(t, d.Devices, 2)
+	assert.Equal(t, "Granite", d.Devices[0].Name)
+	assert.Equal(t, "Granite 2", d.Devices[1].Name, "a name is not given twice")
+	assert.Equal(t, d.Devices[0].ID, d.Sources[0].Device)
+	assert.Equal(t, d.Sources[0].ID, d.Folders[0].Source)
+	assert.Equal(t, 3, d.Folders[0].ItemsInIndex)
+	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Gathering{}, nil) {
+		assert.Equal(t, matching.AsRecorded, b.Standing, "%+v", b.Differences)
+	}
+}
+
+func TestWhatIsUnsureIsNotTakenUntilSomebodySays(t *testing.T) {
+	d := home()
+	id := cellar().record(d, 1, "udn", "hardwareAddress", "serial")
+	h := cellar().host()
+	b := matching.Compare(d, look(h), matching.Gathering{}, nil)[0]
+	assert.Equal(t, matching.Unsure, b.Standing)
+	for _, x := range b.Differences {
+		assert.False(t, x.Sure)
+	}
+	b = matching.Compare(d, look(h), matching.Gathering{}, matching.Choice{b.Key: id})[0]
+	assert.Equal(t, matching.Changed, b.Standing)
+	b = matching.Compare(d, look(h), matching.Gathering{}, matching.Choice{b.Key: ""})[0]
+	assert.Equal(t, matching.Unknown, b.Standing)
+}
+
+func TestNewGoneAndChangedSinceTheLookBefore(t *testing.T) {
+	d := home()
+	id := cellar().record(d, 1)
+	cellar := cellar()
+	phone := seen{udn: "uuid:31", at: netip.MustParseAddr("10.20.4.31"), shown: "phone"}
+	frame := seen{udn: "uuid:24", at: netip.MustParseAddr("10.20.4.24"), shown: "frame"}
+	moved := frame
+	moved.shown = "photo frame"
+	all := matching.Compare(d, look(moved.host(), phone.host()), look(cellar.host(), frame.host()), nil)
+	by := map[string]matching.Beside{}
+	for _, b := range all {
+		by[b.Host.Address.String()] = b
+	}
+	require.Len(t, by, 3)
+	assert.Equal(t, matching.SinceChanged, by["10.20.4.24"].Since)
+	assert.Equal(t, matching.SinceNew, by["10.20.4.31"].Since)
+	assert.Equal(t, matching.NotSeen, by["10.20.4.10"].Standing)
+	assert.Equal(t, matching.SinceGone, by["10.20.4.10"].Since)
+	assert.Equal(t, id, by["10.20.4.10"].Device)
+	elsewhere := matching.Compare(d, matching.Gathering{}, look(cellar.host()), nil)
+	assert.Empty(t, elsewhere, "of a segment that was not looked at nothing is said")
+}
+
+func TestDeclaredDecodingGivesWayToProof(t *testing.T) {
+	d := home()
+	v := seen{name: "screen", udn: "uuid:21", at: netip.MustParseAddr("10.20.4.21")}
+	id := v.record(d, 1)
+	p := dossier.Decoding{Device: id, Entries: []dossier.DecodingEntry{
+		{Part: dossier.PartVideo, Format: "hevc", Able: dossier.No, Evidence: dossier.EvidenceProven},
+		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.No, Limits: "to 4 GiB", Evidence: dossier.EvidenceDataSheet}}}
+	p.ID = homes.ID[dossier.Decoding](1)
+	d.Decodings.Put(p)
+	h := v.host()
+	n := h.Add("decoding", 0)
+	yes := func(part dossier.FormatPart, format string) dossier.DecodingEntry {
+		return dossier.DecodingEntry{Part: part, Format: format, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}
+	}
+	h.Say(n, "entries", []dossier.DecodingEntry{yes(dossier.PartVideo, "hevc"), yes(dossier.PartContainer, "mp4"), yes(dossier.PartSound, "mp3")}, matching.ByUPnP)
+	x := difference(t, matching.Compare(d, look(h), matching.Gathering{}, nil)[0], "decoding", "entries")
+	assert.False(t, x.Sure)
+	after := x.After.([]dossier.DecodingEntry)
+	require.Len(t, after, 3)
+	assert.Equal(t, p.Entries[0], after[0], "a proof stays")
+	assert.Equal(t, dossier.DecodingEntry{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Limits: "to 4 GiB", Evidence: dossier.EvidenceDeclared}, after[1])
+}
+
+func TestAGatheringFromElsewhereIsChecked(t *testing.T) {
+	d := home()
+	good := look(cellar().host())
+	b, err := json.Marshal(good)
+	require.NoError(t, err)
+	var read matching.Gathering
+	require.NoError(t, json.Unmarshal(b, &read))
+	require.NoError(t, read.Check(d))
+	assert.Equal(t, good.Hosts[0].Seen, read.Hosts[0].Seen, "values have their types again")
+	for name, spoil := range map[string]func(*matching.Gathering){
+		"unknown segment":     func(g *matching.Gathering) { g.Looked[0].Segment = "x" },
+		"outside":             func(g *matching.Gathering) { g.Hosts[0].Address = netip.MustParseAddr("192.0.2.1") },
+		"not looked at":       func(g *matching.Gathering) { g.Looked = nil },
+		"no device":           func(g *matching.Gathering) { g.Hosts[0].Seen = nil },
+		"unknown member":      func(g *matching.Gathering) { g.Hosts[0].Seen[0].Members["colour"] = "red" },
+		"server's own":        func(g *matching.Gathering) { g.Hosts[0].Seen[0].Members["id"] = "x" },
+		"another type":        func(g *matching.Gathering) { g.Hosts[0].Seen[2].Members["port"] = "many" },
+		"unknown kind":        func(g *matching.Gathering) { g.Hosts[0].Seen[2].Kind = "issue" },
+		"belongs to none":     func(g *matching.Gathering) { g.Hosts[0].Seen[2].Of = 7 },
+		"belongs to a wrong":  func(g *matching.Gathering) { g.Hosts[0].Seen[2].Of = 1 },
+		"a second device":     func(g *matching.Gathering) { g.Hosts[0].Seen[2].Kind = "device" },
+		"no word of the list": func(g *matching.Gathering) { g.Hosts[0].Seen[2].Members["protocol"] = "smoke" },
+	} {
+		g := look(cellar().host())
+		spoil(&g)
+		assert.Error(t, g.Check(d), name)
+	}
+}
+
+func FuzzClean(f *testing.F) {
+	for _, s := range []string{"", "Lamp room screen", "a\x00b\u202Ec\u2066d", strings.Repeat("ä", 500), "\xff\xfe", "שלום", "\ufeff \t\n x"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		out := matching.Clean(s)
+		assert.LessOrEqual(t, utf8.RuneCountInString(out), 120)
+		assert.True(t, utf8.ValidString(out))
+		assert.Equal(t, out, matching.Clean(out))
+		assert.NotContains(t, out, "\n")
+	})
+}
+
+func BenchmarkCompare(b *testing.B) {
+	d := home()
+	var hosts []matching.Host
+	for n := range 60 {
+		v := cellar()
+		v.name, v.udn, v.serial, v.hostName = fmt.Sprintf("device %d", n), fmt.Sprintf("uuid:%d", n), fmt.Sprintf("s%d", n), fmt.Sprintf("h%d", n)
+		v.hardware, v.at = dossier.HardwareAddr(fmt.Sprintf("02:4b:49:00:02:%02x", n)), netip.AddrFrom4([4]byte{10, 20, 4, byte(n + 1)})
+		v.record(d, n)
+		hosts = append(hosts, v.host())
+	}
+	g := look(hosts...)
+	began := time.Now()
+	for b.Loop() {
+		matching.Compare(d, g, matching.Gathering{}, nil)
+	}
+	b.ReportMetric(float64(time.Since(began).Microseconds())/1000/float64(b.N), "ms/compare")
+}

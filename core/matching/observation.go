@@ -1,0 +1,271 @@
+// Package matching holds what was seen on a home's network beside what is recorded of it: which
+// host is which device, what the network says of it that the record does not, and what of that can
+// be taken over without asking. It is explained: every match has its reasons, every value the
+// protocol that said it.
+package matching
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/netip"
+	"reflect"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+	"unicode/utf8"
+
+	"kaiku/core/dossier"
+)
+
+// Gathering is what one look at a home's network brought.
+type Gathering struct {
+	ID     string           `json:"id" format:"uuid" doc:"Id of this look."`
+	Began  time.Time        `json:"began" doc:"When it began."`
+	Ended  time.Time        `json:"ended" doc:"When it ended."`
+	By     dossier.PersonID `json:"by,omitzero" doc:"Who looked."`
+	With   string           `json:"with,omitzero" maxLength:"80" doc:"The machine that looked; empty for the Kaiku that stands in the home."`
+	Looked []Looked         `json:"looked" maxItems:"64" doc:"The segments that were looked at."`
+	Asked  []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
+	Hosts  []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
+	Short  bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
+}
+
+// Looked is one segment that was looked at.
+type Looked struct {
+	Segment   dossier.ID[dossier.Segment] `json:"segment" doc:"The segment."`
+	From      netip.Addr                  `json:"from" doc:"The address from which it was looked at."`
+	Interface string                      `json:"interface" maxLength:"64" doc:"The adapter through which."`
+}
+
+// Question is one question put to a segment or to a host, and how it ended. Silence, a refusal and
+// an empty answer are three different things.
+type Question struct {
+	Way     Way                         `json:"way" maxLength:"40" doc:"What was asked for, by which protocol."`
+	Segment dossier.ID[dossier.Segment] `json:"segment,omitzero" doc:"The segment that was asked."`
+	Ended   Ended                       `json:"ended" enum:"answered,empty,refused,denied,silent,broken,stopped,not-asked" doc:"How it ended."`
+	Answers int                         `json:"answers,omitzero" minimum:"0" doc:"How many answers came."`
+	Seconds float64                     `json:"seconds,omitzero" minimum:"0" doc:"How long was waited, in seconds."`
+	LeftOut int                         `json:"leftOut,omitzero" minimum:"0" doc:"How many answers or hosts were not looked at for want of time or room."`
+	Port    int                         `json:"port,omitzero" minimum:"0" maximum:"65535" doc:"The port that was asked, of a host."`
+	Detail  string                      `json:"detail,omitzero" maxLength:"400" doc:"What was said, in short."`
+}
+
+// Way is a protocol by which something is learnt.
+type Way string
+
+// Ways of looking.
+const (
+	BySSDP       Way = "ssdp"
+	ByNotify     Way = "ssdp-notify"
+	ByUPnP       Way = "upnp"
+	ByMDNS       Way = "mdns"
+	ByDNS        Way = "dns"
+	ByIGD        Way = "igd"
+	ByNATPMP     Way = "nat-pmp"
+	ByPCP        Way = "pcp"
+	BySweep      Way = "ports"
+	ByHTTP       Way = "http"
+	BySMB        Way = "smb"
+	ByNFS        Way = "nfs"
+	ByRTSP       Way = "rtsp"
+	ByStreamList Way = "stream-list"
+	ByNeighbours Way = "neighbours"
+)
+
+// Ended is how a question ended.
+type Ended string
+
+// Ends of a question.
+const (
+	Answered Ended = "answered"
+	Empty    Ended = "empty"     // answered, with nothing in it
+	Refused  Ended = "refused"   // the port is shut
+	Denied   Ended = "denied"    // it answers, and does not let us in
+	Silent   Ended = "silent"    // nothing came in time
+	Broken   Ended = "broken"    // what came is not what the protocol says
+	Stopped  Ended = "stopped"   // it was stopped before its end
+	NotAsked Ended = "not-asked" // it may not be asked, or there was no time
+)
+
+// Host is one address that was seen, and what the network says of it.
+type Host struct {
+	Segment dossier.ID[dossier.Segment] `json:"segment" doc:"The segment it was seen in."`
+	Address netip.Addr                  `json:"address" doc:"The address it was seen at."`
+	Seen    []Seen                      `json:"seen" maxItems:"600" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile."`
+	Answers []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
+	Left    bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
+}
+
+// Seen is one record, as far as the network says it.
+type Seen struct {
+	Kind    string         `json:"kind" maxLength:"40" doc:"Kind of the record."`
+	Of      int            `json:"of,omitzero" minimum:"0" doc:"Place, in the host's list, of the record it belongs to; 0 is the device."`
+	Members map[string]any `json:"members" doc:"What was said of it: members by their names."`
+	By      map[string]Way `json:"by" doc:"By which protocol each member was said."`
+}
+
+// NewHost returns a host of which only the address is known.
+func NewHost(segment dossier.ID[dossier.Segment], at netip.Addr) Host {
+	h := Host{Segment: segment, Address: at.Unmap()}
+	h.Add("device", 0)
+	h.Add("interface", 0)
+	h.Say(1, "addresses", []netip.Addr{h.Address}, BySweep)
+	h.Say(1, "segment", segment, BySweep)
+	return h
+}
+
+// Add adds a record of that kind, belonging to the one at place of, and returns its place.
+func (h *Host) Add(kind string, of int) int {
+	h.Seen = append(h.Seen, Seen{Kind: kind, Of: of, Members: map[string]any{}, By: map[string]Way{}})
+	return len(h.Seen) - 1
+}
+
+// Say notes what a protocol says of a member of the record at place n. What was said before by a
+// way that knows better stays; an empty value says nothing.
+func (h *Host) Say(n int, member string, value any, by Way) {
+	s := &h.Seen[n]
+	if text, ok := value.(string); ok {
+		value = Clean(text)
+	}
+	if v := reflect.ValueOf(value); !v.IsValid() || v.IsZero() || v.Kind() == reflect.Slice && v.Len() == 0 {
+		return
+	}
+	if was, said := s.By[member]; said && rank(was) > rank(by) {
+		return
+	}
+	s.Members[member], s.By[member] = value, by
+}
+
+// rank orders ways by how well they know: a device's own description before its banner.
+func rank(w Way) int {
+	order := []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP}
+	if i := slices.Index(order, w); i >= 0 {
+		return i
+	}
+	return len(order)
+}
+
+// text returns a member of the record at place n as text, or "".
+func (h Host) text(n int, member string) string {
+	if n >= len(h.Seen) {
+		return ""
+	}
+	s, _ := h.Seen[n].Members[member].(string)
+	return s
+}
+
+// mostText bounds what is kept of a text that a device says of itself.
+const mostText = 120
+
+// Clean makes a text that a device says of itself fit to be shown and kept: without control
+// characters and marks that turn the direction of writing, in one line, not longer than 120
+// characters.
+func Clean(s string) string {
+	if len(s) > 8*mostText {
+		s = s[:8*mostText]
+	}
+	s = strings.ToValidUTF8(s, "\uFFFD")
+	s = strings.Map(func(r rune) rune {
+		switch {
+		case unicode.IsSpace(r):
+			return ' '
+		case unicode.IsControl(r), unicode.Is(unicode.Bidi_Control, r), r == '\uFEFF', r == '\u200B':
+			return -1
+		}
+		return r
+	}, s)
+	s = strings.Join(strings.Fields(s), " ")
+	if utf8.RuneCountInString(s) > mostText {
+		s = strings.TrimSpace(string([]rune(s)[:mostText-1])) + "…"
+	}
+	return s
+}
+
+// Check returns an error if the gathering says something that no record can hold: an unknown kind
+// or member, a value of another type, a host outside the segments that were looked at. It makes
+// every value canonical on the way. It is for gatherings that come from elsewhere.
+func (g *Gathering) Check(d *dossier.Dossier) error {
+	for i := range g.Looked {
+		if _, ok := d.Segments.Get(g.Looked[i].Segment); !ok {
+			return fmt.Errorf("looked at a segment that is not recorded: %s", g.Looked[i].Segment)
+		}
+	}
+	for i := range g.Hosts {
+		if err := g.Hosts[i].check(d, g.Looked); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Fit makes a gathering that was stored fit the home as it is now: what lies in a segment that is
+// no longer recorded, or says what no record can hold any more, is left out.
+func (g *Gathering) Fit(d *dossier.Dossier) {
+	g.Looked = slices.DeleteFunc(g.Looked, func(l Looked) bool { _, ok := d.Segments.Get(l.Segment); return !ok })
+	g.Hosts = slices.DeleteFunc(g.Hosts, func(h Host) bool { return h.check(d, g.Looked) != nil })
+}
+
+func (h *Host) check(d *dossier.Dossier, looked []Looked) error {
+	s, ok := d.Segments.Get(h.Segment)
+	if !ok || !s.Prefix.Contains(h.Address) && !s.Prefix6.Contains(h.Address) {
+		return fmt.Errorf("%s lies in no recorded segment", h.Address)
+	}
+	if !slices.ContainsFunc(looked, func(l Looked) bool { return l.Segment == h.Segment }) {
+		return fmt.Errorf("%s lies in a segment that was not looked at", h.Address)
+	}
+	if len(h.Seen) < 2 || h.Seen[0].Kind != "device" || h.Seen[1].Kind != "interface" {
+		return fmt.Errorf("%s: the first records must be the device and its adapter", h.Address)
+	}
+	for n := range h.Seen {
+		if err := h.Seen[n].check(n, h.Seen); err != nil {
+			return fmt.Errorf("%s: %w", h.Address, err)
+		}
+	}
+	return nil
+}
+
+// kinds are what a host can be seen to be.
+var kinds = []string{"device", "interface", "source", "folder", "software", "decoding"}
+
+func (s *Seen) check(n int, all []Seen) error {
+	k := dossier.KindNamed(s.Kind)
+	switch {
+	case !slices.Contains(kinds, s.Kind):
+		return fmt.Errorf("a %q is not seen on a network", s.Kind)
+	case s.Of < 0 || s.Of >= max(n, 1):
+		return fmt.Errorf("the record at place %d belongs to none before it", n)
+	case s.Kind == "folder" && all[s.Of].Kind != "source", s.Kind != "folder" && s.Of != 0, s.Kind == "device" && n != 0:
+		return fmt.Errorf("the %s at place %d belongs to the wrong record", s.Kind, n)
+	}
+	for member, value := range s.Members {
+		f, ok := k.Field(member)
+		if !ok || f.Rule == dossier.Server || f.Rule == dossier.ByCase {
+			return fmt.Errorf("a %s has no member %q to be seen", s.Kind, member)
+		}
+		typed, err := typedAs(f, value)
+		if err != nil {
+			return fmt.Errorf("%s.%s: %w", s.Kind, member, err)
+		}
+		s.Members[member] = typed
+	}
+	return nil
+}
+
+// typedAs returns a value, given as it is or as JSON decodes it, as the member's own type.
+func typedAs(f dossier.Field, value any) (any, error) {
+	b, err := json.Marshal(value)
+	if err != nil {
+		return nil, err
+	}
+	p := reflect.New(f.Type)
+	if err := json.Unmarshal(b, p.Interface()); err != nil {
+		return nil, err
+	}
+	dossier.CanonicalAt(p.Interface())
+	typed := p.Elem().Interface()
+	if faults := f.Unlisted(typed); len(faults) > 0 {
+		return nil, faults
+	}
+	return typed, nil
+}

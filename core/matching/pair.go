@@ -1,0 +1,109 @@
+package matching
+
+import (
+	"reflect"
+	"slices"
+	"strings"
+
+	"kaiku/core/dossier"
+)
+
+// pair finds, for every record that the host says itself to be, the recorded one it is.
+func (b *Beside) pair(d *dossier.Dossier) {
+	b.Records[0] = b.Device.Ref()
+	taken := map[dossier.Ref]bool{}
+	for n := 1; n < len(b.Host.Seen); n++ {
+		s := b.Host.Seen[n]
+		owner := b.Records[s.Of]
+		if owner == (dossier.Ref{}) {
+			continue // new, and so is what belongs to it
+		}
+		best, points := dossier.Ref{}, 0
+		for ref, r := range within(d, s.Kind, owner) {
+			if p := likeness(s, b.Host, r); p > points && !taken[ref] {
+				best, points = ref, p
+			}
+		}
+		if best == (dossier.Ref{}) && s.Kind == "interface" {
+			best = loneAdapter(d, b.Device, b.Host)
+		}
+		b.Records[n] = best
+		taken[best] = best != dossier.Ref{}
+	}
+}
+
+// within iterates over the records of a kind that belong to the owner, in the order of their ids.
+func within(d *dossier.Dossier, kind string, owner dossier.Ref) func(func(dossier.Ref, dossier.Record) bool) {
+	k := dossier.KindNamed(kind)
+	return func(yield func(dossier.Ref, dossier.Record) bool) {
+		rows := k.In(d)
+		for i := range rows.Len() {
+			r := rows.At(i)
+			ref := dossier.Ref{Kind: kind, ID: r.Key()}
+			for _, f := range k.Fields {
+				if f.Rule == dossier.Fixed && slices.Contains(f.Refs(r), owner) && !yield(ref, r) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// likeness says in points how much a seen record is a recorded one of the same owner; 0 for not at
+// all. What is unique within the owner weighs most.
+func likeness(s Seen, h Host, r dossier.Record) int {
+	says := func(member string, recorded any) bool {
+		v := reflect.ValueOf(recorded)
+		return v.IsValid() && !v.IsZero() && reflect.DeepEqual(s.Members[member], recorded)
+	}
+	switch r := r.(type) {
+	case dossier.Interface:
+		switch {
+		case says("hardwareAddress", r.HardwareAddress):
+			return 3
+		case slices.Contains(r.Addresses, h.Address) && (r.HardwareAddress == "" || s.Members["hardwareAddress"] == nil):
+			return 2
+		}
+	case dossier.Source:
+		if s.Members["protocol"] != r.Protocol || r.UDN != "" && s.Members["udn"] != nil && !says("udn", r.UDN) {
+			return 0
+		}
+		points := 1
+		for member, weight := range map[string]int{"udn": 8, "locator": 4, "port": 2, "shownName": 2} {
+			f, _ := dossier.KindNamed("source").Field(member)
+			if says(member, f.Get(r)) {
+				points += weight
+			}
+		}
+		if shares(r.Protocol) && points < 5 && r.Locator != "" {
+			return 0 // another share of the same server
+		}
+		return points
+	case dossier.Folder:
+		if name, _ := s.Members["name"].(string); strings.EqualFold(name, r.Name) {
+			return 1
+		}
+	case dossier.Software:
+		if says("does", r.Does) {
+			return 1
+		}
+	case dossier.Decoding:
+		return 1
+	}
+	return 0
+}
+
+// shares tells whether one server has many sources of this protocol, told apart by their locator.
+func shares(p dossier.Protocol) bool {
+	return p == dossier.ProtocolSMB || p == dossier.ProtocolNFS
+}
+
+// loneAdapter is the device's only adapter, if nothing says that the host's is another one: an
+// adapter that was given another address is still the same.
+func loneAdapter(d *dossier.Dossier, device dossier.ID[dossier.Device], h Host) dossier.Ref {
+	all := d.InterfacesOf(device)
+	if len(all) != 1 || all[0].HardwareAddress != "" && hardwareOf(h) != "" && hardwareOf(h) != all[0].HardwareAddress {
+		return dossier.Ref{}
+	}
+	return all[0].ID.Ref()
+}
