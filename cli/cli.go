@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"kaiku/client"
 	"kaiku/core/dossier"
@@ -90,7 +91,7 @@ func (a *App) Root() *cobra.Command {
 	_ = root.RegisterFlagCompletionFunc("household", a.completeHouseholds)
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
-	root.AddCommand(a.hereCommand(), a.leaveCommand(), a.joinCommand(), a.surveyCommand(), a.findingCommand(), a.testCommand(), a.standingCommand(), a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand())
+	root.AddCommand(a.hereCommand(), a.leaveCommand(), a.joinCommand(), a.surveyCommand(), a.findingCommand(), a.observationCommand(), a.testCommand(), a.standingCommand(), a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand())
 	root.AddCommand(a.Extra...)
 	return root
 }
@@ -185,6 +186,14 @@ func (a *App) NeedsAttention() { a.attention = true }
 
 // note says something beside the answer.
 func (a *App) note(format string, args ...any) { fmt.Fprintf(a.Err, format+"\n", args...) }
+
+// progress writes how far long work is over one line of a terminal, and nothing elsewhere; with no
+// text it takes the line away.
+func (a *App) progress(format string, args ...any) {
+	if f, ok := a.Err.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		fmt.Fprintf(f, "\r"+format+"\033[K", args...)
+	}
+}
 
 func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
 

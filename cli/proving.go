@@ -55,7 +55,7 @@ func (a *App) testCommand() *cobra.Command {
 		Long:              "Carries out the automatic tests from this machine, which must stand in the home's network, and records each attempt. Nothing outside --probe-within and the home's recorded segments is asked. Ctrl-C stops; what was recorded stays.",
 		ValidArgsFunction: cobra.FixedCompletions([]string{"reach", "found", "opens", "complete"}, cobra.ShellCompDirectiveNoFileComp),
 		RunE:              func(cmd *cobra.Command, args []string) error { return a.testRun(cmd.Context(), args, within) }}
-	run.Flags().StringSliceVar(&within, "probe-within", splitList(a.env("KAIKU_PROBE_WITHIN", "")), "prefixes this machine may ask, such as 10.20.4.0/24 (KAIKU_PROBE_WITHIN)")
+	a.withinFlag(run, &within)
 	show := &cobra.Command{Use: "show KIND ABOUT", Short: "One test, with what it stands on", Args: cobra.ExactArgs(2), RunE: a.testShow}
 	var why, until string
 	except := &cobra.Command{Use: "except KIND ABOUT", Short: "Set a required test aside, with a reason (lead technicians)", Args: cobra.ExactArgs(2),
@@ -248,12 +248,9 @@ func exceptionText(e *wire.Exception) string {
 }
 
 func (a *App) testRun(ctx context.Context, args, within []string) error {
-	if len(within) == 0 {
-		return wrongUse("say which networks this machine may ask: --probe-within PREFIX, or KAIKU_PROBE_WITHIN")
-	}
-	guard, err := probe.GuardWithin(within)
+	guard, err := guard(within)
 	if err != nil {
-		return errUse{err}
+		return err
 	}
 	d, err := a.home(ctx)
 	if err != nil {

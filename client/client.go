@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/wire"
 )
 
@@ -539,4 +540,29 @@ func (c *Client) AttachmentBody(ctx context.Context, code string, id dossier.ID[
 	size := map[bool]string{false: "full", true: "small"}[small]
 	_, err = c.send(ctx, http.MethodGet, "/households/"+code+"/attachments/"+string(id)+"/body?size="+size, nil, nil, func(b []byte) error { body = b; return nil })
 	return body, err
+}
+
+// Gather lets the service look at the home's network; it returns at once.
+func (c *Client) Gather(ctx context.Context, code string) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/observations/gather", nil)
+}
+
+// AddGathering hands in what this machine has seen of the home's network.
+func (c *Client) AddGathering(ctx context.Context, code string, g matching.Gathering) (wire.Observations, error) {
+	return post[wire.Observations](ctx, c, "/households/"+code+"/observations", g)
+}
+
+// Observations returns what was seen on the network, beside the record.
+func (c *Client) Observations(ctx context.Context, code string) (wire.Observations, error) {
+	return get[wire.Observations](ctx, c, "/households/"+code+"/observations")
+}
+
+// TakeOver takes over into the record what was seen.
+func (c *Client) TakeOver(ctx context.Context, code string, in wire.TakeOver) (wire.TakenOver, error) {
+	return post[wire.TakenOver](ctx, c, "/households/"+code+"/observations/take", in)
+}
+
+// SayOfHosts says which device a host is, or sets what was seen aside.
+func (c *Client) SayOfHosts(ctx context.Context, code string, in wire.SayOfHosts) (wire.Observations, error) {
+	return post[wire.Observations](ctx, c, "/households/"+code+"/observations/say", in)
 }

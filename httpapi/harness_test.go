@@ -11,6 +11,7 @@ import (
 	"kaiku/client"
 	"kaiku/core/dossier"
 	"kaiku/core/dossier/homes"
+	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
@@ -24,6 +25,10 @@ import (
 type prober struct{ outcome dossier.Outcome }
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
+	return matching.Gathering{}, nil
+}
 
 func (p prober) Probe(_ context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	return proving.Result{Test: test, Outcome: p.outcome, Observed: "answered", Said: map[string]string{"roundTripMs": "3", "folders": "3"}, At: time.Now()}, nil

@@ -101,6 +101,7 @@ func (s *Server) registerAll() {
 	s.registerImports()
 	s.registerVisits()
 	s.registerCodes()
+	s.registerObservations()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()

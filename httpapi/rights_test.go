@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/service"
 	"kaiku/wire"
 )
@@ -98,6 +99,12 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.TestNamed{Test: testID("plays", ids)}
 	case operation == "invite-measuring":
 		return wire.NewInvite{}
+	case operation == "take-observations":
+		return wire.TakeOver{Look: uuid.NewString(), Sure: true}
+	case operation == "say-of-observations":
+		return wire.SayOfHosts{Look: uuid.NewString()}
+	case operation == "add-gathering":
+		return matching.Gathering{ID: uuid.NewString(), Looked: []matching.Looked{}, Asked: []matching.Question{}, Hosts: []matching.Host{}}
 	case operation == "set-ready":
 		return wire.SupplyReady{What: "ladder"}
 	case operation == "add-attachment" || operation == "import-records" || operation == "read-label":

@@ -27,6 +27,7 @@ var errEndless = errors.New("the list does not end")
 type object struct {
 	id, title string
 	container bool
+	class     string // UPnP class, such as object.item.videoItem.movie
 }
 
 // readObjects reads a DIDL-Lite document.
@@ -34,6 +35,7 @@ func readObjects(didl string) ([]object, error) {
 	type entry struct {
 		ID    string `xml:"id,attr"`
 		Title string `xml:"title"`
+		Class string `xml:"class"`
 	}
 	var doc struct {
 		Containers []entry `xml:"container"`
@@ -44,10 +46,10 @@ func readObjects(didl string) ([]object, error) {
 	}
 	out := make([]object, 0, len(doc.Containers)+len(doc.Items))
 	for _, c := range doc.Containers {
-		out = append(out, object{c.ID, c.Title, true})
+		out = append(out, object{c.ID, c.Title, true, c.Class})
 	}
 	for _, i := range doc.Items {
-		out = append(out, object{i.ID, i.Title, false})
+		out = append(out, object{i.ID, i.Title, false, i.Class})
 	}
 	return out, nil
 }

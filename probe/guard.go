@@ -75,12 +75,17 @@ func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn,
 		if err := g.Allow(to.Addr()); err != nil {
 			return err
 		}
-		if g.record != nil {
-			g.record(to)
-		}
+		g.note(to)
 		return nil
 	}}
 	return d.DialContext(ctx, network, address)
+}
+
+// note tells the test that records of an address that is asked.
+func (g HomeGuard) note(to netip.AddrPort) {
+	if g.record != nil {
+		g.record(to)
+	}
 }
 
 const (

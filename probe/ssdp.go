@@ -10,8 +10,6 @@ import (
 	"net/netip"
 	"net/url"
 	"time"
-
-	"golang.org/x/net/ipv4"
 )
 
 // ssdpGroup is where SSDP searches go (UPnP Device Architecture 2.0, section 1.3.2).
@@ -26,59 +24,58 @@ type Answer struct {
 	Server   string
 }
 
-// Search sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
-// collects answers for mx seconds and a little more. Silence is no error: it returns no answers.
+// Search sends an SSDP search from the own address on the interface and collects the answers.
+// Silence is no error: it returns no answers.
 func Search(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int) ([]Answer, error) {
-	conn, err := net.ListenUDP("udp4", &net.UDPAddr{IP: own.AsSlice()})
+	var out []Answer
+	err := SearchEach(ctx, own, via, target, mx, func(a Answer) { out = append(out, a) })
+	return out, err
+}
+
+// SearchEach sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
+// hands on each answer as it comes, for mx seconds and a little more.
+func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, each func(Answer)) error {
+	conn, err := speakFrom(netip.AddrPortFrom(own, 0), via, 2)
 	if err != nil {
-		return nil, fmt.Errorf("open a socket on %s: %w", own, err)
+		return err
 	}
 	defer conn.Close()
-	// Address and interface are both set: with only one of them the default route may decide.
-	p := ipv4.NewPacketConn(conn)
-	if err := p.SetMulticastInterface(via); err != nil {
-		return nil, fmt.Errorf("send by %s: %w", via.Name, err)
-	}
-	if err := p.SetMulticastTTL(2); err != nil {
-		return nil, fmt.Errorf("set TTL: %w", err)
-	}
 	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
 	defer stop()
 	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", mx, target)
 	if _, err := conn.WriteTo(message, ssdpGroup); err != nil {
-		return nil, fmt.Errorf("search from %s: %w", own, err)
+		return fmt.Errorf("search from %s: %w", own, err)
 	}
 	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, ssdpGroup) }) // one of two may be lost
 	defer again.Stop()
 	if err := conn.SetReadDeadline(time.Now().Add(time.Duration(mx)*time.Second + 250*time.Millisecond)); err != nil {
-		return nil, err
+		return err
 	}
 	if ctx.Err() != nil {
-		return nil, ctx.Err()
+		return ctx.Err()
 	}
-	return collect(ctx, conn)
+	return collect(ctx, conn, each)
 }
 
 // mostAnswers bounds what a talkative segment can make us keep.
 const mostAnswers = 5000
 
-func collect(ctx context.Context, conn *net.UDPConn) ([]Answer, error) {
+func collect(ctx context.Context, conn *net.UDPConn, each func(Answer)) error {
 	seen := map[string]bool{}
-	var out []Answer
 	buffer := make([]byte, 8192)
-	for len(out) < mostAnswers {
+	for len(seen) < mostAnswers {
 		n, from, err := conn.ReadFromUDPAddrPort(buffer)
 		if err != nil {
-			return out, ctx.Err() // the deadline ends the search
+			break // the deadline ends the search
 		}
 		a, ok := parseAnswer(buffer[:n])
 		if key := a.USN + " " + a.Target + " " + from.Addr().String(); ok && !seen[key] {
 			seen[key] = true
 			a.From = from.Addr().Unmap()
-			out = append(out, a)
+			each(a)
 		}
 	}
-	return out, nil
+	return ctx.Err()
 }
 
 func parseAnswer(b []byte) (Answer, bool) {

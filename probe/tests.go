@@ -20,8 +20,9 @@ import (
 
 // Prober carries out the machine's part of a test plan.
 type Prober struct {
-	Guard Guard
-	Now   func() time.Time // nil is time.Now
+	Guard  Guard
+	Now    func() time.Time // nil is time.Now
+	Shares Login            // how shares are opened while a network is looked at
 }
 
 // Where says where this machine is, as its operating system knows it.

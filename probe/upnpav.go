@@ -22,23 +22,29 @@ var ErrNotDescribed = errors.New("not described as a media server")
 
 // Describe fetches a device description (UPnP Device Architecture 2.0, section 2).
 func Describe(ctx context.Context, client *http.Client, at *url.URL) (*goupnp.RootDevice, error) {
+	root, _, err := describe(ctx, client, at)
+	return root, err
+}
+
+// describe fetches a description with the headers of its answer.
+func describe(ctx context.Context, client *http.Client, at *url.URL) (*goupnp.RootDevice, http.Header, error) {
 	r, err := http.NewRequestWithContext(ctx, http.MethodGet, at.String(), nil)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	resp, err := client.Do(r)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	defer resp.Body.Close()
 	if resp.StatusCode != http.StatusOK {
-		return nil, fmt.Errorf("%w: %s", ErrNotDescribed, resp.Status)
+		return nil, resp.Header, fmt.Errorf("%w: %s", ErrNotDescribed, resp.Status)
 	}
 	dec := xml.NewDecoder(io.LimitReader(resp.Body, mostDescription))
 	dec.CharsetReader = charset.NewReaderLabel
 	root := &goupnp.RootDevice{}
 	if err := dec.Decode(root); err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrNotDescribed, err)
+		return nil, resp.Header, fmt.Errorf("%w: %w", ErrNotDescribed, err)
 	}
 	root.SetURLBase(at)
 	if root.URLBaseStr != "" {
@@ -46,7 +52,7 @@ func Describe(ctx context.Context, client *http.Client, at *url.URL) (*goupnp.Ro
 			root.SetURLBase(base)
 		}
 	}
-	return root, nil
+	return root, resp.Header, nil
 }
 
 // directoryOf returns a client of the device's ContentDirectory.

@@ -10,6 +10,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // keptJobs is how long a job that has ended can still be asked for.
@@ -39,7 +40,7 @@ func (s *Service) startJob(ctx context.Context, a Actor, kind, code string, of i
 	defer s.jobs.mu.Unlock()
 	for id, j := range s.jobs.byID {
 		if j.State == "running" && j.Kind == kind && j.Household == code {
-			return wire.Job{}, refuse("job-running", "by", j.By)
+			return wire.Job{}, refuse("job-running", "by", j.By, "what", wording.Jobs[kind])
 		}
 		if j.State != "running" && s.now().Sub(j.EndedAt) > keptJobs {
 			delete(s.jobs.byID, id)

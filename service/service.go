@@ -13,6 +13,7 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/store"
@@ -23,6 +24,8 @@ import (
 // Prober asks the devices of a home. Each call carries out one test of kind reach or found.
 type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
+	// Gather looks what is on the network in the recorded segments that this machine stands in.
+	Gather(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Gathering, error)
 	// Where says where this machine is, as its operating system knows it; nothing is asked for it.
 	Where() (network.Place, error)
 }
@@ -89,6 +92,9 @@ func (s *Service) WriteCount() int64 { return s.writes.Load() }
 // newID makes a UUIDv7.
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
 
+// clockSlack is how far another machine's clock may run ahead of this one's.
+const clockSlack = time.Minute
+
 // Request carries what a write needs beside its content: the idempotency key and a hash of what it
 // is used for, and when it was done, if it is sent later.
 type Request struct {
@@ -148,7 +154,7 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	if a.Now.IsZero() {
 		a.Now = s.now()
 	}
-	if r.DoneAt.After(s.now().Add(time.Minute)) {
+	if r.DoneAt.After(s.now().Add(clockSlack)) {
 		return store.Written{}, refuse("done-in-future", "at", r.DoneAt.Format(time.RFC3339))
 	}
 	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash, DoneAt: r.DoneAt}

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
@@ -22,6 +23,10 @@ import (
 type prober struct{ cancel context.CancelFunc }
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
+	return matching.Gathering{}, nil
+}
 
 func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	if p.cancel != nil {
@@ -127,6 +132,10 @@ func ended(t *testing.T, s *service.Service, a service.Actor, j wire.Job, err er
 type held struct{ begun chan struct{} }
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (held) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
+	return matching.Gathering{}, nil
+}
 
 func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
 	close(h.begun)

@@ -46,7 +46,7 @@ func (s *Store) Erase(ctx context.Context, home homeID, cause Cause, change func
 	w, err := s.write(ctx, home, cause, s.currentOf(home), func(d *dossier.Dossier) error {
 		dossier.Erase(d)
 		return change(d)
-	}, func(tx *gorm.DB) error { return eraseJournal(tx, home) })
+	}, func(tx *gorm.DB) error { return errors.Join(eraseJournal(tx, home), forgetGatherings(tx, home)) })
 	if err != nil {
 		return w, err
 	}

@@ -481,7 +481,7 @@ type Event struct {
 // Job is long work that the service does for somebody: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,gather" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Where it stands."`
@@ -490,6 +490,7 @@ type Job struct {
 	Of        int           `json:"of" doc:"How many steps there are."`
 	StartedAt time.Time     `json:"startedAt" doc:"When it was started."`
 	EndedAt   time.Time     `json:"endedAt,omitzero" doc:"When it ended."`
+	Seen      int           `json:"seen,omitzero" doc:"How many hosts it has seen, of a look at the network."`
 	Made      []AttemptMade `json:"made,omitzero" doc:"Attempts it recorded; told once it has ended."`
 	Failed    *Problem      `json:"failed,omitzero" doc:"Why it failed."`
 }

@@ -48,6 +48,7 @@ type Segment struct {
 	PoolLast     netip.Addr    `json:"poolLast,omitzero" gorm:"serializer:cell" title:"Lease pool to" doc:"Last address of the lease pool."`
 	LeaseServers []ID[Device]  `json:"leaseServers,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Lease servers" doc:"The devices that give out addresses here; there should be one."`
 	NameServers  []netip.Addr  `json:"nameServers,omitzero" gorm:"serializer:cell" title:"Name servers" doc:"Addresses of the name servers its members are given."`
+	NamePort     int           `json:"namePort,omitzero" minimum:"0" maximum:"65535" title:"Port for names" doc:"Port of the name servers, where it is not 53."`
 	Reservations []Reservation `json:"reservations,omitzero" gorm:"serializer:cell" title:"Reservations" doc:"Addresses that the lease server keeps for one adapter each."`
 	Isolation    Isolation     `json:"isolation,omitzero" part:"Who reaches whom" title:"Isolation" doc:"What this segment keeps apart."`
 	MulticastTo  []ID[Segment] `json:"multicastTo,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Multicast to" doc:"Other segments to which the router passes multicast."`

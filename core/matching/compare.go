@@ -192,15 +192,16 @@ func says(a, b Host) bool {
 func (b *Beside) compare(d *dossier.Dossier) {
 	b.Records = make([]dossier.Ref, len(b.Host.Seen))
 	b.Device = b.Match.Device
-	if b.Device != "" {
-		b.pair(d)
-	}
+	b.pair(d)
 	for n, s := range b.Host.Seen {
 		if b.Device == "" && len(b.Match.Candidates) > 0 {
 			break // somebody has to say who it is first
 		}
 		k := dossier.KindNamed(s.Kind)
 		_, recorded, there := d.Record(b.Records[n])
+		if !there && known[s.Kind] {
+			continue
+		}
 		for _, f := range k.Fields {
 			value, said := s.Members[f.Name]
 			if !said {
@@ -232,10 +233,13 @@ func (b *Beside) stand() {
 	}
 }
 
-// kept are the members of which the record knows better than the network, once something stands
-// there: names that people gave, and what a person judged.
-var kept = map[string]bool{"device.name": true, "device.roles": true, "device.make": true, "device.model": true, "interface.name": true, "source.name": true,
-	"folder.contentKind": true, "software.name": true, "device.serial": true}
+// kept are the members of which people know better than the network, once something stands there:
+// what stands on the label, and what a person judged.
+var kept = map[string]bool{"device.roles": true, "device.make": true, "device.model": true, "device.variant": true, "device.serial": true, "folder.contentKind": true, "device.menus": true, "device.offeredKinds": true}
+
+// known are the kinds that are not made from what was seen: the line's kind and the segment's name
+// are for people to say.
+var known = map[string]bool{"line": true, "segment": true}
 
 // sure says whether a difference can be taken over without thought.
 func (b *Beside) sure(d Difference) bool {
@@ -249,6 +253,10 @@ func (b *Beside) sure(d Difference) bool {
 func (d *Difference) relate(f dossier.Field, h Host) {
 	d.After = d.Seen
 	v := reflect.ValueOf(d.Recorded)
+	if d.Kind == "reading" && v.IsValid() {
+		d.Relation, d.After = Same, d.Recorded
+		return
+	}
 	if !v.IsValid() || v.IsZero() {
 		d.Relation = New
 		return
@@ -265,8 +273,8 @@ func (d *Difference) relate(f dossier.Field, h Host) {
 		return
 	}
 	d.Relation = Differs
-	if reflect.DeepEqual(d.Recorded, d.Seen) || kept[d.Kind+"."+d.Member] && alike(d.Recorded, d.Seen) {
-		d.Relation, d.After = Same, d.Recorded
+	if reflect.DeepEqual(d.Recorded, d.Seen) || d.Member == "name" || kept[d.Kind+"."+d.Member] && alike(d.Recorded, d.Seen) {
+		d.Relation, d.After = Same, d.Recorded // the name that people gave stays
 	}
 }
 

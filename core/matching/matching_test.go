@@ -279,7 +279,7 @@ func TestWhatIsSeenStandsBesideTheRecord(t *testing.T) {
 	assert.Equal(t, matching.Differs, address.Relation)
 	assert.Equal(t, []netip.Addr{now.at}, address.After)
 	assert.True(t, difference(t, b, "source", "shownName").Sure)
-	assert.False(t, difference(t, b, "device", "name").Sure, "a name that people gave stays")
+	assert.Equal(t, matching.Same, difference(t, b, "device", "name").Relation, "a name that people gave stays")
 
 	matching.Take(d, b, func(x matching.Difference) bool { return x.Sure }, ids())
 	v, _ := d.Devices.Get(id)

@@ -31,6 +31,14 @@ type Gathering struct {
 	Short  bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }
 
+// Progress tells how far a look is.
+type Progress struct {
+	Doing string // what is asked now, or nothing
+	Done  int    // questions that have ended
+	Of    int    // questions known so far
+	Hosts int    // hosts seen so far
+}
+
 // Looked is one segment that was looked at.
 type Looked struct {
 	Segment   dossier.ID[dossier.Segment] `json:"segment" doc:"The segment."`
@@ -59,11 +67,14 @@ const (
 	BySSDP       Way = "ssdp"
 	ByNotify     Way = "ssdp-notify"
 	ByUPnP       Way = "upnp"
+	ByDirectory  Way = "content-directory"
+	ByConnection Way = "connection-manager"
 	ByMDNS       Way = "mdns"
 	ByDNS        Way = "dns"
 	ByIGD        Way = "igd"
 	ByNATPMP     Way = "nat-pmp"
 	ByPCP        Way = "pcp"
+	ByLeases     Way = "lan-host-config"
 	BySweep      Way = "ports"
 	ByHTTP       Way = "http"
 	BySMB        Way = "smb"
@@ -94,7 +105,17 @@ type Host struct {
 	Address netip.Addr                  `json:"address" doc:"The address it was seen at."`
 	Seen    []Seen                      `json:"seen" maxItems:"600" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile."`
 	Answers []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
+	Open    []int                       `json:"open,omitzero" maxItems:"200" doc:"TCP ports at which it accepts connections."`
+	Offers  []Offer                     `json:"offers,omitzero" maxItems:"200" doc:"Services that it announces by DNS-SD."`
 	Left    bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
+}
+
+// Offer is a service that a host announces by DNS-SD (RFC 6763).
+type Offer struct {
+	Type string `json:"type" maxLength:"80" doc:"Its type, such as _http._tcp."`
+	Name string `json:"name" maxLength:"400" doc:"What it calls itself."`
+	Port int    `json:"port" minimum:"0" maximum:"65535" doc:"Its port."`
+	Path string `json:"path,omitzero" maxLength:"400" doc:"The page it names."`
 }
 
 // Seen is one record, as far as the network says it.
@@ -107,7 +128,7 @@ type Seen struct {
 
 // NewHost returns a host of which only the address is known.
 func NewHost(segment dossier.ID[dossier.Segment], at netip.Addr) Host {
-	h := Host{Segment: segment, Address: at.Unmap()}
+	h := Host{Segment: segment, Address: at.Unmap(), Answers: []Question{}}
 	h.Add("device", 0)
 	h.Add("interface", 0)
 	h.Say(1, "addresses", []netip.Addr{h.Address}, BySweep)
@@ -139,7 +160,7 @@ func (h *Host) Say(n int, member string, value any, by Way) {
 
 // rank orders ways by how well they know: a device's own description before its banner.
 func rank(w Way) int {
-	order := []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP}
+	order := []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
 	if i := slices.Index(order, w); i >= 0 {
 		return i
 	}
@@ -226,7 +247,7 @@ func (h *Host) check(d *dossier.Dossier, looked []Looked) error {
 }
 
 // kinds are what a host can be seen to be.
-var kinds = []string{"device", "interface", "source", "folder", "software", "decoding"}
+var kinds = []string{"device", "interface", "source", "folder", "software", "decoding", "reading", "line", "segment"}
 
 func (s *Seen) check(n int, all []Seen) error {
 	k := dossier.KindNamed(s.Kind)

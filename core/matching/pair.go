@@ -1,6 +1,7 @@
 package matching
 
 import (
+	"math"
 	"reflect"
 	"slices"
 	"strings"
@@ -15,7 +16,14 @@ func (b *Beside) pair(d *dossier.Dossier) {
 	for n := 1; n < len(b.Host.Seen); n++ {
 		s := b.Host.Seen[n]
 		owner := b.Records[s.Of]
-		if owner == (dossier.Ref{}) {
+		switch {
+		case s.Kind == "line":
+			b.Records[n] = lineAt(d, b.Device)
+			continue
+		case s.Kind == "segment":
+			b.Records[n] = b.Host.Segment.Ref()
+			continue
+		case owner == (dossier.Ref{}):
 			continue // new, and so is what belongs to it
 		}
 		best, points := dossier.Ref{}, 0
@@ -24,8 +32,11 @@ func (b *Beside) pair(d *dossier.Dossier) {
 				best, points = ref, p
 			}
 		}
-		if best == (dossier.Ref{}) && s.Kind == "interface" {
+		switch {
+		case best == (dossier.Ref{}) && s.Kind == "interface":
 			best = loneAdapter(d, b.Device, b.Host)
+		case s.Kind == "reading":
+			best = readAlready(d, owner, s)
 		}
 		b.Records[n] = best
 		taken[best] = best != dossier.Ref{}
@@ -106,4 +117,36 @@ func loneAdapter(d *dossier.Dossier, device dossier.ID[dossier.Device], h Host) 
 		return dossier.Ref{}
 	}
 	return all[0].ID.Ref()
+}
+
+// readAgain is how far a value may be from the newest reading and still say the same.
+const readAgain = 5
+
+// readAlready is the newest reading of the same quantity at the device, if it says what was seen
+// now. A reading is never changed: another value is another reading.
+func readAlready(d *dossier.Dossier, device dossier.Ref, s Seen) dossier.Ref {
+	var newest dossier.Reading
+	for _, r := range d.Readings {
+		if r.Subject == device && r.What == s.Members["what"] && !r.At.Before(newest.At) {
+			newest = r
+		}
+	}
+	value, _ := s.Members["value"].(float64)
+	if newest.ID == "" || math.Abs(newest.Value-value) > readAgain {
+		return dossier.Ref{}
+	}
+	return newest.ID.Ref()
+}
+
+// lineAt is the line that ends at a router, or else the only one of the home.
+func lineAt(d *dossier.Dossier, router dossier.ID[dossier.Device]) dossier.Ref {
+	for _, l := range d.Lines {
+		if router != "" && l.Router == router {
+			return l.ID.Ref()
+		}
+	}
+	if len(d.Lines) == 1 && d.Lines[0].Router == "" {
+		return d.Lines[0].ID.Ref()
+	}
+	return dossier.Ref{}
 }

@@ -20,8 +20,8 @@ func Take(d *dossier.Dossier, b Beside, wanted func(Difference) bool, newID func
 				members = append(members, diff)
 			}
 		}
-		if len(members) == 0 || n > 0 && records[b.Host.Seen[n].Of] == (dossier.Ref{}) {
-			continue
+		if len(members) == 0 || n > 0 && records[n] == (dossier.Ref{}) && records[b.Host.Seen[n].Of] == (dossier.Ref{}) {
+			continue // it belongs to something that is not taken over
 		}
 		k := dossier.KindNamed(b.Host.Seen[n].Kind)
 		p := reflect.New(k.Type)
@@ -66,6 +66,8 @@ func (b Beside) begin(n int, p reflect.Value, records []dossier.Ref) {
 		r.Does, r.Name = does, string(does)
 	case *dossier.Decoding:
 		r.Device = dossier.ID[dossier.Device](owner)
+	case *dossier.Reading:
+		r.Subject = dossier.ID[dossier.Device](owner).Ref()
 	}
 }
 

@@ -1,0 +1,140 @@
+package papers
+
+import (
+	"net/url"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+)
+
+// StreamList is a list of streams: an M3U, of which HLS (RFC 8216) is one sort.
+type StreamList struct {
+	Streams  []Stream
+	Guide    string // where the list says that its guide lies
+	Segments bool   // an HLS playlist: its lines are parts or variants of one stream
+}
+
+// Stream is one line of a list.
+type Stream struct {
+	Name    string
+	Group   string
+	GuideID string // what the guide calls this channel
+	URL     string
+}
+
+// Host is the host and port that the stream leads to; empty for one that stays where the list is.
+func (s Stream) Host() string {
+	u, err := url.Parse(s.URL)
+	if err != nil {
+		return ""
+	}
+	if u.Host != "" && u.Port() == "" {
+		return u.Host + ":80"
+	}
+	return u.Host
+}
+
+// mostStreams bounds what is read of one list.
+const mostStreams = 20_000
+
+// ReadStreamList reads a list; ok is whether it is one at all. What it does not know it skips.
+func ReadStreamList(b []byte) (StreamList, bool) {
+	text := strings.TrimPrefix(string(b), "\ufeff")
+	if !utf8.ValidString(text) {
+		text = strings.ToValidUTF8(text, "\uFFFD")
+	}
+	if !strings.HasPrefix(text, "#EXTM3U") {
+		return StreamList{}, false
+	}
+	var out StreamList
+	var next Stream
+	for line := range strings.Lines(text) {
+		line = strings.TrimSpace(line)
+		rest, isHead := strings.CutPrefix(line, "#EXTM3U")
+		about, isInfo := strings.CutPrefix(line, "#EXTINF:")
+		switch {
+		case isHead:
+			a := attributes(rest)
+			out.Guide = a["url-tvg"]
+			if out.Guide == "" {
+				out.Guide = a["x-tvg-url"]
+			}
+		case strings.HasPrefix(line, "#EXT-X-"):
+			out.Segments = true
+		case isInfo:
+			before, name, _ := cutName(about)
+			a := attributes(before)
+			next = Stream{Name: strings.TrimSpace(name), Group: a["group-title"], GuideID: a["tvg-id"]}
+		case line == "" || line[0] == '#':
+		case len(out.Streams) < mostStreams:
+			next.URL = line
+			out.Streams = append(out.Streams, next)
+			next = Stream{}
+		}
+	}
+	return out, true
+}
+
+// cutName cuts what stands after the length of a stream at the comma before its name: one that
+// stands in no quotes.
+func cutName(s string) (before, name string, found bool) {
+	quoted := false
+	for i := range len(s) {
+		switch {
+		case s[i] == '"':
+			quoted = !quoted
+		case s[i] == ',' && !quoted:
+			return s[:i], s[i+1:], true
+		}
+	}
+	return s, "", false
+}
+
+// attributes reads name="value" pairs.
+func attributes(s string) map[string]string {
+	out := map[string]string{}
+	for {
+		name, rest, found := strings.Cut(s, "=")
+		if !found || len(out) >= 64 {
+			return out
+		}
+		if i := strings.LastIndexAny(name, " ,\t"); i >= 0 {
+			name = name[i+1:]
+		}
+		value := rest
+		if quoted, err := strconv.QuotedPrefix(rest); err == nil && strings.HasPrefix(rest, `"`) {
+			value, s = strings.Trim(quoted, `"`), rest[len(quoted):]
+		} else {
+			end := strings.IndexAny(rest, " ,\t")
+			if end < 0 {
+				end = len(rest)
+			}
+			value, s = rest[:end], rest[end:]
+		}
+		out[strings.ToLower(strings.TrimSpace(name))] = value
+	}
+}
+
+// WriteStreamList writes an M3U with these streams.
+func WriteStreamList(l StreamList) []byte {
+	var b strings.Builder
+	b.WriteString("#EXTM3U")
+	if l.Guide != "" {
+		b.WriteString(` url-tvg="` + unquoted(l.Guide) + `"`)
+	}
+	b.WriteString("\n")
+	for _, s := range l.Streams {
+		b.WriteString("#EXTINF:-1")
+		for _, a := range [][2]string{{"tvg-id", s.GuideID}, {"group-title", s.Group}} {
+			if a[1] != "" {
+				b.WriteString(" " + a[0] + `="` + unquoted(a[1]) + `"`)
+			}
+		}
+		b.WriteString("," + oneLine(s.Name) + "\n" + oneLine(s.URL) + "\n")
+	}
+	return []byte(b.String())
+}
+
+func unquoted(s string) string { return strings.ReplaceAll(oneLine(s), `"`, "'") }
+
+func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -1,0 +1,180 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"net"
+	"net/netip"
+	"slices"
+	"sync"
+	"syscall"
+	"time"
+
+	"golang.org/x/time/rate"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// Ports are those that a sweep tries at every address beside the ones that the home records: names,
+// web, files, streams, by their registration with IANA.
+var Ports = []int{53, 80, 111, 139, 443, 445, 554, 2049, 5357, 8080, 8443, 8554}
+
+// Bounds of a sweep: it must not be taken for an attack, nor fill the tables of a small router.
+const (
+	sweepWorkers = 256
+	sweepRate    = 8000 // connections that are begun in a second
+	sweepDial    = 500 * time.Millisecond
+	mostSwept    = 1024 // addresses of one segment: a /22
+	mostOpen     = 64   // open ports of one host that are kept
+)
+
+// sweep tries the ports of every address in the segment. On a real network it first wakes the
+// neighbour table by a packet to each address, and then tries only who is there: an address that
+// nobody has would hold each try for half a second.
+func (s *segmentLook) sweep(ctx context.Context) matching.Question {
+	all, left := addressesIn(s.segment.Prefix, s.own)
+	if !s.own.IsLoopback() {
+		all = s.present(ctx, all)
+	}
+	ports := slices.Clone(Ports)
+	for _, one := range s.d.Sources {
+		if one.Port != 0 && (one.Protocol != dossier.ProtocolUPnPAV) && !slices.Contains(ports, one.Port) && len(ports) < 64 {
+			ports = append(ports, one.Port)
+		}
+	}
+	q := matching.Question{Ended: matching.Silent, LeftOut: left}
+	open := s.tryAll(ctx, all, ports)
+	if s.own.IsLoopback() {
+		open = withoutOwn(open, s.own)
+	}
+	for _, open := range open {
+		q.Ended = matching.Answered
+		q.Answers++
+		s.host(open.Addr(), func(h *matching.Host) {
+			if len(h.Open) < mostOpen {
+				h.Open = append(h.Open, int(open.Port()))
+			}
+		})
+	}
+	if ctx.Err() != nil {
+		q.Ended = matching.Stopped
+	}
+	return q
+}
+
+// withoutOwn leaves out what this machine itself listens to at every address of loopback: it is
+// open at the own address too, which no device has.
+func withoutOwn(open []netip.AddrPort, own netip.Addr) []netip.AddrPort {
+	everywhere := map[uint16]bool{}
+	for _, o := range open {
+		if o.Addr() == own {
+			everywhere[o.Port()] = true
+		}
+	}
+	return slices.DeleteFunc(open, func(o netip.AddrPort) bool { return everywhere[o.Port()] })
+}
+
+// addressesIn lists the host addresses of a prefix, on loopback with the own one, and how many were
+// left out.
+func addressesIn(p netip.Prefix, own netip.Addr) (out []netip.Addr, left int) {
+	p = p.Masked()
+	if !p.Addr().Is4() {
+		return nil, 0
+	}
+	last := lastHost(p).Next() // the broadcast address
+	for a := p.Addr().Next(); a.IsValid() && a.Less(last); a = a.Next() {
+		switch {
+		case a == own && !own.IsLoopback():
+		case len(out) >= mostSwept:
+			left++
+			if left > 1<<16 {
+				return out, left
+			}
+		default:
+			out = append(out, a)
+		}
+	}
+	return out, left
+}
+
+// present sends one packet to every address, twice, and returns those of which the operating
+// system then knows a hardware address. One socket for 64 of them: packets that wait for an answer
+// of the neighbour fill its buffer.
+func (s *segmentLook) present(ctx context.Context, all []netip.Addr) []netip.Addr {
+	for range 2 {
+		for part := range slices.Chunk(all, 64) {
+			conn, err := net.ListenUDP("udp4", net.UDPAddrFromAddrPort(netip.AddrPortFrom(s.own, 0)))
+			if err != nil {
+				return nil
+			}
+			for _, a := range part {
+				if s.guard.Allow(a) == nil {
+					s.guard.note(netip.AddrPortFrom(a, 9))
+					_, _ = conn.WriteToUDPAddrPort([]byte{0}, netip.AddrPortFrom(a, 9)) // the discard port (RFC 863)
+				}
+			}
+			_ = conn.Close()
+		}
+		select {
+		case <-time.After(300 * time.Millisecond):
+		case <-ctx.Done():
+			return nil
+		}
+	}
+	place, err := Where()
+	if err != nil {
+		return all
+	}
+	var out []netip.Addr
+	for _, n := range place.Neighbours {
+		if s.segment.Prefix.Contains(n.Address) && n.Address != s.own {
+			out = append(out, n.Address)
+			s.host(n.Address, func(h *matching.Host) { h.Say(1, "hardwareAddress", n.HardwareAddress, matching.ByNeighbours) })
+		}
+	}
+	return out
+}
+
+// tryAll dials every port of every address, and returns those that are open.
+func (s *segmentLook) tryAll(ctx context.Context, all []netip.Addr, ports []int) []netip.AddrPort {
+	work := make(chan netip.AddrPort)
+	var mu sync.Mutex
+	var open []netip.AddrPort
+	var workers sync.WaitGroup
+	pace := rate.NewLimiter(sweepRate, sweepWorkers)
+	for range min(sweepWorkers, max(len(all)*len(ports), 1)) {
+		workers.Go(func() {
+			for at := range work {
+				if pace.Wait(ctx) != nil {
+					continue
+				}
+				ctx, cancel := context.WithTimeout(ctx, sweepDial)
+				conn, err := s.guard.Dial(ctx, "tcp4", at.String())
+				cancel()
+				if err != nil {
+					if errors.Is(err, syscall.ECONNREFUSED) && !at.Addr().IsLoopback() {
+						s.host(at.Addr(), func(*matching.Host) {}) // it refuses, so it is there
+					}
+					continue
+				}
+				_ = conn.Close()
+				mu.Lock()
+				open = append(open, at)
+				mu.Unlock()
+			}
+		})
+	}
+	for _, port := range ports {
+		for _, a := range all {
+			if ctx.Err() != nil {
+				break
+			}
+			work <- netip.AddrPortFrom(a, uint16(port))
+		}
+	}
+	close(work)
+	workers.Wait()
+	slices.SortFunc(open, netip.AddrPort.Compare)
+	return open
+}

@@ -1,0 +1,126 @@
+package wording
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// Ways are the protocols by which a home is looked at, as people say them.
+var Ways = map[matching.Way]string{
+	matching.BySSDP: "searched by SSDP", matching.ByNotify: "listened for SSDP announcements", matching.ByUPnP: "read its UPnP description", matching.ByDirectory: "looked into its folders",
+	matching.ByConnection: "asked what it can decode", matching.ByMDNS: "asked for services by mDNS", matching.ByDNS: "asked the name server", matching.ByIGD: "asked the gateway by IGD", matching.ByLeases: "asked what it gives out as lease server",
+	matching.ByNATPMP: "asked the gateway by NAT-PMP", matching.ByPCP: "asked the gateway by PCP", matching.BySweep: "tried the ports", matching.ByHTTP: "asked its web server",
+	matching.BySMB: "asked for shares (SMB)", matching.ByNFS: "asked for exports (NFS)", matching.ByRTSP: "asked for its stream (RTSP)", matching.ByStreamList: "read its stream list", matching.ByNeighbours: "read the neighbour table",
+}
+
+// Jobs are the kinds of long work, as one says who has it under way.
+var Jobs = map[string]string{"run-tests": "the machine's tests", "gather": "a look at the network"}
+
+// Asked says how a question ended. Silence, refusal and an empty answer are told apart.
+func Asked(q matching.Question, through string) string {
+	way := Ways[q.Way]
+	if q.Port != 0 {
+		way += fmt.Sprintf(" at port %d", q.Port)
+	}
+	end := map[matching.Ended]string{
+		matching.Answered: Count(q.Answers, "answer"), matching.Empty: "answered, with nothing in it", matching.Refused: "refused: nothing listens there", matching.Denied: "it answers, and does not let us in",
+		matching.Silent: fmt.Sprintf("no answer in %.1f s", q.Seconds) + through, matching.Broken: "what came is not what the protocol says", matching.Stopped: "stopped before its end", matching.NotAsked: "not asked",
+	}[q.Ended]
+	text := Capital(way) + ": " + end
+	if q.Detail != "" {
+		text += " (" + q.Detail + ")"
+	}
+	if q.LeftOut > 0 {
+		text += fmt.Sprintf("; %d left out", q.LeftOut)
+	}
+	return text + "."
+}
+
+// matched are the reasons of a match.
+var matched = map[matching.What]string{
+	matching.SameHardware: "same hardware address {value}", matching.OtherHardware: "another hardware address {value}", matching.SameUDN: "same unique name {value}", matching.OtherUDN: "another unique name {value}",
+	matching.SameSerial: "same serial number {value}", matching.OtherSerial: "another serial number {value}", matching.SameHostName: "same host name {value}", matching.OtherHostName: "another host name {value}",
+	matching.SameShownName: "same shown name {value}", matching.SameAddress: "same address {value}", matching.SameModel: "same model {value}", matching.OtherModel: "another model {value}",
+	matching.SameSource: "serves {value} at the same port", matching.SharedIdentity: "another host shows the same unique name",
+}
+
+// MatchReason says one reason for or against a match.
+func MatchReason(r matching.Reason) string {
+	return Fill(matched[r.What], map[string]string{"value": r.Value})
+}
+
+// Beside says where a host stands to the record.
+func Beside(b matching.Beside, looked string) string {
+	changed := 0
+	for _, d := range b.Differences {
+		if d.Relation != matching.Same {
+			changed++
+		}
+	}
+	switch b.Standing {
+	case matching.AsRecorded:
+		return "As recorded."
+	case matching.Changed:
+		return Count(changed, "value") + " to take over."
+	case matching.Unknown:
+		return "Not recorded yet."
+	case matching.Unsure:
+		return "Say which device this is."
+	}
+	if b.Host.Left {
+		return "It said goodbye."
+	}
+	return "No answer" + looked + ". That does not say that it is gone: it may be off, asleep, or apart."
+}
+
+// SeenValue says a value that was seen or recorded.
+func SeenValue(v any, say func(id string) string) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case []dossier.DecodingEntry:
+		var parts []string
+		for _, e := range v {
+			not := ""
+			if e.Able == dossier.No {
+				not = "not "
+			}
+			parts = append(parts, fmt.Sprintf("%s%s (%s)", not, e.Format, Plain(string(e.Evidence))))
+		}
+		return strings.Join(parts, ", ")
+	}
+	b, err := json.Marshal(v)
+	if err != nil || string(b) == `""` || string(b) == "null" || string(b) == "0" {
+		return ""
+	}
+	return Value(b, say)
+}
+
+// SinceBefore says what changed of a host since the look before.
+func SinceBefore(b matching.Beside) []string {
+	var out []string
+	if b.Since != matching.SinceChanged {
+		return out
+	}
+	if b.Before.Address != b.Host.Address {
+		out = append(out, fmt.Sprintf("Address: %s → %s", b.Before.Address, b.Host.Address))
+	}
+	for n, s := range b.Host.Seen {
+		var was matching.Seen
+		if n < len(b.Before.Seen) && b.Before.Seen[n].Kind == s.Kind {
+			was = b.Before.Seen[n]
+		}
+		k := dossier.KindNamed(s.Kind)
+		for _, f := range k.Fields {
+			now, before := SeenValue(s.Members[f.Name], nil), SeenValue(was.Members[f.Name], nil)
+			if now != before && f.Name != "at" && len(out) < 12 {
+				out = append(out, fmt.Sprintf("%s of %s: %s → %s", f.Title, k.Noun(), orNothing(before), orNothing(now)))
+			}
+		}
+	}
+	return out
+}
