@@ -15,7 +15,6 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/proving"
-	"kaiku/practice"
 	"kaiku/probe"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -519,22 +518,4 @@ func clip(s string, n int) string {
 		return string(r[:n-1]) + "…"
 	}
 	return s
-}
-
-func (a *App) practiceCommand() *cobra.Command {
-	var octet uint8
-	run := &cobra.Command{Use: "run", Short: "Run the practice house on loopback until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		h := practice.New(octet)
-		if err := h.Start(cmd.Context()); err != nil {
-			return err
-		}
-		defer h.Stop()
-		a.say("The practice house stands in %s: %s at %s, %s at %s. Ctrl-C ends it.", h.Segment, h.Server.Name, h.Server.Address, h.Screen.Name, h.Screen.Address)
-		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
-		defer stop()
-		<-ctx.Done()
-		return nil
-	}}
-	run.Flags().Uint8Var(&octet, "octet", 1, "third octet of its addresses, so that several houses can stand side by side")
-	return group("practice", "The practice house", func(cmd *cobra.Command, _ []string) error { return cmd.Help() }, run)
 }

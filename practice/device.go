@@ -1,5 +1,3 @@
-// Package practice is the practice house: a simulated household whose devices speak the real
-// protocols on real sockets, on loopback addresses, without special rights.
 package practice
 
 import (
@@ -9,98 +7,230 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
-	"strings"
+	"sync"
 	"time"
 )
 
-// Device is one UPnP stand-in, as it describes itself.
+// Device is one stand-in: what it says of itself, and the parts by which it answers.
 type Device struct {
-	Name    string // friendly name
-	Type    string // such as MediaServer:1
-	Make    string
-	Model   string
-	UDN     string
-	Address netip.AddrPort
-	Segment netip.Prefix
+	Name     string // the name it shows
+	Type     string // UPnP type such as MediaServer:1; empty for a device without UPnP
+	Make     string
+	Model    string
+	Serial   string
+	HostName string
+	UDN      string
+	Software string         // product token of its announcements and answers
+	Address  netip.AddrPort // where its web server or its main service is
+	Segment  netip.Prefix
 
-	services []service
-	media    http.Handler
-	beside   interface { // what it answers besides UPnP
-		start(netip.Addr) error
-		stop()
-	}
-	server *http.Server
-	ssdp   *announcer
+	house  *House
+	host   byte
+	only   string // a fault without which it is not there
+	sleeps bool
+	parts  []part
+	open   []part
+
+	mu     sync.Mutex
+	asleep bool
+	woken  bool
 }
 
-// Locator is the part of the description's address after the port.
-const Locator = "/description.xml"
+// part is one thing by which a device answers.
+type part interface {
+	start(ctx context.Context, d *Device) error
+	stop()
+}
 
-// start opens the device's sockets.
+// on tells whether a fault is on, of those that this device is to blame for.
+func (d *Device) on(fault string) bool {
+	for _, f := range Faults {
+		if f.Name == fault {
+			return (f.Where == d.HostName || f.Where == "") && d.house.faults.on(fault)
+		}
+	}
+	panic("fault that is not declared: " + fault)
+}
+
+// announcesAs is the line by which it says what it is (UPnP Device Architecture 2.0, 1.2.2).
+func (d *Device) announcesAs() string { return "Linux/6 UPnP/1.1 " + d.Software }
+
+// start opens the device's sockets, all or none.
 func (d *Device) start(ctx context.Context) error {
-	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", d.Address.String())
-	if err != nil {
-		return fmt.Errorf("start %s: %w", d.Name, err)
+	if d.only != "" && !d.house.faults.on(d.only) || d.on("screen-off") || d.on("goodbye") {
+		return nil
 	}
-	mux := http.NewServeMux()
-	mux.HandleFunc("GET "+Locator, d.describe)
-	for _, s := range d.services {
-		mux.Handle("POST /control/"+s.name(), s)
+	if d.sleeps {
+		d.mu.Lock()
+		d.asleep, d.woken = d.on("asleep") || d.on("will-not-wake"), false
+		d.mu.Unlock()
 	}
-	if d.media != nil {
-		mux.Handle("GET /media/", d.media)
-	}
-	d.server = &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}
-	go func() { _ = d.server.Serve(l) }() // ends when stop closes it
-	d.ssdp = &announcer{address: d.Address.Addr(), segment: d.Segment, udn: d.UDN,
-		location: "http://" + d.Address.String() + Locator, types: []string{"urn:schemas-upnp-org:device:" + d.Type}}
-	for _, s := range d.services {
-		d.ssdp.types = append(d.ssdp.types, s.urn())
-	}
-	if err := announce(d.ssdp); err != nil {
-		return errors.Join(fmt.Errorf("start %s: %w", d.Name, err), d.server.Close())
-	}
-	if d.beside != nil {
-		if err := d.beside.start(d.Address.Addr()); err != nil {
+	for _, p := range d.parts {
+		if err := p.start(ctx, d); err != nil {
 			d.stop()
 			return fmt.Errorf("start %s: %w", d.Name, err)
 		}
+		d.open = append(d.open, p)
 	}
 	return nil
 }
 
 func (d *Device) stop() {
-	if d.server == nil {
+	for i := len(d.open) - 1; i >= 0; i-- {
+		d.open[i].stop()
+	}
+	d.open = nil
+}
+
+// Asleep tells whether the device sleeps.
+func (d *Device) Asleep() bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.asleep
+}
+
+// web is a device's web server. Its listener can hold connections without an answer, or break them.
+type web struct {
+	server *http.Server
+	gate   *gate
+}
+
+// serve opens a web server at an address.
+func serve(ctx context.Context, d *Device, at netip.AddrPort, handler http.Handler) (*web, error) {
+	l, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", at.String())
+	if err != nil {
+		return nil, err
+	}
+	w := &web{gate: &gate{Listener: l, device: d}}
+	w.server = &http.Server{ReadHeaderTimeout: 5 * time.Second, Handler: http.HandlerFunc(func(out http.ResponseWriter, r *http.Request) {
+		out.Header().Set("Server", d.announcesAs())
+		if d.on("clock-wrong") {
+			out.Header().Set("Date", time.Now().Add(-3*time.Hour).UTC().Format(http.TimeFormat))
+		}
+		handler.ServeHTTP(out, r)
+	})}
+	go func() { _ = w.server.Serve(w.gate) }() // ends when stop closes it
+	return w, nil
+}
+
+func (w *web) stop() {
+	if w != nil {
+		_ = w.server.Close()
+		w.gate.release()
+	}
+}
+
+// gate is a listener that does not let every connection through to its server.
+type gate struct {
+	net.Listener
+	device *Device
+	mu     sync.Mutex
+	held   []net.Conn
+	closed bool
+}
+
+// Accept waits for the next connection that is let through.
+func (g *gate) Accept() (net.Conn, error) {
+	for {
+		c, err := g.Listener.Accept()
+		if err != nil {
+			return nil, err
+		}
+		from, _ := netip.ParseAddrPort(c.RemoteAddr().String())
+		switch d := g.device; {
+		case d.Asleep(), d.on("opening-refused") && from.Addr() != d.Address.Addr():
+			shut(c)
+		case d.on("silent"):
+			g.hold(c)
+		default:
+			return c, nil
+		}
+	}
+}
+
+// shut breaks a connection off, as a refusal does.
+func shut(c net.Conn) {
+	if t, ok := c.(*net.TCPConn); ok {
+		_ = t.SetLinger(0)
+	}
+	_ = c.Close()
+}
+
+// hold keeps a connection open without an answer.
+func (g *gate) hold(c net.Conn) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.closed {
+		_ = c.Close()
 		return
 	}
-	if d.beside != nil {
-		d.beside.stop()
-	}
-	d.ssdp.close()
-	_ = d.server.Close()
-	d.server = nil
+	g.held = append(g.held, c)
 }
 
-// describe serves the device description (UPnP Device Architecture 2.0, section 2.3).
-func (d *Device) describe(w http.ResponseWriter, _ *http.Request) {
-	var list strings.Builder
-	for _, s := range d.services {
-		fmt.Fprintf(&list, `<service><serviceType>%s</serviceType><serviceId>urn:upnp-org:serviceId:%s</serviceId><SCPDURL>/scpd/%s.xml</SCPDURL><controlURL>/control/%s</controlURL><eventSubURL></eventSubURL></service>`,
-			s.urn(), s.name(), s.name(), s.name())
+func (g *gate) release() {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.closed = true
+	for _, c := range g.held {
+		_ = c.Close()
 	}
-	w.Header().Set("Content-Type", `text/xml; charset="utf-8"`)
-	_, _ = fmt.Fprintf(w, `<?xml version="1.0"?><root xmlns="urn:schemas-upnp-org:device-1-0"><specVersion><major>1</major><minor>1</minor></specVersion><device><deviceType>urn:schemas-upnp-org:device:%s</deviceType><friendlyName>%s</friendlyName><manufacturer>%s</manufacturer><modelName>%s</modelName><UDN>%s</UDN><serviceList>%s</serviceList></device></root>`,
-		d.Type, escape(d.Name), escape(d.Make), escape(d.Model), d.UDN, list.String())
+	g.held = nil
 }
 
-// connectionManager answers what a device can send and receive (ConnectionManager:1, 2.4.1).
-func connectionManager(source, sink string) service {
-	return service{"ConnectionManager:1", map[string]action{
-		"GetProtocolInfo": func(map[string]string) ([]argument, *upnpError) {
-			return []argument{{"Source", source}, {"Sink", sink}}, nil
-		},
-		"GetCurrentConnectionIDs": func(map[string]string) ([]argument, *upnpError) {
-			return []argument{{"ConnectionIDs", "0"}}, nil
-		},
-	}}
+// packets answers UDP packets at one address until it is stopped.
+type packets struct {
+	conn *net.UDPConn
+	done chan struct{}
 }
+
+func answerPackets(at netip.AddrPort, answer func(packet []byte, from netip.AddrPort) []byte) (*packets, error) {
+	conn, err := net.ListenUDP("udp4", net.UDPAddrFromAddrPort(at))
+	if err != nil {
+		return nil, err
+	}
+	p := &packets{conn, make(chan struct{})}
+	go func() {
+		defer close(p.done)
+		b := make([]byte, 4096)
+		for {
+			n, from, err := conn.ReadFromUDPAddrPort(b)
+			if errors.Is(err, net.ErrClosed) {
+				return
+			}
+			if err != nil {
+				continue
+			}
+			if out := answer(b[:n], from); out != nil {
+				_, _ = conn.WriteToUDPAddrPort(out, from)
+			}
+		}
+	}()
+	return p, nil
+}
+
+func (p *packets) stop() {
+	if p != nil {
+		_ = p.conn.Close()
+		<-p.done
+	}
+}
+
+// pages is a web server with one page for people.
+type pages struct {
+	title string
+	web   *web
+}
+
+func (p *pages) start(ctx context.Context, d *Device) (err error) {
+	at := d.Address
+	if d.Type != "" {
+		at = netip.AddrPortFrom(at.Addr(), 8080)
+	}
+	p.web, err = serve(ctx, d, at, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		_, _ = fmt.Fprintf(w, "<!doctype html><title>%s</title><h1>%s</h1><p>Log in to change settings.</p>", escape(p.title), escape(p.title))
+	}))
+	return err
+}
+
+func (p *pages) stop() { p.web.stop() }

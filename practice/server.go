@@ -1,52 +1,34 @@
 package practice
 
 import (
-	"bytes"
 	"fmt"
 	"net/http"
+	"net/netip"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 )
 
-// item is one title in a media folder. Its content is filler of the stated size, enough to
-// fetch by ranges, not to be watched.
-type item struct {
-	title, class, mime string
-	size               int
+// library is a server's list as it stands now, for one who asks.
+type library struct {
+	device *Device
+	mu     sync.Mutex
+	since  time.Time // when the slow index began
 }
 
-type folder struct {
-	title string
-	items []item
+// serverServices are those of a UPnP AV server.
+func serverServices(d *Device) []service {
+	l := &library{device: d}
+	return []service{l.contentDirectory(), connectionManager(l.protocols(), "")}
 }
 
-// shelf is what the AV server of the house offers.
-var shelf = []folder{
-	{"Films", []item{
-		{"The Long Ebb", "object.item.videoItem.movie", "video/mp4", 640 << 10},
-		{"Fog Signal", "object.item.videoItem.movie", "video/x-matroska", 512 << 10},
-		{"A Winter of Oil Lamps", "object.item.videoItem.movie", "video/mp4", 768 << 10},
-	}},
-	{"Music", []item{
-		{"Granite Stairs", "object.item.audioItem.musicTrack", "audio/flac", 128 << 10},
-		{"Foghorn in D", "object.item.audioItem.musicTrack", "audio/mpeg", 64 << 10},
-	}},
-	{"Photos", []item{{"Lamp room, first light", "object.item.imageItem.photo", "image/jpeg", 32 << 10}}},
-}
+func (l *library) shelf() []folder { return shelves[l.device.HostName] }
 
-// newAVServer makes the UPnP AV server of a house.
-func newAVServer(d Device) *Device {
-	d.Type = "MediaServer:1"
-	d.services = []service{contentDirectory("http://" + d.Address.String()), connectionManager(sourceProtocols(), "")}
-	d.media = http.HandlerFunc(serveMedia)
-	return &d
-}
-
-func sourceProtocols() string {
+func (l *library) protocols() string {
 	seen := map[string]bool{}
 	var out []string
-	for _, f := range shelf {
+	for _, f := range l.shelf() {
 		for _, i := range f.items {
 			if !seen[i.mime] {
 				seen[i.mime] = true
@@ -57,24 +39,107 @@ func sourceProtocols() string {
 	return strings.Join(out, ",")
 }
 
+// offered are the folders that a server offers each kind of device that it recognises, by the
+// product token of its requests; others are offered everything.
+var offered = map[string][]string{"KieloMusic": {"Music"}, "KieloFrame": {"Photos"}}
+
+// folders is what the server shows to who asks. A folder that is not shown keeps its number.
+func (l *library) folders(r request) []folder {
+	out := append([]folder(nil), l.shelf()...)
+	d := l.device
+	for n := range out {
+		f := &out[n]
+		for product, names := range offered {
+			if strings.Contains(r.agent, product) && !strings.Contains(strings.Join(names, "\n"), f.title) {
+				f.title = ""
+			}
+		}
+		f.items = l.listed(f.items)
+		switch {
+		case d.on("device-blocked") && (strings.Contains(r.agent, "Norrvik/21") || r.from == d.house.at(21)):
+			f.title = ""
+		case d.on("restart-owed") && f.title == "Photos":
+			f.title = ""
+		case d.on("wrong-kind") && f.title == "Films":
+			f.items = nil
+		case d.on("wrong-kind") && f.title == "Music":
+			for _, i := range l.shelf()[0].items {
+				i.class = "object.item.audioItem.musicTrack"
+				f.items = append(f.items, i)
+			}
+		}
+	}
+	if d.on("trial-ended") && len(out) > 0 {
+		return []folder{{"Films", []item{{"The trial has ended", "trial.mp4", "object.item.videoItem", "video/mp4", 1, time.Second}}}}
+	}
+	return out
+}
+
+// listed are the items that are in the index by now.
+func (l *library) listed(all []item) []item {
+	d := l.device
+	switch {
+	case d.on("index-empty"):
+		return nil
+	case d.on("index-unfinished"):
+		return all[:(len(all)+1)/2]
+	case d.on("index-slow"):
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if l.since.IsZero() {
+			l.since = time.Now()
+		}
+		return all[:min(len(all), int(time.Since(l.since)/(2*time.Second)))]
+	}
+	l.mu.Lock()
+	l.since = time.Time{}
+	l.mu.Unlock()
+	return all
+}
+
 // contentDirectory serves the shelf: the root holds folders n, folder n holds items n-m.
-func contentDirectory(base string) service {
-	return service{"ContentDirectory:1", map[string]action{
-		"Browse":                func(args map[string]string) ([]argument, *upnpError) { return browse(base, args) },
-		"GetSystemUpdateID":     func(map[string]string) ([]argument, *upnpError) { return []argument{{"Id", "1"}}, nil },
-		"GetSearchCapabilities": func(map[string]string) ([]argument, *upnpError) { return []argument{{"SearchCaps", ""}}, nil },
-		"GetSortCapabilities":   func(map[string]string) ([]argument, *upnpError) { return []argument{{"SortCaps", ""}}, nil },
+func (l *library) contentDirectory() service {
+	searches := ""
+	if l.device.HostName == "attic" {
+		searches = "dc:title"
+	}
+	s := service{kind: "ContentDirectory:1", actions: map[string]action{
+		"Browse":                l.browse,
+		"GetSystemUpdateID":     func(request) ([]argument, *upnpError) { return []argument{{"Id", l.updateID()}}, nil },
+		"GetSearchCapabilities": say("SearchCaps", searches),
+		"GetSortCapabilities":   say("SortCaps", ""),
 	}}
+	s.state = func() []argument { return []argument{{"SystemUpdateID", l.updateID()}} }
+	if searches != "" {
+		s.actions["Search"] = l.search
+	}
+	return s
+}
+
+// updateID is another one for every state that the list can be in.
+func (l *library) updateID() string {
+	n := 1
+	for _, f := range []string{"index-empty", "index-unfinished", "index-slow", "restart-owed", "wrong-kind", "trial-ended", "unknown-titles"} {
+		n *= 2
+		if l.device.on(f) {
+			n++
+		}
+	}
+	return strconv.Itoa(n)
 }
 
 // browse implements ContentDirectory:1, section 2.7.4.
-func browse(base string, args map[string]string) ([]argument, *upnpError) {
-	entries, fault := entriesOf(base, args["ObjectID"], args["BrowseFlag"])
+func (l *library) browse(r request) ([]argument, *upnpError) {
+	entries, fault := l.entriesOf(r)
 	if fault != nil {
 		return nil, fault
 	}
-	from, err1 := strconv.Atoi(args["StartingIndex"])
-	count, err2 := strconv.Atoi(args["RequestedCount"])
+	return l.page(entries, r)
+}
+
+func (l *library) page(entries []string, r request) ([]argument, *upnpError) {
+	from, err1 := strconv.Atoi(r.args["StartingIndex"])
+	count, err2 := strconv.Atoi(r.args["RequestedCount"])
 	if err1 != nil || err2 != nil || from < 0 || count < 0 {
 		return nil, &upnpError{402, "Invalid Args"}
 	}
@@ -85,43 +150,72 @@ func browse(base string, args map[string]string) ([]argument, *upnpError) {
 	}
 	didl := `<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:upnp="urn:schemas-upnp-org:metadata-1-0/upnp/">` +
 		strings.Join(entries, "") + `</DIDL-Lite>`
-	return []argument{{"Result", didl}, {"NumberReturned", fmt.Sprint(len(entries))}, {"TotalMatches", fmt.Sprint(total)}, {"UpdateID", "1"}}, nil
+	return []argument{{"Result", didl}, {"NumberReturned", fmt.Sprint(len(entries))}, {"TotalMatches", fmt.Sprint(total)}, {"UpdateID", l.updateID()}}, nil
 }
 
-func entriesOf(base, id, flag string) ([]string, *upnpError) {
+// search implements ContentDirectory:1, section 2.7.5, for titles that contain a text.
+func (l *library) search(r request) ([]argument, *upnpError) {
+	_, quoted, ok := strings.Cut(r.args["SearchCriteria"], "dc:title contains ")
+	want, err := strconv.Unquote(strings.TrimSpace(quoted))
+	if !ok || err != nil {
+		return nil, &upnpError{708, "Unsupported or invalid search criteria"}
+	}
+	var out []string
+	for n, f := range l.folders(r) {
+		for m, i := range f.items {
+			if f.title != "" && strings.Contains(strings.ToLower(i.title), strings.ToLower(want)) {
+				out = append(out, l.entry(n+1, m+1, i))
+			}
+		}
+	}
+	return l.page(out, r)
+}
+
+func (l *library) entriesOf(r request) ([]string, *upnpError) {
+	id, flag := r.args["ObjectID"], r.args["BrowseFlag"]
 	if flag != "BrowseDirectChildren" && flag != "BrowseMetadata" {
 		return nil, &upnpError{402, "Invalid Args"}
 	}
 	meta := flag == "BrowseMetadata"
+	shelf := l.folders(r)
 	if id == "0" {
 		if meta {
 			return []string{container("0", "-1", "root", len(shelf))}, nil
 		}
-		out := make([]string, len(shelf))
+		var out []string
 		for n, f := range shelf {
-			out[n] = container(fmt.Sprint(n+1), "0", f.title, len(f.items))
+			if f.title != "" {
+				out = append(out, container(fmt.Sprint(n+1), "0", f.title, len(f.items)))
+			}
 		}
 		return out, nil
 	}
+	if l.device.on("folders-hang") {
+		<-r.ended
+		return nil, &upnpError{501, "Action Failed"}
+	}
 	folderText, itemText, isItem := strings.Cut(id, "-")
 	n, err := strconv.Atoi(folderText)
-	if err != nil || n < 1 || n > len(shelf) {
+	if err != nil || n < 1 || n > len(shelf) || shelf[n-1].title == "" {
 		return nil, &upnpError{701, "No such object"}
 	}
 	f := shelf[n-1]
+	if l.device.on("no-rights") && f.title == "Films" {
+		return nil, &upnpError{720, "Cannot process the request"}
+	}
 	if isItem {
 		m, err := strconv.Atoi(itemText)
 		if err != nil || m < 1 || m > len(f.items) || !meta {
 			return nil, &upnpError{701, "No such object"}
 		}
-		return []string{entry(base, n, m, f.items[m-1])}, nil
+		return []string{l.entry(n, m, f.items[m-1])}, nil
 	}
 	if meta {
 		return []string{container(id, "0", f.title, len(f.items))}, nil
 	}
 	out := make([]string, len(f.items))
 	for m, i := range f.items {
-		out[m] = entry(base, n, m+1, i)
+		out[m] = l.entry(n, m+1, i)
 	}
 	return out, nil
 }
@@ -131,19 +225,42 @@ func container(id, parent, title string, children int) string {
 		id, parent, children, escape(title))
 }
 
-func entry(base string, n, m int, i item) string {
-	return fmt.Sprintf(`<item id="%d-%d" parentID="%d" restricted="1"><dc:title>%s</dc:title><upnp:class>%s</upnp:class><res protocolInfo="http-get:*:%s:*" size="%d">%s/media/%d-%d</res></item>`,
-		n, m, n, escape(i.title), i.class, i.mime, i.size, base, n, m)
+func (l *library) entry(n, m int, i item) string {
+	title := i.title
+	if l.device.on("unknown-titles") {
+		title = "Unknown"
+	}
+	return fmt.Sprintf(`<item id="%d-%d" parentID="%d" restricted="1"><dc:title>%s</dc:title><upnp:class>%s</upnp:class><res protocolInfo="http-get:*:%s:*" size="%d" duration="%s" bitrate="%d">http://%s/media/%d-%d</res></item>`,
+		n, m, n, escape(title), i.class, i.mime, i.size(), clock(i.length), int(i.mbps*1e6/8), l.device.Address, n, m)
 }
 
-// serveMedia serves an item with byte ranges (RFC 9110, section 14).
-func serveMedia(w http.ResponseWriter, r *http.Request) {
-	var n, m int
-	if _, err := fmt.Sscanf(strings.TrimPrefix(r.URL.Path, "/media/"), "%d-%d", &n, &m); err != nil || n < 1 || n > len(shelf) || m < 1 || m > len(shelf[n-1].items) {
-		http.NotFound(w, r)
-		return
-	}
-	i := shelf[n-1].items[m-1]
-	w.Header().Set("Content-Type", i.mime)
-	http.ServeContent(w, r, "", time.Time{}, bytes.NewReader(bytes.Repeat([]byte{byte(n), byte(m)}, i.size/2)))
+// mediaHandlers serve items with byte ranges (RFC 9110, section 14), at the rate of who fetches.
+func mediaHandlers(d *Device, mux *http.ServeMux) {
+	mux.HandleFunc("GET /media/", func(w http.ResponseWriter, r *http.Request) {
+		shelf := shelves[d.HostName]
+		var n, m int
+		if _, err := fmt.Sscanf(strings.TrimPrefix(r.URL.Path, "/media/"), "%d-%d", &n, &m); err != nil || n < 1 || n > len(shelf) || m < 1 || m > len(shelf[n-1].items) {
+			http.NotFound(w, r)
+			return
+		}
+		film := strings.HasPrefix(shelf[n-1].items[m-1].class, "object.item.videoItem")
+		switch {
+		case d.on("no-rights") && film:
+			http.Error(w, "cannot be read", http.StatusInternalServerError)
+			return
+		case d.on("blocked-hours") && film, d.on("trial-ended"):
+			http.Error(w, "not now", http.StatusForbidden)
+			return
+		}
+		i := shelf[n-1].items[m-1]
+		station, _ := netip.ParseAddrPort(r.RemoteAddr)
+		w.Header().Set("Content-Type", i.mime)
+		http.ServeContent(&paced{ResponseWriter: w, rate: func() float64 {
+			rate := d.house.rateOf(station.Addr())
+			if d.on("rate-cap") && (rate == 0 || rate > 2) {
+				rate = 2
+			}
+			return rate
+		}}, r, "", time.Time{}, i.content())
+	})
 }

@@ -4,13 +4,24 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
+	"net/netip"
+	"slices"
 	"strings"
 )
 
-// action is one SOAP action of a service: it takes arguments by name and returns results in
-// their order, or a UPnP error.
-type action func(args map[string]string) ([]argument, *upnpError)
+// action is one SOAP action of a service: it takes a request and returns results in their order,
+// or a UPnP error.
+type action func(request) ([]argument, *upnpError)
+
+// request is one call of an action: its arguments by name, who calls, and what he says he is.
+type request struct {
+	args  map[string]string
+	from  netip.Addr
+	agent string
+	ended <-chan struct{} // closed when the caller has gone
+}
 
 type argument struct{ name, value string }
 
@@ -23,6 +34,7 @@ type upnpError struct {
 type service struct {
 	kind    string // such as ContentDirectory:1
 	actions map[string]action
+	state   func() []argument // evented values as they are now; nil for none
 }
 
 func (s service) urn() string { return "urn:schemas-upnp-org:service:" + s.kind }
@@ -39,7 +51,8 @@ func (s service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		writeFault(w, upnpError{401, "Invalid Action"})
 		return
 	}
-	out, fault := do(args)
+	from, _ := netip.ParseAddrPort(r.RemoteAddr)
+	out, fault := do(request{args: args, from: from.Addr(), agent: r.UserAgent(), ended: r.Context().Done()})
 	if fault != nil {
 		writeFault(w, *fault)
 		return
@@ -51,6 +64,17 @@ func (s service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	fmt.Fprintf(&b, "</u:%sResponse>", name)
 	writeEnvelope(w, http.StatusOK, b.String())
+}
+
+// describe serves the service's description (UPnP Device Architecture 2.0, section 2.5), by the
+// names of its actions alone.
+func (s service) describe(w http.ResponseWriter, _ *http.Request) {
+	var list strings.Builder
+	for _, name := range slices.Sorted(maps.Keys(s.actions)) {
+		list.WriteString("<action><name>" + name + "</name></action>")
+	}
+	w.Header().Set("Content-Type", `text/xml; charset="utf-8"`)
+	_, _ = fmt.Fprintf(w, `<?xml version="1.0"?><scpd xmlns="urn:schemas-upnp-org:service-1-0"><specVersion><major>1</major><minor>0</minor></specVersion><actionList>%s</actionList><serviceStateTable/></scpd>`, list.String())
 }
 
 func readAction(r io.Reader) (string, map[string]string, error) {

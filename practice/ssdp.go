@@ -9,6 +9,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"strings"
 	"syscall"
 	"time"
 
@@ -19,6 +20,8 @@ import (
 // announcer is the SSDP side of one stand-in: it announces, answers searches that come from its
 // own segment, and says goodbye (UPnP Device Architecture 2.0, section 1).
 type announcer struct {
+	device   *Device
+	server   string
 	address  netip.Addr
 	segment  netip.Prefix
 	location string
@@ -123,6 +126,9 @@ func (a *announcer) listen() {
 }
 
 func (a *announcer) answer(b []byte, to *net.UDPAddr) {
+	if a.device.Asleep() || a.device.muted() {
+		return
+	}
 	r, err := http.ReadRequest(bufio.NewReader(bytes.NewReader(b)))
 	if err != nil || r.Method != "M-SEARCH" || r.Header.Get("Man") != `"ssdp:discover"` {
 		return
@@ -131,15 +137,24 @@ func (a *announcer) answer(b []byte, to *net.UDPAddr) {
 	for _, target := range a.targets() {
 		if want == "ssdp:all" || want == target {
 			_, _ = a.speak.WriteTo(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nCACHE-CONTROL: max-age=1800\r\nEXT:\r\nLOCATION: %s\r\nSERVER: %s\r\nST: %s\r\nUSN: %s\r\n\r\n",
-				a.location, serverHeader, target, a.usn(target)), to) // UDP: the searcher asks again
+				a.location, a.server, target, a.usn(target)), to) // UDP: the searcher asks again
 		}
 	}
 }
 
-const serverHeader = "Linux/6 UPnP/1.1 KaikuPracticeHouse/1"
+// muted tells whether multicast no longer reaches the device.
+func (d *Device) muted() bool { return d.on("multicast-lost") }
 
+// targets is what it answers for: itself, its types, and their earlier versions too.
 func (a *announcer) targets() []string {
-	return append([]string{"upnp:rootdevice", a.udn}, a.types...)
+	out := []string{"upnp:rootdevice", a.udn}
+	for _, t := range a.types {
+		out = append(out, t)
+		if older, newer := strings.CutSuffix(t, ":2"); newer {
+			out = append(out, older+":1")
+		}
+	}
+	return out
 }
 
 func (a *announcer) usn(target string) string {
@@ -150,9 +165,12 @@ func (a *announcer) usn(target string) string {
 }
 
 func (a *announcer) notify(nts string) {
+	if a.device.Asleep() {
+		return
+	}
 	for _, target := range a.targets() {
 		_, _ = a.speak.WriteTo(fmt.Appendf(nil, "NOTIFY * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nCACHE-CONTROL: max-age=1800\r\nLOCATION: %s\r\nNT: %s\r\nNTS: %s\r\nSERVER: %s\r\nUSN: %s\r\n\r\n",
-			a.location, target, nts, serverHeader, a.usn(target)), ssdpGroup) // repeated by the protocol
+			a.location, target, nts, a.server, a.usn(target)), ssdpGroup) // repeated by the protocol
 	}
 	time.Sleep(time.Millisecond) // keep three announcements from overrunning a small socket buffer
 }

@@ -11,7 +11,7 @@ import (
 	"strings"
 	"time"
 
-	"github.com/huin/goupnp/dcps/internetgateway1"
+	"github.com/huin/goupnp/dcps/internetgateway2"
 
 	"kaiku/core/dossier"
 )
@@ -61,7 +61,7 @@ func (g HomeGuard) OuterAddress(ctx context.Context, d *dossier.Dossier) []Outer
 
 // byIGD finds gateways by SSDP and asks each of their connections (WANIPConnection:1, 2.4.18).
 func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface) []OuterSeen {
-	answers, err := Search(ctx, own, via, internetgateway1.URN_WANIPConnection_1, 1) // later versions answer to it too
+	answers, err := Search(ctx, own, via, internetgateway2.URN_WANIPConnection_1, 1) // later versions answer to it too
 	if err != nil {
 		return []OuterSeen{{By: ByIGD, Failure: err.Error()}}
 	}
@@ -78,12 +78,7 @@ func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface
 			out = append(out, OuterSeen{By: ByIGD, Failure: dialCode(err)})
 			continue
 		}
-		connections, err := internetgateway1.NewWANIPConnection1ClientsFromRootDevice(root, a.Location)
-		if err != nil || len(connections) == 0 {
-			continue
-		}
-		for _, c := range connections {
-			c.SOAPClient.HTTPClient = *client
+		for _, c := range connectionsOf(client, root, a.Location) {
 			text, err := c.GetExternalIPAddressCtx(ctx)
 			one := OuterSeen{By: ByIGD}
 			if err != nil {

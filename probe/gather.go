@@ -52,7 +52,7 @@ func (p Prober) Gather(ctx context.Context, d *dossier.Dossier, tell func(matchi
 	g.neighbours()
 	g.askHosts(ctx)
 	g.running.Wait()
-	g.forwardedSources()
+	g.fromGateway()
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
 	g.out.Ended = dossier.At(now())
 	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
@@ -85,6 +85,7 @@ type gatherer struct {
 	left  int // hosts that were not kept
 
 	forwarded []forwarded
+	reserved  []netip.Addr
 }
 
 // segmentLook is the look at one segment.
@@ -209,6 +210,13 @@ func (s *segmentLook) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
 		s.answered(at.Addr(), q)
 	})
+}
+
+// overdue tells whether the time for a question is over. What ended with it may say so by other
+// words: a connection's own deadline passes in the same moment.
+func overdue(ctx context.Context) bool {
+	until, ok := ctx.Deadline()
+	return ctx.Err() != nil || ok && time.Until(until) < 20*time.Millisecond
 }
 
 // endOf says how a question ended that failed with err.

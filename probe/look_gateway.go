@@ -71,10 +71,8 @@ type connection interface {
 	GetGenericPortMappingEntryCtx(context.Context, uint16) (remote string, outside uint16, protocol string, inside uint16, client string, enabled bool, about string, lease uint32, err error)
 }
 
-// gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives
-// out as a lease server (IGD:1 and IGD:2).
-func (s *segmentLook) gatewayServices(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
-	began := time.Now()
+// connectionsOf returns the connections of a gateway, of whichever version it has.
+func connectionsOf(client *http.Client, root *goupnp.RootDevice, where *url.URL) []connection {
 	var all []connection
 	if two, err := internetgateway2.NewWANIPConnection2ClientsFromRootDevice(root, where); err == nil {
 		for _, c := range two {
@@ -88,11 +86,19 @@ func (s *segmentLook) gatewayServices(ctx context.Context, client *http.Client, 
 			all = append(all, c)
 		}
 	}
+	return all
+}
+
+// gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives
+// out as a lease server (IGD:1 and IGD:2).
+func (s *segmentLook) gatewayServices(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
+	began := time.Now()
+	all := connectionsOf(client, root, where)
 	q := matching.Question{Way: matching.ByIGD, Port: int(at.Port()), Ended: matching.Empty}
 	for _, c := range all {
 		text, err := c.GetExternalIPAddressCtx(ctx)
 		if err != nil {
-			q.Ended, q.Detail = browseEnd(err), err.Error()
+			q.Ended, q.Detail = browseEnd(ctx, err), err.Error()
 			continue
 		}
 		q.Ended = matching.Answered
@@ -136,8 +142,14 @@ type forwarded struct {
 	outside int
 }
 
-// forwardedSources notes with every source that was seen whether it is reached from outside.
-func (g *gatherer) forwardedSources() {
+// fromGateway notes with every host that was seen what gateways say of it: whether a source is
+// reached from outside, whether an address is kept for it.
+func (g *gatherer) fromGateway() {
+	for _, a := range g.reserved {
+		if h := g.hosts[a]; h != nil {
+			h.Say(1, "addressBy", dossier.ByReservation, matching.ByLeases)
+		}
+	}
 	for _, f := range g.forwarded {
 		h := g.hosts[f.to.Addr()]
 		if h == nil {
@@ -164,10 +176,14 @@ func (s *segmentLook) leases(ctx context.Context, client *http.Client, root *gou
 	first, last, err := c.GetAddressRangeCtx(ctx)
 	q := matching.Question{Way: matching.ByLeases, Port: int(at.Port()), Ended: matching.Answered, Answers: 1}
 	if err != nil {
-		q.Ended, q.Answers, q.Detail = browseEnd(err), 0, err.Error()
+		q.Ended, q.Answers, q.Detail = browseEnd(ctx, err), 0, err.Error()
 	}
 	names, _ := c.GetDNSServersCtx(ctx) // each may be left out
 	routers, _ := c.GetIPRoutersListCtx(ctx)
+	reserved, _ := c.GetReservedAddressesCtx(ctx)
+	s.mu.Lock()
+	s.reserved = append(s.reserved, addressesOf(reserved, mostReserved)...)
+	s.mu.Unlock()
 	s.host(at.Addr(), func(h *matching.Host) {
 		n := h.Add("segment", 0)
 		if a, b := addresses(first), addresses(last); len(a) == 1 && len(b) == 1 && s.segment.Prefix.Contains(a[0]) && s.segment.Prefix.Contains(b[0]) {
@@ -183,11 +199,16 @@ func (s *segmentLook) leases(ctx context.Context, client *http.Client, root *gou
 	s.answered(at.Addr(), q)
 }
 
-// addresses reads a list of addresses with commas.
-func addresses(list string) []netip.Addr {
+// mostReserved bounds the addresses that a lease server keeps for one adapter each.
+const mostReserved = 512
+
+// addresses reads a short list of addresses with commas.
+func addresses(list string) []netip.Addr { return addressesOf(list, 8) }
+
+func addressesOf(list string, most int) []netip.Addr {
 	var out []netip.Addr
 	for one := range strings.SplitSeq(list, ",") {
-		if a, err := netip.ParseAddr(strings.TrimSpace(one)); err == nil && len(out) < 8 {
+		if a, err := netip.ParseAddr(strings.TrimSpace(one)); err == nil && len(out) < most {
 			out = append(out, a.Unmap())
 		}
 	}

@@ -77,7 +77,7 @@ func smbEnd(ctx context.Context, err error) matching.Ended {
 	switch {
 	case errors.As(err, &said), os.IsPermission(err):
 		return matching.Denied
-	case ctx.Err() != nil || isTimeout(err):
+	case overdue(ctx) || isTimeout(err):
 		return matching.Silent
 	}
 	return endOf(err)

@@ -33,16 +33,19 @@ func (s *segmentLook) description(ctx context.Context, a Answer, at netip.AddrPo
 		s.answered(a.From, matching.Question{Way: matching.BySSDP, Ended: matching.Answered, Detail: "announces " + a.Location.Host})
 		s.host(a.From, func(h *matching.Host) { h.Say(0, "udn", udn, matching.BySSDP) })
 		if err != nil {
-			return matching.Question{Ended: notDescribed(err), Detail: err.Error()}
+			return matching.Question{Ended: notDescribed(ctx, err), Detail: err.Error()}
 		}
 	}
 	if err != nil {
-		return matching.Question{Ended: notDescribed(err), Detail: err.Error()}
+		return matching.Question{Ended: notDescribed(ctx, err), Detail: err.Error()}
 	}
 	s.clock(at.Addr(), header)
 	s.host(at.Addr(), func(h *matching.Host) {
 		sayDevice(h, root.Device)
 		h.Say(0, "announces", header.Get("Server"), matching.ByUPnP)
+		if p := matching.Products(header.Get("Server")); len(p) > 0 && !strings.HasPrefix(root.Device.DeviceType, mediaServerType) {
+			h.Say(0, "firmware", p[len(p)-1].Version, matching.BySSDP) // of a server it is the version of its program
+		}
 	})
 	for _, one := range devicesOf(root) {
 		switch {
@@ -61,8 +64,11 @@ func (s *segmentLook) description(ctx context.Context, a Answer, at netip.AddrPo
 	return matching.Question{Ended: matching.Answered, Answers: 1, Detail: root.Device.FriendlyName}
 }
 
-func notDescribed(err error) matching.Ended {
-	if errors.Is(err, ErrNotDescribed) {
+func notDescribed(ctx context.Context, err error) matching.Ended {
+	switch {
+	case overdue(ctx) || isTimeout(err):
+		return matching.Silent // it began to answer, and did not end
+	case errors.Is(err, ErrNotDescribed):
 		return matching.Broken
 	}
 	return endOf(err)
@@ -151,7 +157,7 @@ func (s *segmentLook) folders(ctx context.Context, client *http.Client, root *go
 	}
 	top, err := children(ctx, directory, "0")
 	if err != nil {
-		return matching.Question{Ended: browseEnd(err), Detail: err.Error()}
+		return matching.Question{Ended: browseEnd(ctx, err), Detail: err.Error()}
 	}
 	q := matching.Question{Ended: matching.Empty}
 	for _, o := range top {
@@ -174,7 +180,7 @@ func (s *segmentLook) folders(ctx context.Context, client *http.Client, root *go
 			}
 		})
 		if err != nil {
-			q.Ended, q.Detail = browseEnd(err), "folder "+o.title+": "+err.Error()
+			q.Ended, q.Detail = browseEnd(ctx, err), "folder "+o.title+": "+err.Error()
 			q.LeftOut += len(top) - q.Answers
 			return q
 		}
@@ -182,7 +188,10 @@ func (s *segmentLook) folders(ctx context.Context, client *http.Client, root *go
 	return q
 }
 
-func browseEnd(err error) matching.Ended {
+func browseEnd(ctx context.Context, err error) matching.Ended {
+	if overdue(ctx) {
+		return matching.Silent
+	}
 	switch browseCode(err) {
 	case "folder-hangs":
 		return matching.Silent
@@ -253,7 +262,7 @@ func (s *segmentLook) declared(ctx context.Context, client *http.Client, root *g
 	managers[0].SOAPClient.HTTPClient = *client
 	_, sink, err := managers[0].GetProtocolInfoCtx(ctx)
 	if err != nil {
-		return matching.Question{Ended: browseEnd(err), Detail: err.Error()}
+		return matching.Question{Ended: browseEnd(ctx, err), Detail: err.Error()}
 	}
 	entries := matching.Declared(sink)
 	if len(entries) == 0 {

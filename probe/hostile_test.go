@@ -1,0 +1,270 @@
+package probe
+
+import (
+	"bufio"
+	"bytes"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/netip"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/miekg/dns"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/ipv4"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+	"kaiku/practice"
+)
+
+// hostile answers every search that comes from its /24 with these locations, each from a device of
+// its own, until the returned function is called.
+func hostile(t testing.TB, at netip.Addr, locations []string) func() {
+	lo, err := net.InterfaceByName("lo")
+	require.NoError(t, err)
+	hear, err := listenGroup("0.0.0.0:1900", ssdpGroup.IP, lo)
+	require.NoError(t, err)
+	speak, err := speakFrom(netip.AddrPortFrom(at, 0), lo, 2)
+	require.NoError(t, err)
+	near, _ := at.Prefix(24)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		b := make([]byte, 4096)
+		p := ipv4.NewPacketConn(hear)
+		for {
+			n, _, from, err := p.ReadFrom(b)
+			if err != nil {
+				return
+			}
+			to := from.(*net.UDPAddr)
+			r, err := http.ReadRequest(bufio.NewReader(bytes.NewReader(b[:n])))
+			if err != nil || r.Method != "M-SEARCH" || !near.Contains(to.AddrPort().Addr()) {
+				continue
+			}
+			for i, l := range locations {
+				_, _ = speak.WriteTo(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nLOCATION: %s\r\nST: upnp:rootdevice\r\nUSN: uuid:stray-%d::upnp:rootdevice\r\nSERVER: x\r\n\r\n", l, i), to)
+				if i%50 == 49 {
+					time.Sleep(time.Millisecond) // a socket's buffer holds only so many
+				}
+			}
+		}
+	}()
+	return func() {
+		_ = hear.Close()
+		_ = speak.Close()
+		<-done
+	}
+}
+
+// serveRaw serves connections at an address as the function says.
+func serveRaw(t testing.TB, at string, serve func(net.Conn)) {
+	l := listenT(t, at, func(c net.Conn) {
+		defer c.Close()
+		_, _ = http.ReadRequest(bufio.NewReader(c))
+		serve(c)
+	})
+	t.Cleanup(func() { _ = l.Close() })
+}
+
+func listenT(t testing.TB, at string, serve func(net.Conn)) net.Listener {
+	l, err := net.Listen("tcp4", at)
+	require.NoError(t, err)
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			go serve(c)
+		}
+	}()
+	return l
+}
+
+const head = "HTTP/1.1 200 OK\r\nContent-Type: text/xml\r\nConnection: close\r\n\r\n"
+
+// TestHostileDescriptions has one device for each thing that a description must not do to us.
+func TestHostileDescriptions(t *testing.T) {
+	root := `<root xmlns="urn:schemas-upnp-org:device-1-0"><device><deviceType>urn:schemas-upnp-org:device:Basic:1</deviceType><friendlyName>`
+	cases := []struct {
+		name  string
+		serve func(net.Conn)
+		ended matching.Ended
+	}{
+		{"huge", func(c net.Conn) {
+			_, _ = io.WriteString(c, head+root)
+			for range 4000 {
+				if _, err := io.WriteString(c, strings.Repeat("x", 1000)); err != nil {
+					return
+				}
+			}
+		}, matching.Broken},
+		{"endless", func(c net.Conn) {
+			_, _ = io.WriteString(c, head)
+			for {
+				if _, err := io.WriteString(c, "<a>"); err != nil {
+					return
+				}
+			}
+		}, matching.Broken},
+		{"one byte a second", func(c net.Conn) {
+			_, _ = io.WriteString(c, head)
+			for range 60 {
+				if _, err := io.WriteString(c, " "); err != nil {
+					return
+				}
+				time.Sleep(200 * time.Millisecond)
+			}
+		}, matching.Silent},
+		{"deeply nested", func(c net.Conn) { _, _ = io.WriteString(c, head+strings.Repeat("<a>", 80_000)) }, matching.Broken},
+		{"entities", func(c net.Conn) {
+			_, _ = io.WriteString(c, head+`<!DOCTYPE r [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]>`+root+"&b;</friendlyName></device></root>")
+		}, matching.Broken},
+		{"a redirect out of the home", func(c net.Conn) {
+			_, _ = io.WriteString(c, "HTTP/1.1 302 Found\r\nLocation: http://127.99.0.1:9/\r\nConnection: close\r\n\r\n")
+		}, matching.NotAsked},
+		{"redirects without end", func(c net.Conn) {
+			_, _ = io.WriteString(c, "HTTP/1.1 302 Found\r\nLocation: /again\r\nConnection: close\r\n\r\n")
+		}, matching.Broken},
+		{"rubbish", func(c net.Conn) { _, _ = c.Write([]byte("\x00\x01\x02rubbish\r\n\r\n\xff")) }, matching.Broken},
+		{"nothing", func(net.Conn) {}, matching.Broken},
+		{"names in every script, long and with control characters", func(c net.Conn) {
+			_, _ = io.WriteString(c, head+root+"&#x202E;Grænit 花崗岩 גרניט &#x1F3E0;\n\t"+strings.Repeat("ä", 10_000)+"</friendlyName><UDN>uuid:x</UDN></device></root>")
+		}, matching.Answered},
+		{"a clock of another century", func(c net.Conn) {
+			_, _ = io.WriteString(c, "HTTP/1.1 200 OK\r\nDate: Thu, 01 Jan 1970 00:00:00 GMT\r\nConnection: close\r\n\r\n"+root+"Old</friendlyName><UDN>uuid:y</UDN></device></root>")
+		}, matching.Answered},
+	}
+	h := practice.New(71) // not started: only its segment is used
+	var locations []string
+	for n, c := range cases {
+		at := fmt.Sprintf("127.77.71.%d:8200", 10+n)
+		serveRaw(t, at, c.serve)
+		locations = append(locations, "http://"+at+"/d.xml")
+	}
+	stop := hostile(t, netip.MustParseAddr("127.77.71.9"), locations)
+	defer stop()
+	began := time.Now()
+	g := gather(t, bare(h))
+	assert.Less(t, time.Since(began), gatherTime)
+	assert.False(t, g.Short)
+	for n, c := range cases {
+		host := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.71.%d", 10+n)))
+		assert.Equal(t, c.ended, answer(host, matching.ByUPnP).Ended, "%s: %+v", c.name, host.Answers)
+		name, _ := host.Seen[0].Members["name"].(string)
+		assert.LessOrEqual(t, len([]rune(name)), 120, c.name)
+		assert.NotContains(t, name, "\u202e", c.name)
+	}
+	old := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.71.%d", 10+len(cases)-1)))
+	assert.Equal(t, "reading", old.Seen[len(old.Seen)-1].Kind, "its clock is wrong")
+}
+
+// TestRubbishOnEveryPort lets one host answer rubbish wherever it is asked.
+func TestRubbishOnEveryPort(t *testing.T) {
+	for n, rubbish := range []func(net.Conn){
+		func(c net.Conn) { _, _ = c.Write(bytes.Repeat([]byte{0xff}, 4096)) },
+		func(c net.Conn) { _, _ = c.Write(make([]byte, 4096)) },
+		func(c net.Conn) { _, _ = io.Copy(c, c) },                      // an echo
+		func(c net.Conn) { _, _ = io.Copy(io.Discard, c) },             // reads for ever, says nothing
+		func(c net.Conn) { _, _ = io.WriteString(c, "HTTP/1.1 200 ") }, // stops in the middle
+	} {
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			t.Parallel()
+			octet := byte(80 + 2*n)
+			h := practice.New(octet)
+			for _, port := range Ports {
+				l := listenT(t, fmt.Sprintf("127.77.%d.30:%d", octet, port), func(c net.Conn) {
+					defer c.Close()
+					rubbish(c)
+				})
+				defer l.Close()
+			}
+			began := time.Now()
+			g := gather(t, bare(h))
+			assert.Less(t, time.Since(began), gatherTime)
+			host := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.%d.30", octet)))
+			assert.Len(t, host.Open, len(Ports))
+			for _, q := range host.Answers {
+				assert.NotEqual(t, matching.Answered, q.Ended, "%s at %d", q.Way, q.Port)
+			}
+		})
+	}
+}
+
+func TestFiveThousandAnswersAndTwoDevicesWithOneName(t *testing.T) {
+	h := practice.New(91)
+	var locations []string
+	for n := range 5200 {
+		locations = append(locations, fmt.Sprintf("http://127.77.91.%d:%d/", 20+n%200, 1000+n))
+	}
+	stop := hostile(t, netip.MustParseAddr("127.77.91.9"), locations)
+	defer stop()
+	began := time.Now()
+	g := gather(t, bare(h))
+	assert.Less(t, time.Since(began), gatherTime+time.Second, "it ends in its time")
+	assert.LessOrEqual(t, len(g.Hosts), mostHosts)
+	for _, host := range g.Hosts {
+		assert.LessOrEqual(t, len(host.Answers), mostQuestions)
+	}
+}
+
+// TestAGuestOfAnotherSegmentIsNotHeard sees that what speaks from elsewhere is not taken for a
+// member of this segment.
+func TestWhatSpeaksFromElsewhereIsNotOfThisSegment(t *testing.T) {
+	h := start(t, 93)
+	d := bare(h)
+	d.Segments = dossier.Records[dossier.Segment]{d.Segments[0]}
+	g := gather(t, d)
+	for _, host := range g.Hosts {
+		assert.True(t, h.Segment.Contains(host.Address), host.Address)
+	}
+}
+
+func FuzzParseNotify(f *testing.F) {
+	f.Add([]byte("NOTIFY * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nNTS: ssdp:alive\r\nLOCATION: http://127.0.0.1/\r\nUSN: uuid:x\r\n\r\n"))
+	f.Add([]byte("NOTIFY * HTTP/1.1\r\nNTS: ssdp:byebye\r\n\r\n"))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		if a, goodbye, ok := parseNotify(b); ok && !goodbye {
+			assert.NotEmpty(t, a.Location.Host)
+		}
+	})
+}
+
+func FuzzRecords(f *testing.F) {
+	m := new(dns.Msg)
+	m.Response = true
+	m.Answer = []dns.RR{&dns.PTR{Hdr: dns.RR_Header{Name: "_http._tcp.local.", Rrtype: dns.TypePTR, Class: 1, Ttl: 9}, Ptr: `a\ b._http._tcp.local.`}}
+	b, err := m.Pack()
+	require.NoError(f, err)
+	f.Add(b)
+	f.Add([]byte("\x00\x00\x84\x00"))
+	f.Fuzz(func(_ *testing.T, b []byte) {
+		one := &browser{prefix: netip.MustParsePrefix("10.0.0.0/8"), types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
+		one.take(b)
+		for _, i := range one.instances {
+			host := matching.NewHost("x", netip.MustParseAddr("10.0.0.1"))
+			i.say(&host)
+		}
+	})
+}
+
+func FuzzExports(f *testing.F) {
+	f.Add([]byte{0, 0, 0, 1, 0, 0, 0, 2, '/', 'a', 0, 0, 0, 0, 0, 0, 0, 0, 0, 0})
+	f.Add([]byte{0, 0, 0, 1, 0xff, 0xff, 0xff, 0xff})
+	f.Fuzz(func(t *testing.T, b []byte) {
+		out, _ := readExports(b)
+		assert.LessOrEqual(t, len(out), mostExports)
+		_, _ = accepted(b, 1)
+	})
+}
+
+func FuzzUnescape(f *testing.F) {
+	f.Add(`Lamp\ room\032\195\164\`)
+	f.Fuzz(func(t *testing.T, s string) { assert.LessOrEqual(t, len(unescape(s)), len(s)) })
+}
