@@ -30,7 +30,7 @@ func (b *builder) keepersHouse(octet byte) {
 	cellar, kitchen, parlour := room("cellar", -1, 1), room("kitchen", 0, 1), room("parlour", 0, 2)
 	room("keeper's bedroom", 1, 1)
 	lamp := room("lamp room", 2, 1)
-	home := put(b, "petri", code, dossier.Segment{Name: "home", Prefix: netip.PrefixFrom(at(octet, 0), 24), SSID: "Keepers", Gateway: at(octet, 1),
+	home := put(b, "petri", code, dossier.Segment{Name: "home", Prefix: netip.PrefixFrom(at(octet, 0), 24), SSID: "Keepers", Gateway: at(octet, 1), NameServers: []netip.Addr{at(octet, 1)}, NamePort: practice.NamePort,
 		PoolFirst: at(octet, 100), PoolLast: at(octet, 199), Isolation: dossier.IsolationNone})
 	guest := put(b, "petri", code, dossier.Segment{Name: "guest", Prefix: netip.PrefixFrom(at(octet+1, 0), 24), VLAN: 20, SSID: "Keepers guests", Gateway: at(octet+1, 1),
 		PoolFirst: at(octet+1, 100), PoolLast: at(octet+1, 199), Isolation: dossier.IsolationGuestToHome})
@@ -46,8 +46,10 @@ func (b *builder) keepersHouse(octet byte) {
 		Serial: "TK4-00317", Menus: "Browser at its address, port 80; the log-in is in the firm's keeping"},
 		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:10", Addresses: []netip.Addr{at(octet, 10)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
 	screen := device(dossier.Device{Name: "lamp room screen", Room: lamp.ID, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B",
-		Firmware: "21.4", Menus: "House key, then Sources"},
+		Firmware: "21.4", UDN: practice.ScreenUDN, Menus: "House key, then Sources"},
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:21", Addresses: []netip.Addr{at(octet, 21)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnRadio})
+	device(dossier.Device{Name: "kitchen screen", Room: kitchen.ID, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-24"},
+		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:22", Addresses: []netip.Addr{at(octet, 22)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnRadio})
 	stick := device(dossier.Device{Name: "parlour stick", Room: parlour.ID, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"},
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:33", Addresses: []netip.Addr{at(octet+1, 133)}, Segment: guest.ID, AddressBy: dossier.ByLease, Medium: dossier.OnRadio})
 	source := put(b, "petri", code, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: practice.ServerPort,
@@ -61,6 +63,9 @@ func (b *builder) keepersHouse(octet byte) {
 	}
 	lampFilms := path("lamp room films", screen)
 	parlourFilms := path("parlour films", stick)
+	store := device(dossier.Device{Name: "file store", Room: cellar.ID, Roles: []dossier.Role{dossier.RoleStorage, dossier.RoleServer}, Make: "Tuulkivi", Model: "TS-2 Kelp", HostName: "kelp"},
+		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:11", Addresses: []netip.Addr{at(octet, 11)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
+	put(b, "petri", code, dossier.Source{Device: store.ID, Name: "media share", Protocol: dossier.ProtocolSMB, Port: practice.SharePort, Locator: "/media"})
 	b.survey(code, server, screen, home)
 	b.inventory(code, server, screen, source, lampFilms, parlourFilms)
 	b.commission(code, server, home, lampFilms, parlourFilms)

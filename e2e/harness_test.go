@@ -115,6 +115,7 @@ func newScreen(t *testing.T, base string, s size) *screen {
 		Source: `window.__violations = []; window.__errors = [];
 			document.addEventListener('securitypolicyviolation', e => window.__violations.push(e.violatedDirective + ' ' + e.blockedURI));
 			window.addEventListener('error', e => window.__errors.push(String(e.message)));
+			console.error = (...a) => window.__errors.push(a.map(x => x?.stack ?? String(x)).join(' ')); // where Vue tells of what failed
 			window.addEventListener('unhandledrejection', e => window.__errors.push(String(e.reason)));`})
 	require.NoError(t, err)
 	return sc

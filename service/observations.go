@@ -208,10 +208,12 @@ func (b beside) observations(people staff) wire.Observations {
 func (b beside) observed(h matching.Beside, through string, say func(string) string, counts *wire.ObservedCounts) wire.Observed {
 	d := b.d
 	one := wire.Observed{Key: h.Key, Address: h.Host.Address, Segment: named(d, h.Host.Segment.Ref()), Called: h.Host.Called(), Standing: h.Standing, Since: h.Since,
-		Changes: slices.Concat([]string{}, wording.SinceBefore(h)), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
+		Changes: wording.SinceBefore(h), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
 	if h.Device != "" {
 		one.Device = named(d, h.Device.Ref())
-		one.Called = one.Device.Label
+		if h.Standing != matching.Unsure {
+			one.Called = one.Device.Label
+		}
 	}
 	_, one.Said = b.said[saidIs+h.Key]
 	for _, c := range h.Match.Candidates {
@@ -293,12 +295,17 @@ func (s *Service) TakeOver(ctx context.Context, a Actor, code string, in wire.Ta
 		return wire.TakenOver{}, err
 	}
 	out := wire.TakenOver{Records: []wire.Named{}}
+	var made map[string]string // which device each host was made that was new
 	w, err := s.write(ctx, a, "take-observations", code, "taken over from what was seen on the network", r, func(d *dossier.Dossier) error {
-		out.Values = 0
+		out.Values, made = 0, map[string]string{}
 		b.d = d
 		b.compare() // again: the home may have changed meanwhile
 		for _, h := range b.hosts {
-			out.Values += b.take(d, h, in)
+			n, device := b.take(d, h, in)
+			out.Values += n
+			if h.Device == "" && device != "" {
+				made[saidIs+h.Key] = device
+			}
 		}
 		if out.Values == 0 {
 			return refuse("nothing-taken")
@@ -308,16 +315,20 @@ func (s *Service) TakeOver(ctx context.Context, a Actor, code string, in wire.Ta
 	if err != nil {
 		return out, err
 	}
+	// What was recorded from a host is that host, though nothing unique may prove it next time.
+	if err := s.store.SayOfHosts(ctx, d.Home().ID, a.ID, made); err != nil {
+		return out, err
+	}
 	for _, e := range w.Entries {
 		out.Records = append(out.Records, named(w.Dossier, e.Subject))
 	}
-	slices.SortFunc(out.Records, func(a, b wire.Named) int { return cmp.Or(a.Compare(b.Ref)) })
+	slices.SortFunc(out.Records, func(a, b wire.Named) int { return a.Compare(b.Ref) })
 	return out, nil
 }
 
-// take writes what is wanted of one host, and returns how many values that were.
-func (b beside) take(d *dossier.Dossier, h matching.Beside, in wire.TakeOver) int {
-	n := 0
+// take writes what is wanted of one host, and returns how many values that were, and the device if
+// anything of it was written.
+func (b beside) take(d *dossier.Dossier, h matching.Beside, in wire.TakeOver) (n int, device string) {
 	all := slices.Contains(in.Hosts, h.Key)
 	written := matching.Take(d, h, func(x matching.Difference) bool {
 		wanted := all && !b.aside(h, x) || in.Sure && x.Sure && !b.aside(h, x) || slices.Contains(in.Differences, differenceID(h, x))
@@ -327,12 +338,15 @@ func (b beside) take(d *dossier.Dossier, h matching.Beside, in wire.TakeOver) in
 		return wanted
 	}, newID)
 	for _, ref := range written {
-		device := d.Devices.Find(dossier.ID[dossier.Device](ref.ID))
-		if room := dossier.ID[dossier.Room](in.Rooms[h.Key]); ref.Kind == "device" && device != nil && room != "" {
-			device.Room = room
+		if ref.Kind != "device" {
+			continue
+		}
+		device = ref.ID
+		if v, room := d.Devices.Find(dossier.ID[dossier.Device](ref.ID)), dossier.ID[dossier.Room](in.Rooms[h.Key]); v != nil && room != "" {
+			v.Room = room
 		}
 	}
-	return n
+	return n, device
 }
 
 // SayOfHosts keeps which device a host is, by somebody's word, and what is set aside.

@@ -102,7 +102,7 @@ func SeenValue(v any, say func(id string) string) string {
 
 // SinceBefore says what changed of a host since the look before.
 func SinceBefore(b matching.Beside) []string {
-	var out []string
+	out := []string{}
 	if b.Since != matching.SinceChanged {
 		return out
 	}

@@ -56,7 +56,7 @@ func (b Beside) begin(n int, p reflect.Value, records []dossier.Ref) {
 	case *dossier.Source:
 		r.Device = dossier.ID[dossier.Device](owner)
 		protocol, _ := s.Members["protocol"].(dossier.Protocol)
-		r.Protocol, r.Name = protocol, string(protocol)
+		r.Protocol, r.Name = protocol, sourceName(protocol, s)
 	case *dossier.Folder:
 		r.Source = dossier.ID[dossier.Source](owner)
 		r.Name, r.ContentKind = "folder", dossier.HomeVideo
@@ -69,6 +69,23 @@ func (b Beside) begin(n int, p reflect.Value, records []dossier.Ref) {
 	case *dossier.Reading:
 		r.Subject = dossier.ID[dossier.Device](owner).Ref()
 	}
+}
+
+// sourceName is what a source is called while nobody gave it a name.
+func sourceName(p dossier.Protocol, s Seen) string {
+	locator, _ := s.Members["locator"].(string)
+	locator = strings.Trim(locator, "/")
+	switch p {
+	case dossier.ProtocolUPnPAV:
+		return "media server"
+	case dossier.ProtocolSMB:
+		return cut("share "+locator, 80)
+	case dossier.ProtocolNFS:
+		return cut("export "+locator, 80)
+	case dossier.ProtocolM3U:
+		return "stream list"
+	}
+	return "stream"
 }
 
 // Called is what a host is called while nobody gave it a name: as it shows itself, by its host

@@ -7,11 +7,13 @@ const colours: Record<string, string> = {
   blocker: 'failed', warning: 'marginal', advice: 'primary', pass: 'proven', fail: 'failed', impossible: 'untried',
   open: 'failed', 'in-hand': 'primary', waiting: 'stale', remedied: 'marginal', closed: 'proven',
   drafted: 'untried', offered: 'primary', accepted: 'proven', returned: 'marginal', outdated: 'stale',
+  'as-recorded': 'proven', changed: 'marginal', new: 'primary', unsure: 'excepted', 'not-seen': 'stale',
 }
 const shapes: Record<string, string> = {
   proven: 'disc', pass: 'disc', closed: 'disc', accepted: 'disc', marginal: 'half', remedied: 'half', returned: 'half',
   failed: 'cross', fail: 'cross', open: 'cross', stale: 'broken', waiting: 'broken', outdated: 'broken',
   untried: 'ring', drafted: 'ring', impossible: 'dash', excepted: 'square', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'dot', offered: 'dot',
+  'as-recorded': 'disc', changed: 'half', new: 'corner', unsure: 'square', 'not-seen': 'broken',
 }
 </script>
 

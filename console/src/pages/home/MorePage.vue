@@ -6,6 +6,7 @@ const base = `/households/${String(route.params.code)}`
 const places = [
   { to: `${base}/proving`, title: 'Proving', what: 'What is proven, and what to try next' },
   { to: `${base}/survey`, title: 'Survey', what: 'Rooms, outlets, line, segments, links, readings, wishes' },
+  { to: `${base}/devices/observed`, title: 'Seen on the network', what: 'Who is there, what is new, gone or changed' },
   { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what must be true' },
   { to: `${base}/visits`, title: 'Visits, waits and dates', what: 'Who comes when, what runs, what falls due' },
   { to: `${base}/records`, title: 'All records', what: 'Every kind of record of this home' },

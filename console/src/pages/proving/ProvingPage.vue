@@ -13,7 +13,7 @@ import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
 import TestRow from './TestRow.vue'
-import { useTestJob } from './useTestJob'
+import { useJob } from '../../useJob'
 
 const code = String(useRoute().params.code)
 const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests', { params: { path: { code } } })), { household: code })
@@ -36,7 +36,7 @@ function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
   return groups
 }
 
-const { job, share, start, stop } = useTestJob(code, ended)
+const { job, share, start, stop } = useJob(code, 'run-tests', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: {} })), ended)
 const { failure: refusal, busy, act } = useAction()
 const run = () => act(async () => { said.value = ''; await start() })
 const halt = () => act(async () => { await stop() })

@@ -1,16 +1,16 @@
 import { computed, onScopeDispose, shallowRef } from 'vue'
-import { api, must } from '../../api/client'
-import type { Job } from '../../follow'
-import { onChange, onJob } from '../../live'
+import { api, must } from './api/client'
+import type { Job } from './follow'
+import { onChange, onJob } from './live'
 
-/** The machine's tests under way in a home, whoever started them and in whatever window. */
-export function useTestJob(code: string, ended: (job: Job) => void) {
+/** Long work of one kind under way in a home, whoever started it and in whatever window. */
+export function useJob(code: string, kind: Job['kind'], begin: () => Promise<Job>, ended: (job: Job) => void) {
   const job = shallowRef<Job>()
   const path = { code }
   let mine = '' // id of the job this page started or saw running: its end is told here
 
   async function look() {
-    const all = await must(api.GET('/api/v1/households/{code}/jobs', { params: { path } }))
+    const all = (await must(api.GET('/api/v1/households/{code}/jobs', { params: { path } }))).filter((j) => j.kind === kind)
     const running = all.find((j) => j.state === 'running')
     const done = all.find((j) => j.id === mine && j.state !== 'running')
     job.value = running
@@ -19,7 +19,7 @@ export function useTestJob(code: string, ended: (job: Job) => void) {
   }
 
   async function start() {
-    job.value = await must(api.POST('/api/v1/households/{code}/tests/run', { params: { path }, body: {} }))
+    job.value = await begin()
     mine = job.value.id
     await look() // it may have ended before its first event was heard
   }
@@ -27,7 +27,7 @@ export function useTestJob(code: string, ended: (job: Job) => void) {
   const stop = () => must(api.POST('/api/v1/households/{code}/jobs/{id}/stop', { params: { path: { code, id: mine } } }))
 
   const unhearJobs = onJob((j) => {
-    if (j.household !== code) return
+    if (j.household !== code || j.kind !== kind) return
     if (j.state === 'running') { job.value = j; mine = j.id } else void look().catch(() => undefined)
   })
   const unhear = onChange((household) => { if (household === undefined) void look().catch(() => undefined) })

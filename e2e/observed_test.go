@@ -1,0 +1,52 @@
+package e2e
+
+import (
+	"os"
+	"testing"
+)
+
+// picture keeps what a window shows where KAIKU_KEEP says, to be looked at.
+func (s *screen) picture(name string) {
+	if dir := os.Getenv("KAIKU_KEEP"); dir != "" {
+		s.shoot(dir + "/" + name + ".png")
+	}
+}
+
+// TestTheNetworkIsLookedAtAndTakenOver goes the technician's way: look, confirm who is who, take
+// over what is sure, record what is new, set aside; on the desk and on the phone.
+func TestTheNetworkIsLookedAtAndTakenOver(t *testing.T) {
+	base := startDemo(t)
+	const at = "/households/H-0001/devices/observed"
+	for name, s := range map[string]size{"desk": desk, "phone": phone} {
+		sc := newScreen(t, base, s)
+		sc.logIn("petri")
+		sc.open(at)
+		if s == desk {
+			sc.sees("Nobody has looked yet.")
+			sc.audit("before a look")
+		}
+		sc.tap("Look at the network")
+		sc.sees("Known by: same unique name")
+		sc.audit("after a look, " + name)
+		sc.picture("observed-" + name)
+	}
+	sc := newScreen(t, base, desk)
+	sc.logIn("petri")
+	sc.open(at)
+	sc.sees("Which device is this?")
+	sc.tap("It is router")
+	sc.sees("same unique name") // nothing of it is lost
+	sc.tap("Set aside Announces itself as of device router")
+	sc.seesNot("Pier/3.2.1")
+	sc.wait("the sure values to be offered", `[...document.querySelectorAll('button')].some(b => /^Take over \d+ sure values?$/.test(b.innerText))`)
+	sc.press(`[...document.querySelectorAll('button')].find(b => /^Take over \d+ sure values?$/.test(b.innerText))`, "take over what is sure")
+	sc.sees("values taken over.")
+	sc.open("/households/H-0001/devices")
+	sc.sees("Harbour view")
+	sc.sees("Hallway frame")
+	sc.sees("stream list")
+	sc.open(at)
+	sc.sees("As recorded")
+	sc.audit("after taking over")
+	sc.picture("observed-after")
+}
