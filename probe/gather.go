@@ -59,6 +59,7 @@ func (p Prober) Gather(ctx context.Context, d *dossier.Dossier, tell func(matchi
 		return cmp.Or(cmp.Compare(a.Segment, b.Segment), cmp.Compare(a.Way, b.Way))
 	})
 	for _, a := range slices.SortedFunc(maps.Keys(g.hosts), netip.Addr.Compare) {
+		g.hosts[a].Settle()
 		g.out.Hosts = append(g.out.Hosts, *g.hosts[a])
 	}
 	return g.out, nil

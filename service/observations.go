@@ -208,7 +208,7 @@ func (b beside) observations(people staff) wire.Observations {
 func (b beside) observed(h matching.Beside, through string, say func(string) string, counts *wire.ObservedCounts) wire.Observed {
 	d := b.d
 	one := wire.Observed{Key: h.Key, Address: h.Host.Address, Segment: named(d, h.Host.Segment.Ref()), Called: h.Host.Called(), Standing: h.Standing, Since: h.Since,
-		Changes: wording.SinceBefore(h), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
+		Changes: wording.SinceBefore(h.Changes), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
 	if h.Device != "" {
 		one.Device = named(d, h.Device.Ref())
 		if h.Standing != matching.Unsure {

@@ -100,27 +100,26 @@ func SeenValue(v any, say func(id string) string) string {
 	return Value(b, say)
 }
 
+// mostChanges is how many changes of one host are told.
+const mostChanges = 12
+
 // SinceBefore says what changed of a host since the look before.
-func SinceBefore(b matching.Beside) []string {
+func SinceBefore(changes []matching.Change) []string {
 	out := []string{}
-	if b.Since != matching.SinceChanged {
-		return out
-	}
-	if b.Before.Address != b.Host.Address {
-		out = append(out, fmt.Sprintf("Address: %s → %s", b.Before.Address, b.Host.Address))
-	}
-	for n, s := range b.Host.Seen {
-		var was matching.Seen
-		if n < len(b.Before.Seen) && b.Before.Seen[n].Kind == s.Kind {
-			was = b.Before.Seen[n]
+	for n, c := range changes {
+		if n >= mostChanges {
+			return append(out, fmt.Sprintf("and %d more", len(changes)-n))
 		}
-		k := dossier.KindNamed(s.Kind)
-		for _, f := range k.Fields {
-			now, before := SeenValue(s.Members[f.Name], nil), SeenValue(was.Members[f.Name], nil)
-			if now != before && f.Name != "at" && len(out) < 12 {
-				out = append(out, fmt.Sprintf("%s of %s: %s → %s", f.Title, k.Noun(), orNothing(before), orNothing(now)))
+		k := dossier.KindNamed(c.Kind)
+		f, _ := k.Field(c.Member)
+		of := ""
+		if c.Kind != "device" && c.Kind != "interface" {
+			of = " of " + k.Noun()
+			if c.Label != "" && c.Member != "name" {
+				of += " " + c.Label
 			}
 		}
+		out = append(out, fmt.Sprintf("%s%s: %s → %s", f.Title, of, orNothing(SeenValue(c.Was, nil)), orNothing(SeenValue(c.Is, nil))))
 	}
 	return out
 }

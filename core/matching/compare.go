@@ -69,7 +69,8 @@ type Beside struct {
 	Match    Match
 	Standing Standing
 	Since    Since
-	Before   Host // as it was in the look before, if it was there
+	Before   Host     // as it was in the look before, if it has changed or is gone
+	Changes  []Change // what it says otherwise than then
 	Device   dossier.ID[dossier.Device]
 	// Records gives for each place in the host's list the record it is, or none for a new one.
 	Records     []dossier.Ref
@@ -108,8 +109,10 @@ func Compare(d *dossier.Dossier, now Gathering, before Gathering, chosen Choice)
 		switch {
 		case len(before.Looked) > 0 && looked(before, h.Segment) && !there:
 			b.Since = SinceNew
-		case there && !says(was, h):
-			b.Since, b.Before = SinceChanged, was
+		case there:
+			if b.Changes = h.Since(was); len(b.Changes) > 0 || was.Left != h.Left {
+				b.Since, b.Before = SinceChanged, was
+			}
 		}
 		out = append(out, b)
 	}
@@ -173,19 +176,6 @@ func Key(h Host) string {
 		return "name/" + hostName(h.text(0, "hostName")) + "@" + string(h.Segment)
 	}
 	return "address/" + h.Address.String()
-}
-
-// says tells whether two looks say the same of a host.
-func says(a, b Host) bool {
-	if len(a.Seen) != len(b.Seen) || a.Address != b.Address || a.Left != b.Left {
-		return false
-	}
-	for n := range a.Seen {
-		if a.Seen[n].Kind != b.Seen[n].Kind || !reflect.DeepEqual(a.Seen[n].Members, b.Seen[n].Members) {
-			return false
-		}
-	}
-	return true
 }
 
 // compare pairs the host's records with those of its device and lists the differences.

@@ -349,12 +349,35 @@ func TestNewGoneAndChangedSinceTheLookBefore(t *testing.T) {
 	}
 	require.Len(t, by, 3)
 	assert.Equal(t, matching.SinceChanged, by["10.20.4.24"].Since)
+	assert.Equal(t, []matching.Change{{Kind: "device", Label: "frame", Member: "name", Was: "frame", Is: "photo frame"}}, by["10.20.4.24"].Changes)
 	assert.Equal(t, matching.SinceNew, by["10.20.4.31"].Since)
 	assert.Equal(t, matching.NotSeen, by["10.20.4.10"].Standing)
 	assert.Equal(t, matching.SinceGone, by["10.20.4.10"].Since)
 	assert.Equal(t, id, by["10.20.4.10"].Device)
 	elsewhere := matching.Compare(d, matching.Gathering{}, look(cellar.host()), nil)
 	assert.Empty(t, elsewhere, "of a segment that was not looked at nothing is said")
+}
+
+// What a host says is the same in whatever order it came.
+func TestTheOrderOfAnswersIsNoChange(t *testing.T) {
+	build := func(order []int) matching.Host {
+		h := cellar().host()
+		h.Say(h.Add("source", 0), "protocol", dossier.ProtocolSMB, matching.BySMB)
+		for _, n := range order {
+			h.Say(h.Add("folder", 2+n%2), "name", fmt.Sprint("folder ", n), matching.BySMB)
+		}
+		h.Settle()
+		return h
+	}
+	want := build([]int{0, 1, 2, 3, 4})
+	for _, order := range [][]int{{4, 3, 2, 1, 0}, {2, 0, 4, 1, 3}} {
+		got := build(order)
+		assert.Equal(t, want, got)
+		assert.Empty(t, got.Since(want))
+	}
+	assert.Equal(t, "folder", want.Seen[4].Kind)
+	assert.Equal(t, 2, want.Seen[4].Of)
+	assert.Len(t, build([]int{0}).Since(build([]int{0, 1})), 1, "a folder is gone")
 }
 
 func TestDeclaredDecodingGivesWayToProof(t *testing.T) {

@@ -243,6 +243,7 @@ func (h *Host) check(d *dossier.Dossier, looked []Looked) error {
 			return fmt.Errorf("%s: %w", h.Address, err)
 		}
 	}
+	h.Settle()
 	return nil
 }
 
