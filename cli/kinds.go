@@ -23,7 +23,7 @@ import (
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
 		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
-		"secret": a.secretCommands(), "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
+		"secret": a.secretCommands(), "source": {a.browseCommand()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command
 	for _, k := range dossier.Kinds {

@@ -28,11 +28,11 @@ func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, e
 	var exact, begins []dossier.Record
 	for i := range rows.Len() {
 		r := rows.At(i)
-		label := k.Label(d, r)
+		label, full := k.Label(d, r), d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()})
 		switch {
-		case strings.EqualFold(label, args[0]) || strings.EqualFold(d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}), args[0]) || r.Key() == args[0] || len(args[0]) == 6 && strings.HasSuffix(r.Key(), strings.ToLower(args[0])):
+		case strings.EqualFold(label, args[0]) || strings.EqualFold(full, args[0]) || r.Key() == args[0] || len(args[0]) == 6 && strings.HasSuffix(r.Key(), strings.ToLower(args[0])):
 			exact = append(exact, r)
-		case strings.HasPrefix(strings.ToLower(label), strings.ToLower(args[0])):
+		case strings.HasPrefix(strings.ToLower(label), strings.ToLower(args[0])) || strings.HasPrefix(strings.ToLower(full), strings.ToLower(args[0])):
 			begins = append(begins, r)
 		}
 	}
@@ -48,7 +48,7 @@ func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, e
 	}
 	var names []string
 	for _, r := range found {
-		names = append(names, fmt.Sprintf("%s (%s)", k.Label(d, r), r.Key()[len(r.Key())-6:]))
+		names = append(names, fmt.Sprintf("%s (%s)", d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}), r.Key()[len(r.Key())-6:]))
 	}
 	return nil, wrongUse("%q could be %s; say more of the name, or the six characters", args[0], strings.Join(names, ", "))
 }

@@ -566,3 +566,8 @@ func (c *Client) TakeOver(ctx context.Context, code string, in wire.TakeOver) (w
 func (c *Client) SayOfHosts(ctx context.Context, code string, in wire.SayOfHosts) (wire.Observations, error) {
 	return post[wire.Observations](ctx, c, "/households/"+code+"/observations/say", in)
 }
+
+// LookInto looks into a source as devices would, from the Kaiku that stands in the home.
+func (c *Client) LookInto(ctx context.Context, code string, source dossier.ID[dossier.Source], in wire.LookInto) (wire.SourceLook, error) {
+	return post[wire.SourceLook](ctx, c, "/households/"+code+"/sources/"+string(source)+"/look", in)
+}

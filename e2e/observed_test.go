@@ -50,3 +50,30 @@ func TestTheNetworkIsLookedAtAndTakenOver(t *testing.T) {
 	sc.audit("after taking over")
 	sc.picture("observed-after")
 }
+
+// TestASourceThroughTheEyesOfDevices looks into the server as two devices see it, and holds it
+// against the file share.
+func TestASourceThroughTheEyesOfDevices(t *testing.T) {
+	base := startDemo(t)
+	sc := newScreen(t, base, desk)
+	sc.logIn("petri")
+	sc.open("/households/H-0001/devices/observed")
+	sc.tap("Look at the network")
+	sc.press(`[...document.querySelectorAll('button')].find(b => /^Take over \d+ sure values?$/.test(b.innerText))`, "take over what is sure")
+	sc.sees("values taken over.")
+	for name, s := range map[string]size{"desk": desk, "phone": phone} {
+		w := newScreen(t, base, s)
+		w.logIn("petri")
+		w.open("/households/H-0001/devices/shown")
+		w.choose("Source", "granite server media server")
+		w.choose("Held against", "file store media share")
+		w.tap("lamp room screen")
+		w.tap("Kielo in the kitchen")
+		w.tap("Look into it")
+		w.sees("differs")
+		w.sees("not shown")
+		w.sees("From the lamp room, 1")
+		w.audit("through a device's eyes, " + name)
+		w.picture("shown-" + name)
+	}
+}

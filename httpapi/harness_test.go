@@ -24,6 +24,10 @@ import (
 // prober passes every test without a network; what probes see is tested with them.
 type prober struct{ outcome dossier.Outcome }
 
+func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error) {
+	return matching.View{}, nil
+}
+
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
 func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {

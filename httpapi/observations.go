@@ -33,6 +33,13 @@ func (s *Server) registerObservations() {
 		v, err := s.service.SayOfHosts(ctx, a, in.Code, in.Body)
 		return &answer[wire.Observations]{Body: v}, err
 	})
+	operation(s, "look-into-source", http.MethodPost, "/households/{code}/sources/{id}/look", "Look into a source as devices would", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Body wire.LookInto
+	}) (*answer[wire.SourceLook], error) {
+		v, err := s.service.LookInto(ctx, a, in.Code, in.ID, in.Body)
+		return &answer[wire.SourceLook]{Body: v}, err
+	})
 	op := s.describe("add-gathering", http.MethodPost, "/households/{code}/observations", "Keep what a laptop in the home has seen")
 	op.MaxBodyBytes = service.MaxGathering
 	register(s, op, func(ctx context.Context, in *struct {

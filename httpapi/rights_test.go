@@ -101,6 +101,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewInvite{}
 	case operation == "take-observations":
 		return wire.TakeOver{Look: uuid.NewString(), Sure: true}
+	case operation == "look-into-source":
+		return wire.LookInto{}
 	case operation == "say-of-observations":
 		return wire.SayOfHosts{Look: uuid.NewString()}
 	case operation == "add-gathering":

@@ -277,3 +277,42 @@ func TestALostGoodbyeAndAnOldAddressAreSeen(t *testing.T) {
 	time.AfterFunc(600*time.Millisecond, func() { _ = h.Switch("goodbye", true) })
 	assert.True(t, hostAt(t, gather(t, bare(h)), h.Server.Address.Addr()).Left)
 }
+
+// TestThroughADevicesEyes looks into the server as each device of the house would.
+func TestThroughADevicesEyes(t *testing.T) {
+	h := start(t, 73)
+	d := bare(h)
+	filled(t, d, gather(t, d))
+	named := func(name string) dossier.ID[dossier.Device] {
+		i := slices.IndexFunc(d.Devices, func(v dossier.Device) bool { return v.Name == name })
+		require.GreaterOrEqual(t, i, 0, name)
+		return d.Devices[i].ID
+	}
+	source := func(p dossier.Protocol, device string) dossier.ID[dossier.Source] {
+		i := slices.IndexFunc(d.Sources, func(s dossier.Source) bool { return s.Protocol == p && d.Label(s.Device.Ref()) == device })
+		require.GreaterOrEqual(t, i, 0, device)
+		return d.Sources[i].ID
+	}
+	p := Prober{Guard: Guard{Within: loopback}}
+	look := func(s dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) matching.View {
+		v, err := p.View(t.Context(), d, s, as)
+		require.NoError(t, err)
+		return v
+	}
+	granite := source(dossier.ProtocolUPnPAV, practice.ServerName)
+	screen, player := look(granite, named(practice.ScreenName)), look(granite, named("Kielo in the kitchen"))
+	assert.Equal(t, []matching.Side{{Folder: "Films", Items: []int{3, -1}, Differ: true}, {Folder: "Music", Items: []int{2, 2}}, {Folder: "Photos", Items: []int{240, -1}, Differ: true}},
+		matching.SideBySide([]matching.View{screen, player}))
+	require.NoError(t, h.Switch("index-unfinished", true))
+	share := look(source(dossier.ProtocolSMB, "Kelp"), "")
+	missing := matching.MissingFrom(share, look(granite, ""))
+	assert.Equal(t, []matching.Missing{{Folder: "Films", Title: "oil-lamps.mp4"}, {Folder: "Music", Title: "foghorn-in-d.mp3"}}, missing)
+	require.NoError(t, h.Switch("device-blocked", true))
+	assert.Equal(t, matching.Empty, look(granite, named(practice.ScreenName)).Asked.Ended)
+	assert.Equal(t, matching.Answered, look(granite, "").Asked.Ended)
+	_, err := p.View(t.Context(), d, granite, named("Aerial"))
+	require.ErrorIs(t, err, ErrNotAnnounced)
+	channels := look(source(dossier.ProtocolM3U, "Aerial"), "")
+	assert.Equal(t, []string{"Vesikarinne 1", "Vesikarinne 2", "Sea weather", "Chapel radio"}, channels.Folders[0].Titles)
+	assert.Equal(t, matching.NotAsked, look(source(dossier.ProtocolRTSP, "Harbour view"), "").Asked.Ended)
+}

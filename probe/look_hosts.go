@@ -25,7 +25,9 @@ type service struct {
 func servicesOf(d *dossier.Dossier, h matching.Host) []service {
 	var out []service
 	add := func(one service) {
-		if one.port != 0 && !slices.ContainsFunc(out, func(o service) bool { return o.port == one.port && (o.path == one.path || one.path == "") }) {
+		listed := one.protocol == dossier.ProtocolSMB || one.protocol == dossier.ProtocolNFS // it says itself what it has
+		known := slices.ContainsFunc(out, func(o service) bool { return o.port == one.port && (o.path == one.path || one.path == "" || listed) })
+		if one.port != 0 && !known {
 			out = append(out, one)
 		}
 	}

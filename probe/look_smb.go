@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"net"
 	"net/netip"
 	"os"
 	"path"
@@ -28,27 +29,45 @@ const (
 // Login is how shares are opened; the zero value is as a guest.
 type Login struct{ User, Password string }
 
-// smb lists the shares of a file server, reads what lies at their top, and proves whether whoever
-// may read may also write. What it makes for that it removes at once.
-func (s *segmentLook) smb(ctx context.Context, at netip.AddrPort, one service) matching.Question {
-	conn, err := s.guard.Dial(ctx, "tcp4", at.String())
+// opened is a session with a file server, and the connection it goes by.
+type opened struct {
+	*smb2.Session
+	conn net.Conn
+}
+
+// close ends it.
+func (o opened) close() {
+	_ = o.Logoff() // the connection is closed after it in any case
+	_ = o.conn.Close()
+}
+
+// openSession logs in at a file server, as a guest if no user is given, within the time of ctx.
+func (g HomeGuard) openSession(ctx context.Context, at netip.AddrPort, user Login) (opened, error) {
+	conn, err := g.Dial(ctx, "tcp4", at.String())
 	if err != nil {
-		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+		return opened{}, err
 	}
-	defer conn.Close()
 	if until, ok := ctx.Deadline(); ok {
 		_ = conn.SetDeadline(until)
 	}
-	user := s.login
 	if user.User == "" {
 		user.User = "guest"
 	}
 	session, err := (&smb2.Dialer{Initiator: &smb2.NTLMInitiator{User: user.User, Password: user.Password}}).DialConn(ctx, conn, at.String())
 	if err != nil {
+		return opened{}, errors.Join(err, conn.Close())
+	}
+	return opened{session.WithContext(ctx), conn}, nil
+}
+
+// smb lists the shares of a file server, reads what lies at their top, and proves whether whoever
+// may read may also write. What it makes for that it removes at once.
+func (s *segmentLook) smb(ctx context.Context, at netip.AddrPort, one service) matching.Question {
+	session, err := s.guard.openSession(ctx, at, s.login)
+	if err != nil {
 		return matching.Question{Ended: smbEnd(ctx, err), Detail: err.Error()}
 	}
-	session = session.WithContext(ctx)
-	defer func() { _ = session.Logoff() }() // the connection is closed after it in any case
+	defer session.close()
 	s.host(at.Addr(), func(h *matching.Host) { addRole(h, dossier.RoleServer, matching.BySMB) })
 	names, err := session.ListSharenames()
 	if err != nil {
@@ -60,7 +79,7 @@ func (s *segmentLook) smb(ctx context.Context, at netip.AddrPort, one service) m
 	for _, name := range names[:min(len(names), mostShares)] {
 		q.Ended = matching.Answered
 		q.Answers++
-		if left := s.share(ctx, session, at, name); left != "" {
+		if left := s.share(ctx, session.Session, at, name); left != "" {
 			q.Detail = left
 		}
 		if ctx.Err() != nil {
@@ -107,17 +126,14 @@ func (s *segmentLook) share(ctx context.Context, session *smb2.Session, at netip
 		return ""
 	}
 	q.Answers = len(top)
-	for _, entry := range top[:min(len(top), mostFolders)] {
-		if !entry.IsDir() || strings.HasPrefix(entry.Name(), ".") {
-			continue
-		}
-		files, whole := countFiles(share, entry.Name())
+	for _, name := range foldersOf(top) {
+		files, whole := filesIn(share, name)
 		s.host(at.Addr(), func(h *matching.Host) {
 			n := h.Add("folder", place)
-			h.Say(n, "name", entry.Name(), matching.BySMB)
-			h.Say(n, "contentKind", matching.ContentOf(entry.Name(), nil), matching.BySMB)
+			h.Say(n, "name", name, matching.BySMB)
+			h.Say(n, "contentKind", matching.ContentOf(name, nil), matching.BySMB)
 			if whole {
-				h.Say(n, "itemsOnDisk", files, matching.BySMB)
+				h.Say(n, "itemsOnDisk", len(files), matching.BySMB)
 			}
 		})
 	}
@@ -129,8 +145,20 @@ func (s *segmentLook) share(ctx context.Context, session *smb2.Session, at netip
 	return left
 }
 
-// countFiles counts the files in a folder and below it, and tells whether it has counted all.
-func countFiles(share *smb2.Share, folder string) (files int, whole bool) {
+// foldersOf lists the folders among the entries at the top of a share, hidden ones left out.
+func foldersOf(top []fs.FileInfo) []string {
+	var out []string
+	for _, e := range top {
+		if e.IsDir() && !strings.HasPrefix(e.Name(), ".") && len(out) < mostFolders {
+			out = append(out, e.Name())
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// filesIn lists the files in a folder and below it, and tells whether that is all.
+func filesIn(share *smb2.Share, folder string) (files []string, whole bool) {
 	level, left := []string{folder}, mostOfFolder
 	for depth := 0; len(level) > 0; depth++ {
 		var below []string
@@ -149,7 +177,7 @@ func countFiles(share *smb2.Share, folder string) (files int, whole bool) {
 				case e.IsDir():
 					below = append(below, path.Join(dir, e.Name()))
 				default:
-					files++
+					files = append(files, e.Name())
 				}
 			}
 		}

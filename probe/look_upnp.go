@@ -170,7 +170,7 @@ func (s *segmentLook) folders(ctx context.Context, client *http.Client, root *go
 		}
 		q.Ended = matching.Answered
 		q.Answers++
-		look, err := contents(ctx, directory, o.id)
+		look, err := contents(ctx, directory, o.id, mostCounted)
 		s.host(at, func(h *matching.Host) {
 			n := h.Add("folder", source)
 			h.Say(n, "name", o.title, matching.ByDirectory)
@@ -208,13 +208,14 @@ func browseEnd(ctx context.Context, err error) matching.Ended {
 type contentsSeen struct {
 	items   int
 	classes []string
+	titles  []string
 	whole   bool
 }
 
 // contents counts the items in a container and in those within it, within its budget.
-func contents(ctx context.Context, directory *av1.ContentDirectory1, id string) (contentsSeen, error) {
+func contents(ctx context.Context, directory *av1.ContentDirectory1, id string, left int) (contentsSeen, error) {
 	out := contentsSeen{whole: true}
-	level, left := []string{id}, mostCounted
+	level := []string{id}
 	for depth := 0; len(level) > 0; depth++ {
 		var below []string
 		for _, c := range level {
@@ -235,6 +236,9 @@ func contents(ctx context.Context, directory *av1.ContentDirectory1, id string) 
 				}
 				out.items++
 				out.classes = append(out.classes, o.class)
+				if len(out.titles) < matching.MostTitles {
+					out.titles = append(out.titles, o.title)
+				}
 			}
 		}
 		level = below

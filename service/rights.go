@@ -60,7 +60,7 @@ var operations = map[string]Right{
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads, "add-feed": Reads, "read-label": Reads, "add-join": Reads, "join": Public, "invite-measuring": Writes, "show-measuring": Public, "begin-measuring": Public, "end-measuring": Public,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
-	"gather-observations": Writes, "add-gathering": Writes, "list-observations": Reads, "take-observations": Writes, "say-of-observations": Writes,
+	"gather-observations": Writes, "add-gathering": Writes, "list-observations": Reads, "take-observations": Writes, "say-of-observations": Writes, "look-into-source": Writes,
 	"undo-entry": Writes, "erase-personal": Erases, "except-test": Excepts, "require-test": Excepts,
 }
 

@@ -26,6 +26,8 @@ type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
 	// Gather looks what is on the network in the recorded segments that this machine stands in.
 	Gather(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Gathering, error)
+	// View looks into a source as a device would, or as one that nobody knows.
+	View(ctx context.Context, d *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error)
 	// Where says where this machine is, as its operating system knows it; nothing is asked for it.
 	Where() (network.Place, error)
 }

@@ -22,6 +22,10 @@ import (
 // prober fails every test, or stops the run after the first.
 type prober struct{ cancel context.CancelFunc }
 
+func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error) {
+	return matching.View{}, nil
+}
+
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
 func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
@@ -130,6 +134,10 @@ func ended(t *testing.T, s *service.Service, a service.Actor, j wire.Job, err er
 
 // held is a prober whose tests last until they are stopped.
 type held struct{ begun chan struct{} }
+
+func (held) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error) {
+	return matching.View{}, nil
+}
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
 

@@ -45,6 +45,8 @@ var Errors = map[string]Error{
 	"no-such-job":         {404, "Not found", "There is no such work under way in this household.", "It ended more than an hour ago, or Kaiku was restarted; look at the tests themselves."},
 	"not-on-site":         {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot ask its devices.", "Run the tests from a laptop in the home: kaiku test run -H {code}."},
 	"not-on-site-look":    {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot look at its network.", "Look from a laptop in the home: kaiku observation gather -H {code}."},
+	"not-on-site-browse":  {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot look into its sources.", "Look from a laptop in the home: kaiku source browse -H {code}."},
+	"not-announced":       {422, "Not known what it says of itself", "It is not recorded what {device} announces itself as, so nobody can ask in its name.", "Look at the network while it is on, and take over what it says; or fill in \"announces itself as\"."},
 	"no-look":             {409, "Nobody has looked", "Nobody has looked at this home's network yet, or not for 90 days.", "Look first: kaiku observation gather."},
 	"look-changed":        {409, "Looked again", "Somebody has looked again meanwhile.", "Look at what is seen now, then take it over."},
 	"nothing-taken":       {422, "Nothing to take over", "None of what was named is seen and not recorded so.", "Look at the list; it may have been taken over already."},

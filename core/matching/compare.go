@@ -263,7 +263,8 @@ func (d *Difference) relate(f dossier.Field, h Host) {
 		return
 	}
 	d.Relation = Differs
-	if reflect.DeepEqual(d.Recorded, d.Seen) || d.Member == "name" || kept[d.Kind+"."+d.Member] && alike(d.Recorded, d.Seen) {
+	sameHost := d.Member == "hostName" && hostName(fmt.Sprint(d.Recorded)) == hostName(fmt.Sprint(d.Seen)) // by mDNS it has another domain
+	if reflect.DeepEqual(d.Recorded, d.Seen) || d.Member == "name" || sameHost || kept[d.Kind+"."+d.Member] && alike(d.Recorded, d.Seen) {
 		d.Relation, d.After = Same, d.Recorded // the name that people gave stays
 	}
 }

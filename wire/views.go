@@ -1,0 +1,92 @@
+package wire
+
+import (
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// LookInto asks to look into a source as devices would.
+type LookInto struct {
+	As      []dossier.ID[dossier.Device] `json:"as,omitzero" maxItems:"8" doc:"The devices; none for one that nobody knows."`
+	Against dossier.ID[dossier.Source]   `json:"against,omitzero" doc:"Another source, to say which titles are missing in one of both."`
+}
+
+// SourceLook is what a source shows, by device side by side.
+type SourceLook struct {
+	Source  Named        `json:"source" doc:"The source."`
+	Views   []SourceView `json:"views" doc:"What each device is shown, in the order asked."`
+	Folders []FolderSide `json:"folders" doc:"The folders of all views, with the count in each."`
+	Against *SourceView  `json:"against,omitzero" doc:"The other source."`
+	// MissingHere are titles of the other source, MissingThere titles of this one.
+	MissingHere  []MissingTitle `json:"missingHere" doc:"Titles of the other source that this one does not show."`
+	MissingThere []MissingTitle `json:"missingThere" doc:"Titles of this source that the other one does not show."`
+}
+
+// SourceView is what one device is shown.
+type SourceView struct {
+	Source   Named          `json:"source" doc:"The source that was looked into."`
+	As       Named          `json:"as,omitzero" doc:"The device; nothing for one that nobody knows."`
+	Agent    string         `json:"agent,omitzero" doc:"What was said of who asks."`
+	Name     string         `json:"name,omitzero" doc:"The name that the source shows."`
+	Ended    matching.Ended `json:"ended" enum:"answered,empty,refused,denied,silent,broken,stopped,not-asked" doc:"How it ended."`
+	Sentence string         `json:"sentence" doc:"The same in words."`
+	Folders  []SeenFolder   `json:"folders" doc:"The folders at its top."`
+}
+
+// SeenFolder is one folder as it is shown.
+type SeenFolder struct {
+	Name    string              `json:"name" doc:"Its title."`
+	Content dossier.ContentKind `json:"content,omitzero" doc:"What lies in it, by most of its items."`
+	Items   int                 `json:"items" doc:"How many items lie in it and below."`
+	Whole   bool                `json:"whole" doc:"All of it was counted."`
+	Titles  []string            `json:"titles" doc:"The titles, the first 5,000."`
+}
+
+// FolderSide is one folder in several views.
+type FolderSide struct {
+	Folder string `json:"folder" doc:"Its title."`
+	Items  []int  `json:"items" doc:"How many items each view shows; -1 where it is not shown."`
+	Differ bool   `json:"differ,omitzero" doc:"The views differ."`
+}
+
+// MissingTitle is a title that one source shows and another does not.
+type MissingTitle struct {
+	Folder string `json:"folder" doc:"The folder it lies in."`
+	Title  string `json:"title" doc:"The title."`
+}
+
+// SourceLookOf puts views of one source together, and holds the first of them against another
+// source if there is one. Say says how a question ended.
+func SourceLookOf(d *dossier.Dossier, views []matching.View, against *matching.View, say func(matching.Question) string) SourceLook {
+	out := SourceLook{Views: []SourceView{}, Folders: []FolderSide{}, MissingHere: []MissingTitle{}, MissingThere: []MissingTitle{}}
+	for _, v := range views {
+		out.Views = append(out.Views, viewOf(d, v, say))
+		out.Source = out.Views[0].Source
+	}
+	for _, s := range matching.SideBySide(views) {
+		out.Folders = append(out.Folders, FolderSide(s))
+	}
+	if against == nil || len(views) == 0 {
+		return out
+	}
+	other := viewOf(d, *against, say)
+	out.Against = &other
+	for _, m := range matching.MissingFrom(*against, views[0]) {
+		out.MissingHere = append(out.MissingHere, MissingTitle(m))
+	}
+	for _, m := range matching.MissingFrom(views[0], *against) {
+		out.MissingThere = append(out.MissingThere, MissingTitle(m))
+	}
+	return out
+}
+
+func viewOf(d *dossier.Dossier, v matching.View, say func(matching.Question) string) SourceView {
+	out := SourceView{Source: Named{v.Source.Ref(), d.FullLabel(v.Source.Ref())}, Agent: v.Agent, Name: v.Name, Ended: v.Asked.Ended, Sentence: say(v.Asked), Folders: []SeenFolder{}}
+	if v.As != "" {
+		out.As = Named{v.As.Ref(), d.FullLabel(v.As.Ref())}
+	}
+	for _, f := range v.Folders {
+		out.Folders = append(out.Folders, SeenFolder{f.Name, f.Content, f.Items, f.Whole, append([]string{}, f.Titles...)})
+	}
+	return out
+}
