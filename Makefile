@@ -59,14 +59,14 @@ shots: build setup-browser ## the pictures in docs/screenshots
 	$(OWN_NET) scripts/terminal-shot docs/screenshots/commands.png
 
 bench: build ## prints aim, measured and ratio; exits 0 whatever they are
-	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x"; do set -- $$b; \
+	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
 
 soak: build setup-browser ## the long form of the kill test
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while
-	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases; do \
+	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./papers:FuzzReadStreamList ./core/matching:FuzzClean ./core/matching:FuzzDeclared; do \
 		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
 
 clean:

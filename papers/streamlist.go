@@ -114,27 +114,3 @@ func attributes(s string) map[string]string {
 		out[strings.ToLower(strings.TrimSpace(name))] = value
 	}
 }
-
-// WriteStreamList writes an M3U with these streams.
-func WriteStreamList(l StreamList) []byte {
-	var b strings.Builder
-	b.WriteString("#EXTM3U")
-	if l.Guide != "" {
-		b.WriteString(` url-tvg="` + unquoted(l.Guide) + `"`)
-	}
-	b.WriteString("\n")
-	for _, s := range l.Streams {
-		b.WriteString("#EXTINF:-1")
-		for _, a := range [][2]string{{"tvg-id", s.GuideID}, {"group-title", s.Group}} {
-			if a[1] != "" {
-				b.WriteString(" " + a[0] + `="` + unquoted(a[1]) + `"`)
-			}
-		}
-		b.WriteString("," + oneLine(s.Name) + "\n" + oneLine(s.URL) + "\n")
-	}
-	return []byte(b.String())
-}
-
-func unquoted(s string) string { return strings.ReplaceAll(oneLine(s), `"`, "'") }
-
-func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -113,10 +113,9 @@ func (v viewer) dial(d *practice.Device) string {
 
 // browse is what a folder of the server shows to somebody.
 func (v viewer) browse(id, agent string) string {
-	c := soap.NewSOAPClient(*description(v.t, v.h.Server))
 	at := *description(v.t, v.h.Server)
 	at.Path = "/control/ContentDirectory"
-	c = soap.NewSOAPClient(at)
+	c := soap.NewSOAPClient(at)
 	c.HTTPClient = *v.from(50, agent)
 	args := struct{ ObjectID, BrowseFlag, Filter, StartingIndex, RequestedCount, SortCriteria string }{id, "BrowseDirectChildren", "*", "0", "0", ""}
 	var out struct{ Result, NumberReturned, TotalMatches, UpdateID string }
@@ -165,20 +164,6 @@ func (v viewer) amount(host byte) string {
 		return "little"
 	}
 	return "much"
-}
-
-func (v viewer) udp(to netip.AddrPort, packet []byte) string {
-	c, err := net.DialUDP("udp4", nil, net.UDPAddrFromAddrPort(to))
-	require.NoError(v.t, err)
-	defer c.Close()
-	_, _ = c.Write(packet)
-	_ = c.SetReadDeadline(time.Now().Add(patience))
-	b := make([]byte, 1500)
-	n, err := c.Read(b)
-	if err != nil {
-		return failure(err)
-	}
-	return fmt.Sprint(b[min(n, 8):n])
 }
 
 func (v viewer) outer() string {

@@ -1,0 +1,45 @@
+package papers_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/papers"
+)
+
+func TestStreamLists(t *testing.T) {
+	for _, c := range []struct {
+		name, text string
+		want       papers.StreamList
+	}{
+		{"channels with a guide", "\ufeff#EXTM3U url-tvg=\"http://127.77.1.13/guide.xml\"\r\n#EXTINF:-1 tvg-id=\"vk1\" group-title=\"Parish, all\",Vesikarinne 1\r\nhttp://127.77.1.13:8090/channel/1\r\n\r\n#EXTINF:-1,Sea weather\nsea.ts\n",
+			papers.StreamList{Guide: "http://127.77.1.13/guide.xml", Streams: []papers.Stream{{Name: "Vesikarinne 1", Group: "Parish, all", GuideID: "vk1", URL: "http://127.77.1.13:8090/channel/1"}, {Name: "Sea weather", URL: "sea.ts"}}}},
+		{"parts of one stream", "#EXTM3U\n#EXT-X-VERSION:3\n#EXTINF:2.0,\npart-1.ts\n", papers.StreamList{Segments: true, Streams: []papers.Stream{{URL: "part-1.ts"}}}},
+		{"no values in quotes", "#EXTM3U x-tvg-url=http://127.77.1.13/g.xml other\n", papers.StreamList{Guide: "http://127.77.1.13/g.xml"}},
+		{"nothing", "#EXTM3U", papers.StreamList{}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, ok := papers.ReadStreamList([]byte(c.text))
+			require.True(t, ok)
+			assert.Equal(t, c.want, got)
+		})
+	}
+	_, ok := papers.ReadStreamList([]byte("<html>"))
+	assert.False(t, ok)
+	assert.Equal(t, "127.77.1.13:80", papers.Stream{URL: "http://127.77.1.13/x"}.Host())
+	assert.Empty(t, papers.Stream{URL: "part.ts"}.Host())
+}
+
+func FuzzReadStreamList(f *testing.F) {
+	f.Add("#EXTM3U url-tvg=\"g\"\n#EXTINF:-1 tvg-id=\"a\",b\nhttp://x/\n")
+	f.Add("#EXTM3U a=\"\\\"\n#EXTINF:,,,\n#\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		one, _ := papers.ReadStreamList([]byte(text))
+		for _, s := range one.Streams {
+			assert.NotEmpty(t, s.URL)
+			_ = s.Host()
+		}
+	})
+}

@@ -1,0 +1,170 @@
+package probe
+
+import (
+	"fmt"
+	"net"
+	"net/netip"
+	"os"
+	"os/exec"
+	"runtime"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
+
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/core/matching"
+	"kaiku/practice"
+)
+
+// newLAN makes a network of a cable between this namespace, 10.20.4.2, and another one that has the
+// other addresses. It returns a way to listen there. It needs root in this namespace.
+func newLAN(t testing.TB, addresses ...string) func(at string) net.Listener {
+	far := fmt.Sprintf("kaiku-lan-%d", os.Getpid())
+	if err := exec.Command("ip", "netns", "add", far).Run(); err != nil {
+		t.Skip("needs root to make network namespaces")
+	}
+	run := func(args ...string) {
+		out, err := exec.Command("ip", args...).CombinedOutput()
+		require.NoError(t, err, "ip %s: %s", strings.Join(args, " "), out)
+	}
+	t.Cleanup(func() { run("netns", "del", far) })
+	run("link", "add", "lan0", "type", "veth", "peer", "name", "eth0", "netns", far)
+	run("addr", "add", "10.20.4.2/24", "dev", "lan0")
+	run("link", "set", "lan0", "up")
+	run("-n", far, "link", "set", "eth0", "address", "02:4b:49:00:04:10")
+	for _, a := range addresses {
+		run("-n", far, "addr", "add", a+"/24", "dev", "eth0")
+	}
+	run("-n", far, "link", "set", "eth0", "up")
+	return func(at string) net.Listener {
+		runtime.LockOSThread()
+		defer runtime.UnlockOSThread()
+		here, err := unix.Open("/proc/thread-self/ns/net", unix.O_RDONLY|unix.O_CLOEXEC, 0)
+		require.NoError(t, err)
+		defer func() { _ = unix.Close(here) }()
+		there, err := unix.Open("/run/netns/"+far, unix.O_RDONLY|unix.O_CLOEXEC, 0)
+		require.NoError(t, err)
+		defer func() { _ = unix.Close(there) }()
+		require.NoError(t, unix.Setns(there, unix.CLONE_NEWNET))
+		l, err := net.Listen("tcp4", at)
+		require.NoError(t, unix.Setns(here, unix.CLONE_NEWNET))
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = l.Close() })
+		go func() {
+			for {
+				c, err := l.Accept()
+				if err != nil {
+					return
+				}
+				_ = c.Close()
+			}
+		}()
+		return l
+	}
+}
+
+// lanHome is a home whose segment is that network.
+func lanHome() (*dossier.Dossier, *segmentLook, Prober) {
+	d := homes.Small()
+	d.Segments = dossier.Records[dossier.Segment]{d.Segments[0]}
+	p := Prober{Guard: Guard{Within: []netip.Prefix{netip.MustParsePrefix("10.20.4.0/24")}}}
+	g := &gatherer{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}}
+	own, via, _ := OwnAddress(d.Segments[0].Prefix)
+	return d, &segmentLook{gatherer: g, segment: d.Segments[0], own: own, via: via}, p
+}
+
+// TestASweepOfARealNetwork finds who is there by the neighbour table, with hardware addresses, and
+// their open ports; a host that refuses everything is seen too.
+func TestASweepOfARealNetwork(t *testing.T) {
+	listen := newLAN(t, "10.20.4.10", "10.20.4.30")
+	listen("10.20.4.10:80")
+	listen("10.20.4.10:445")
+	d, s, p := lanHome()
+	q := s.sweep(t.Context())
+	assert.Equal(t, matching.Answered, q.Ended)
+	assert.Equal(t, 2, q.Answers)
+	require.Len(t, s.hosts, 2)
+	server := s.hosts[netip.MustParseAddr("10.20.4.10")]
+	assert.Equal(t, []int{80, 445}, server.Open)
+	assert.Equal(t, dossier.HardwareAddr("02:4b:49:00:04:10"), server.Seen[1].Members["hardwareAddress"])
+	assert.Empty(t, s.hosts[netip.MustParseAddr("10.20.4.30")].Open)
+
+	g, err := p.Gather(t.Context(), d, nil)
+	require.NoError(t, err)
+	require.Len(t, g.Hosts, 2)
+	silent := slices.IndexFunc(g.Asked, func(q matching.Question) bool { return q.Way == matching.BySSDP })
+	assert.Equal(t, matching.Silent, g.Asked[silent].Ended, "silence is told as silence")
+	assert.Equal(t, "lan0", g.Looked[0].Interface)
+}
+
+// BenchmarkDiscovery prints the figures of a look at the practice house: what it fills, how long
+// all of it takes, and UPnP alone.
+func BenchmarkDiscovery(b *testing.B) {
+	h := practice.New(75)
+	require.NoError(b, h.Start(b.Context()))
+	defer h.Stop()
+	b.Run("Filled", func(b *testing.B) {
+		right, list := 0, keepersHouse(b, h)
+		for b.Loop() {
+			d := bare(h)
+			var wrong []string
+			right, wrong, _ = compared(list, filled(b, d, gather(b, d)))
+			require.Empty(b, wrong)
+		}
+		b.ReportMetric(80, "least-%")
+		b.ReportMetric(float64(100*right)/float64(len(list)), "measured-%")
+		b.ReportMetric(float64(100*right)/float64(len(list))/80, "ratio")
+	})
+	b.Run("Everything", func(b *testing.B) {
+		d := bare(h)
+		for b.Loop() {
+			gather(b, d)
+		}
+		report(b, 8000)
+	})
+	b.Run("UPnPAlone", func(b *testing.B) {
+		d := bare(h)
+		for b.Loop() {
+			p := Prober{Guard: Guard{Within: loopback}}
+			g := &gatherer{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce)}
+			own, via, _ := OwnAddress(d.Segments[0].Prefix)
+			s := &segmentLook{gatherer: g, segment: d.Segments[0], own: own, via: via}
+			s.question(b.Context(), matching.BySSDP, s.ssdp)
+			g.running.Wait()
+			require.NotEmpty(b, g.hosts)
+		}
+		report(b, 1300)
+	})
+}
+
+// BenchmarkSweep prints how long a sweep of a /24 by twelve ports takes, with five hosts there.
+func BenchmarkSweep(b *testing.B) {
+	if os.Getuid() != 0 {
+		fmt.Println("BenchmarkSweep needs root to make network namespaces; not run.")
+		b.Skip()
+	}
+	addresses := []string{"10.20.4.10", "10.20.4.11", "10.20.4.12", "10.20.4.13", "10.20.4.14"}
+	listen := newLAN(b, addresses...)
+	for _, a := range addresses {
+		listen(a + ":80")
+	}
+	for b.Loop() {
+		_, s, _ := lanHome()
+		q := s.sweep(b.Context())
+		require.Equal(b, 5, q.Answers)
+	}
+	report(b, 800)
+}
+
+func report(b *testing.B, aim float64) {
+	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
+	b.ReportMetric(aim, "aim-ms")
+	b.ReportMetric(measured, "measured-ms")
+	b.ReportMetric(measured/aim, "ratio")
+}
