@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -227,7 +228,9 @@ func (b beside) observed(h matching.Beside, through string, say func(string) str
 			After: wording.SeenValue(x.After, say), By: x.By, Relation: x.Relation, Sure: x.Sure, Aside: b.aside(h, x)}
 		if x.Record.ID != "" {
 			diff.Record = wire.Named{Ref: x.Record, Label: strings.TrimSpace(k.Noun() + " " + d.Label(x.Record))}
-			diff.Recorded = wording.SeenValue(x.Recorded, say)
+			if v := reflect.ValueOf(x.Recorded); v.IsValid() && !v.IsZero() {
+				diff.Recorded = wording.SeenValue(x.Recorded, say)
+			}
 		} else if name, ok := h.Host.Seen[x.Place].Members["name"].(string); ok {
 			diff.Record.Label = k.Noun() + " " + name
 		}

@@ -94,7 +94,7 @@ func SeenValue(v any, say func(id string) string) string {
 		return strings.Join(parts, ", ")
 	}
 	b, err := json.Marshal(v)
-	if err != nil || string(b) == `""` || string(b) == "null" || string(b) == "0" {
+	if err != nil || string(b) == `""` || string(b) == "null" {
 		return ""
 	}
 	return Value(b, say)

@@ -249,6 +249,9 @@ func (d *Difference) relate(f dossier.Field, h Host) {
 	}
 	if !v.IsValid() || v.IsZero() {
 		d.Relation = New
+		if v.IsValid() && reflect.DeepEqual(d.Recorded, d.Seen) {
+			d.Relation = Same // none counted, and none recorded
+		}
 		return
 	}
 	switch {

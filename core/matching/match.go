@@ -128,12 +128,12 @@ func weigh(h Host, of identity, shared bool) Candidate {
 			c.against = true
 		}
 	}
-	either := func(seen string, recorded []string, same, other What) {
-		switch {
-		case seen == "" || len(recorded) == 0:
-		case slices.Contains(recorded, seen):
+	either := func(member, recorded string, key func(string) string, same, other What) {
+		switch seen := h.text(0, member); {
+		case key(seen) == "" || key(recorded) == "":
+		case key(seen) == key(recorded):
 			add(same, seen)
-		case other != "":
+		default:
 			add(other, seen)
 		}
 	}
@@ -149,21 +149,14 @@ func weigh(h Host, of identity, shared bool) Candidate {
 	if shared && slices.ContainsFunc(c.Reasons, func(r Reason) bool { return r.What == SameUDN }) {
 		add(SharedIdentity, "")
 	}
-	either(plain(h.text(0, "serial")), some(plain(of.device.Serial)), SameSerial, OtherSerial)
-	either(hostName(h.text(0, "hostName")), some(hostName(of.device.HostName)), SameHostName, OtherHostName)
+	either("serial", of.device.Serial, plain, SameSerial, OtherSerial)
+	either("hostName", of.device.HostName, hostName, SameHostName, OtherHostName)
 	if slices.Contains(of.addresses, h.Address) {
 		add(SameAddress, h.Address.String())
 	}
 	weighModel(h, of.device, add)
 	weighSources(h, of, add)
 	return c
-}
-
-func some(s string) []string {
-	if s == "" {
-		return nil
-	}
-	return []string{s}
 }
 
 func hardwareOf(h Host) dossier.HardwareAddr {

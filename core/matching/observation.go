@@ -149,8 +149,9 @@ func (h *Host) Say(n int, member string, value any, by Way) {
 	if text, ok := value.(string); ok {
 		value = Clean(text)
 	}
-	if v := reflect.ValueOf(value); !v.IsValid() || v.IsZero() || v.Kind() == reflect.Slice && v.Len() == 0 {
-		return
+	v := reflect.ValueOf(value)
+	if !v.IsValid() || v.IsZero() && !v.CanInt() && !v.CanFloat() || v.Kind() == reflect.Slice && v.Len() == 0 {
+		return // a count of none is said all the same
 	}
 	if was, said := s.By[member]; said && rank(was) > rank(by) {
 		return
