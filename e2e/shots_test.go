@@ -24,7 +24,7 @@ func TestShots(t *testing.T) {
 		places map[string]string
 	}{
 		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal", "drawing": home + "/survey/drawing"}},
-		{"-phone", phone, map[string]string{"today": "/", "overview": home, "proving": home + "/proving", "devices": home + "/devices", "walk": home + "/survey/walk"}},
+		{"-phone", phone, map[string]string{"overview": home, "proving": home + "/proving", "walk": home + "/survey/walk"}},
 	} {
 		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")
@@ -66,4 +66,16 @@ func TestShots(t *testing.T) {
 	sc.sees("Its history")
 	sc.open(home + "/proving")
 	sc.shoot(filepath.Join(dir, "stale.png"))
+	sc.open(home + "/devices/observed")
+	sc.tap("Look at the network")
+	sc.sees("Which device is this?")
+	sc.shoot(filepath.Join(dir, "observed.png"))
+	sc.press(`[...document.querySelectorAll('button')].find(b => /^Take over \d+ sure values?$/.test(b.innerText))`, "take over what is sure")
+	sc.sees("values taken over.")
+	sc.open(home + "/devices/shown")
+	sc.tap("lamp room screen")
+	sc.tap("Kielo in the kitchen")
+	sc.tap("Look into it")
+	sc.sees("differs")
+	sc.shoot(filepath.Join(dir, "shown.png"))
 }
