@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -77,26 +78,17 @@ func (a *App) lookFromHere(ctx context.Context, source dossier.ID[dossier.Source
 		return wire.SourceLook{}, err
 	}
 	p := probe.Prober{Guard: g, Shares: shares}
-	if len(in.As) == 0 {
-		in.As = []dossier.ID[dossier.Device]{""}
-	}
-	var views []matching.View
-	for _, as := range in.As {
+	views, unknown, against, err := in.Views(source, func(source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
 		v, err := p.View(ctx, d, source, as)
-		if err != nil {
-			return wire.SourceLook{}, fmt.Errorf("%s: %w; look at the network while it is on: kaiku observation gather", d.Label(as.Ref()), err)
+		if errors.Is(err, probe.ErrNotAnnounced) {
+			err = fmt.Errorf("%s: %w; look at the network while it is on: kaiku observation gather", d.Label(as.Ref()), err)
 		}
-		views = append(views, v)
+		return v, err
+	})
+	if err != nil {
+		return wire.SourceLook{}, err
 	}
-	var against *matching.View
-	if in.Against != "" {
-		other, err := p.View(ctx, d, in.Against, "")
-		if err != nil {
-			return wire.SourceLook{}, err
-		}
-		against = &other
-	}
-	return wire.SourceLookOf(d, views, against, func(q matching.Question) string { return wording.Asked(q, "") }), nil
+	return wire.SourceLookOf(d, views, unknown, against, wire.Sayings{Asked: wording.Looked, Recognised: wording.Recognised}), nil
 }
 
 func (a *App) showLook(look wire.SourceLook, titles bool) error {
@@ -126,7 +118,7 @@ func (a *App) showLook(look wire.SourceLook, titles bool) error {
 	}
 	a.say("")
 	for n, v := range look.Views {
-		a.say("%s: %s", header[n+1], v.Sentence)
+		a.say("%s: %s %s", header[n+1], v.Sentence, v.Remark)
 	}
 	if titles {
 		for _, f := range look.Views[0].Folders {

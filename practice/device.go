@@ -226,7 +226,12 @@ func (p *pages) start(ctx context.Context, d *Device) (err error) {
 	if d.Type != "" {
 		at = netip.AddrPortFrom(at.Addr(), 8080)
 	}
-	p.web, err = serve(ctx, d, at, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+	p.web, err = serve(ctx, d, at, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/leases" && d.HostName == "pier" {
+			w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+			_, _ = fmt.Fprint(w, d.house.leaseTable())
+			return
+		}
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		_, _ = fmt.Fprintf(w, "<!doctype html><title>%s</title><h1>%s</h1><p>Log in to change settings.</p>", escape(p.title), escape(p.title))
 	}))

@@ -4,8 +4,11 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
+	"net"
 	"net/netip"
 	"strconv"
+	"strings"
+	"time"
 )
 
 // forward is one port that the gateway forwards.
@@ -71,6 +74,20 @@ func gatewayServices(d *Device) []service {
 		return []service{wan}
 	}
 	return []service{wan, lan}
+}
+
+// leaseTable is what the router has given out, as dnsmasq keeps it: when it ends, hardware address,
+// address, name, client.
+func (h *House) leaseTable() string {
+	var b strings.Builder
+	ends := time.Now().Add(12 * time.Hour).Unix()
+	for _, d := range h.devices {
+		if d.Segment == h.Segment && d.only == "" && d.host > 2 {
+			hw := d.HardwareAddress()
+			fmt.Fprintf(&b, "%d %s %s %s *\n", ends, net.HardwareAddr(hw[:]), d.Address.Addr(), d.HostName)
+		}
+	}
+	return b.String()
 }
 
 // say is an action that always answers the same.

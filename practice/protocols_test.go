@@ -60,6 +60,32 @@ func TestTheGatewayForwardsPortsAndGivesOutAddresses(t *testing.T) {
 	assert.Equal(t, "192.168.178.20<nil>", viewer{t, h}.outer())
 }
 
+// The router's table of leases is what a technician brings in.
+func TestTheLeaseTableIsThatOfTheHouse(t *testing.T) {
+	h := start(t, 59)
+	_, table := body(t, "127.77.59.1:8080/leases")
+	assert.Contains(t, table, "02:4b:49:00:01:21 127.77.59.21 lamp-room-screen")
+	assert.NotContains(t, table, h.Device("parlour-stick").Address.Addr().String(), "guests have another pool")
+}
+
+// A screen that is served too slowly stands still now and then: its position falls behind.
+func TestAStarvedScreenFallsBehind(t *testing.T) {
+	h := start(t, 60)
+	require.NoError(t, h.Switch("slow-station", true))
+	clients, err := av1.NewAVTransport1ClientsByURLCtx(t.Context(), description(t, h.Screen))
+	require.NoError(t, err)
+	c := clients[0]
+	require.NoError(t, c.SetAVTransportURI(0, "http://"+h.Server.Address.String()+"/media/1-3", `<DIDL-Lite><item><res duration="0:01:40"/></item></DIDL-Lite>`)) // 12.6 Mb/s over 2
+	require.NoError(t, c.Play(0, "1"))
+	began := time.Now()
+	require.Eventually(t, func() bool {
+		_, _, _, _, at, _, _, _, err := c.GetPositionInfo(0)
+		require.NoError(t, err)
+		return at == "0:00:01"
+	}, 30*time.Second, 20*time.Millisecond)
+	assert.Greater(t, time.Since(began), 2500*time.Millisecond, "a second of it takes six to come")
+}
+
 func TestTheTunerHasChannelsAGuideAndRecordings(t *testing.T) {
 	h := start(t, 52)
 	at := h.Device("aerial").Address.String()

@@ -55,7 +55,7 @@ type player struct {
 
 // transport is AVTransport:1.
 func (p *player) transport() service {
-	return service{kind: "AVTransport:1", state: p.lastChange, actions: map[string]action{
+	return service{kind: "AVTransport:1", state: p.lastChange, end: p.cancel, actions: map[string]action{
 		"SetAVTransportURI": p.set,
 		"Play":              p.play,
 		"Pause":             p.pause,

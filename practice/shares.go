@@ -91,6 +91,9 @@ func (s *shares) start(ctx context.Context, d *Device) error {
 	if err := s.run(found, filepath.Join(found.helpers, "samba-dcerpcd"), args...); err != nil {
 		return err
 	}
+	if err := s.addUser(found); err != nil {
+		return s.failed(err)
+	}
 	pipe := filepath.Join(s.dir, "ncalrpc", "np", "srvsvc")
 	if err := s.until(ctx, func() bool { _, err := os.Stat(pipe); return err == nil }); err != nil {
 		return s.failed(err)
@@ -107,6 +110,25 @@ func (s *shares) start(ctx context.Context, d *Device) error {
 		return s.failed(err)
 	}
 	return s.switched()
+}
+
+// SharePassword is the password of the account that may open the share of papers; its name is that
+// of who runs the house.
+const SharePassword = "kelp-and-granite"
+
+// ShareUser is the name of that account.
+func ShareUser() string { return userName() }
+
+// addUser gives the account its password.
+func (s *shares) addUser(found daemon) error {
+	tool := filepath.Join(filepath.Dir(filepath.Dir(found.program)), "bin", "pdbedit")
+	cmd := exec.Command(tool, "-s", filepath.Join(s.dir, "smb.conf"), "-a", "-u", userName(), "-t")
+	cmd.Env = append(os.Environ(), found.env...)
+	cmd.Stdin = strings.NewReader(SharePassword + "\n" + SharePassword + "\n")
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("pdbedit: %w: %s", err, out)
+	}
+	return nil
 }
 
 // run starts one program of the daemon.
@@ -170,6 +192,10 @@ func (s *shares) fill() error {
 			}
 		}
 	}
+	papers := filepath.Join(s.dir, "papers", "Manuals")
+	if err := errors.Join(os.MkdirAll(papers, 0o700), os.WriteFile(filepath.Join(papers, "foghorn.txt"), []byte("Foghorn"), 0o600)); err != nil {
+		return err
+	}
 	// Who runs as root serves guests as nobody, who needs a way in.
 	return errors.Join(os.Chmod(s.dir, 0o755), os.Chmod(filepath.Join(s.dir, "media"), 0o777))
 }
@@ -216,6 +242,10 @@ usershare max shares = 0
 path = {dir}/media
 guest ok = yes
 read only = {only}
+[papers]
+path = {dir}/papers
+guest ok = no
+read only = yes
 `)
 	return errors.Join(os.Chmod(filepath.Join(s.dir, "media", "Films"), films), os.WriteFile(filepath.Join(s.dir, "smb.conf"), []byte(text), 0o644))
 }

@@ -35,6 +35,7 @@ type service struct {
 	kind    string // such as ContentDirectory:1
 	actions map[string]action
 	state   func() []argument // evented values as they are now; nil for none
+	end     func()            // ends what it does when its device is switched off; nil for nothing
 }
 
 func (s service) urn() string { return "urn:schemas-upnp-org:service:" + s.kind }

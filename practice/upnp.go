@@ -78,6 +78,11 @@ func (u *upnp) stop() {
 		u.ssdp.close()
 	}
 	u.web.stop()
+	for _, s := range u.list {
+		if s.end != nil {
+			s.end()
+		}
+	}
 	u.events.stop()
 	u.web, u.ssdp = nil, nil
 }

@@ -53,6 +53,13 @@ func (p Prober) Gather(ctx context.Context, d *dossier.Dossier, tell func(matchi
 	g.askHosts(ctx)
 	g.running.Wait()
 	g.fromGateway()
+	for _, s := range g.segments {
+		for i, q := range g.out.Asked {
+			if q.Segment == s.segment.ID && q.Way == matching.BySSDP {
+				g.out.Asked[i].LeftOut += s.left
+			}
+		}
+	}
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
 	g.out.Ended = dossier.At(now())
 	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
@@ -83,7 +90,6 @@ type gatherer struct {
 	asked map[netip.AddrPort]bool // what has been asked already, by whatever led there
 	done  int
 	of    int
-	left  int // hosts that were not kept
 
 	forwarded []forwarded
 	reserved  []netip.Addr
@@ -95,6 +101,7 @@ type segmentLook struct {
 	segment dossier.Segment
 	own     netip.Addr
 	via     *net.Interface
+	left    int // hosts that were not kept; under the lock of gatherer
 }
 
 // look puts all questions to the segment, side by side.
@@ -159,7 +166,7 @@ func (s *segmentLook) host(at netip.Addr, note func(*matching.Host)) bool {
 	h := s.hosts[at]
 	if h == nil {
 		if len(s.hosts) >= mostHosts {
-			s.left++
+			s.left++ // told with the search
 			return false
 		}
 		one := matching.NewHost(s.segment.ID, at)

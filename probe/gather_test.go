@@ -264,6 +264,33 @@ func TestAShareIsReadAndNothingIsLeftOnIt(t *testing.T) {
 	}
 }
 
+// TestAShareThatAsksForAnAccount is seen by guests and opened by who has one.
+func TestAShareThatAsksForAnAccount(t *testing.T) {
+	h := start(t, 77)
+	look := func(login Login) (folders []any, denied bool) {
+		g, err := Prober{Guard: Guard{Within: loopback}, Shares: login}.Gather(t.Context(), bare(h), nil)
+		require.NoError(t, err)
+		kelp := hostAt(t, g, h.Device("kelp").Address.Addr())
+		for _, s := range kelp.Seen {
+			if s.Kind == "folder" {
+				folders = append(folders, s.Members["name"])
+			}
+		}
+		return folders, slices.ContainsFunc(kelp.Answers, func(q matching.Question) bool {
+			return q.Ended == matching.Denied && strings.HasPrefix(q.Detail, "share papers")
+		})
+	}
+	folders, denied := look(Login{})
+	assert.True(t, denied, "a guest may not")
+	assert.NotContains(t, folders, "Manuals")
+	folders, denied = look(Login{User: practice.ShareUser(), Password: practice.SharePassword})
+	assert.False(t, denied)
+	assert.Contains(t, folders, "Manuals")
+	g, err := Prober{Guard: Guard{Within: loopback}, Shares: Login{User: practice.ShareUser(), Password: "guessed"}}.Gather(t.Context(), bare(h), nil)
+	require.NoError(t, err)
+	assert.Equal(t, matching.Denied, answer(hostAt(t, g, h.Device("kelp").Address.Addr()), matching.BySMB).Ended)
+}
+
 func TestALostGoodbyeAndAnOldAddressAreSeen(t *testing.T) {
 	h := start(t, 69)
 	require.NoError(t, h.Switch("old-address", true))

@@ -24,31 +24,19 @@ func (s *Service) LookInto(ctx context.Context, a Actor, code, source string, in
 			return wire.SourceLook{}, refuse("no-such-record", "kind", "source", "id", string(one))
 		}
 	}
-	if len(in.As) == 0 {
-		in.As = []dossier.ID[dossier.Device]{""}
-	}
-	var views []matching.View
 	for _, as := range in.As {
-		v, ok := d.Devices.Get(as)
-		switch {
-		case !ok && as != "":
+		switch v, ok := d.Devices.Get(as); {
+		case !ok:
 			return wire.SourceLook{}, refuse("no-such-record", "kind", "device", "id", string(as))
-		case ok && v.Announces == "":
+		case v.Announces == "":
 			return wire.SourceLook{}, refuse("not-announced", "device", v.Name)
 		}
-		view, err := s.prober.View(ctx, d, id, as)
-		if err != nil {
-			return wire.SourceLook{}, err
-		}
-		views = append(views, view)
 	}
-	var against *matching.View
-	if in.Against != "" {
-		other, err := s.prober.View(ctx, d, in.Against, "")
-		if err != nil {
-			return wire.SourceLook{}, err
-		}
-		against = &other
+	views, unknown, against, err := in.Views(id, func(source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
+		return s.prober.View(ctx, d, source, as)
+	})
+	if err != nil {
+		return wire.SourceLook{}, err
 	}
-	return wire.SourceLookOf(d, views, against, func(q matching.Question) string { return wording.Asked(q, "") }), nil
+	return wire.SourceLookOf(d, views, unknown, against, wire.Sayings{Asked: wording.Looked, Recognised: wording.Recognised}), nil
 }

@@ -30,6 +30,7 @@ type SourceView struct {
 	Name     string         `json:"name,omitzero" doc:"The name that the source shows."`
 	Ended    matching.Ended `json:"ended" enum:"answered,empty,refused,denied,silent,broken,stopped,not-asked" doc:"How it ended."`
 	Sentence string         `json:"sentence" doc:"The same in words."`
+	Remark   string         `json:"remark,omitzero" doc:"How the source seems to take the device, by what one is shown that nobody knows."`
 	Folders  []SeenFolder   `json:"folders" doc:"The folders at its top."`
 }
 
@@ -55,12 +56,51 @@ type MissingTitle struct {
 	Title  string `json:"title" doc:"The title."`
 }
 
-// SourceLookOf puts views of one source together, and holds the first of them against another
-// source if there is one. Say says how a question ended.
-func SourceLookOf(d *dossier.Dossier, views []matching.View, against *matching.View, say func(matching.Question) string) SourceLook {
+// Sayings are the words of a look into a source.
+type Sayings struct {
+	Asked      func(matching.Question) string
+	Recognised func(matching.Recognition) string
+}
+
+// Views makes the views that a look asks for: of each device, of one that nobody knows, and of the
+// other source.
+func (in LookInto) Views(source dossier.ID[dossier.Source], view func(dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error)) (views []matching.View, unknown, against *matching.View, err error) {
+	one, err := view(source, "")
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	unknown = &one
+	for _, as := range in.As {
+		v, err := view(source, as)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		views = append(views, v)
+	}
+	if len(in.As) == 0 {
+		views, unknown = []matching.View{one}, nil
+	}
+	if in.Against != "" {
+		other, err := view(in.Against, "")
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		against = &other
+	}
+	return views, unknown, against, nil
+}
+
+// SourceLookOf puts views of one source together: what one is shown that nobody knows tells how the
+// source takes each device; the first view is held against another source if there is one.
+func SourceLookOf(d *dossier.Dossier, views []matching.View, unknown, against *matching.View, words Sayings) SourceLook {
+	say := words.Asked
 	out := SourceLook{Views: []SourceView{}, Folders: []FolderSide{}, MissingHere: []MissingTitle{}, MissingThere: []MissingTitle{}}
 	for _, v := range views {
-		out.Views = append(out.Views, viewOf(d, v, say))
+		one := viewOf(d, v, say)
+		if unknown != nil {
+			one.Remark = words.Recognised(matching.Recognised(v, *unknown))
+		}
+		out.Views = append(out.Views, one)
 		out.Source = out.Views[0].Source
 	}
 	for _, s := range matching.SideBySide(views) {

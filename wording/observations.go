@@ -48,6 +48,15 @@ var matched = map[matching.What]string{
 	matching.SameSource: "serves {value} at the same port", matching.SharedIdentity: "another host shows the same unique name",
 }
 
+// Looked says how a look into a source ended.
+func Looked(q matching.Question) string { return Asked(q, "") }
+
+var recognised = map[matching.Recognition]string{matching.OwnOffer: "It is shown an offer of its own.", matching.AsUnknown: "It is shown the same as a device that nobody knows: look whether the server recognises it.",
+	matching.ShutOut: "It is shown nothing, though a device that nobody knows is shown something: it may be blocked."}
+
+// Recognised says how a source seems to take a device.
+func Recognised(r matching.Recognition) string { return recognised[r] }
+
 // MatchReason says one reason for or against a match.
 func MatchReason(r matching.Reason) string {
 	return Fill(matched[r.What], map[string]string{"value": r.Value})

@@ -91,15 +91,20 @@ Kaiku serves the demo firm Hallakka Home Media at %s
 	fmt.Fprintf(w, `
 The Keeper's House (H-0001) is alive: its devices run on this machine, in %s.
 
-Three things to try:
+Four things to try:
   1. Log in as maarit: a handover waits. Read it back point by point, then accept it.
-  2. In Proving, let Kaiku run what a machine can do; it asks the practice house.
-  3. In Devices, change the address of the granite server, and see which proofs go stale.
+  2. In Devices, Seen on the network, look who is there, and take over what is sure.
+  3. In Proving, let Kaiku run what a machine can do; it asks the practice house.
+  4. In Devices, change the address of the granite server, and see which proofs go stale.
 
 By the command line, in another terminal:
   export KAIKU_ADDRESS=%s KAIKU_HOUSEHOLD=H-0001 KAIKU_PROBE_WITHIN=127.0.0.0/8
   KAIKU_PASSWORD=%s bin/kaiku login petri && bin/kaiku test list && bin/kaiku finding list
+  bin/kaiku practice fault on folders-hang && bin/kaiku observation gather
 
 Ctrl-C ends it; nothing is kept.
 `, d.house.Segment, d.address, demo.Password)
+	for _, n := range d.house.Notes {
+		fmt.Fprintf(w, "%s\n", n)
+	}
 }

@@ -106,3 +106,30 @@ func titleKey(s string) string {
 		return r
 	}, strings.ToLower(s))
 }
+
+// Recognition is what a view says of how the source takes the device.
+type Recognition string
+
+// Recognitions. That a device is shown the same as one that nobody knows does not prove that it is
+// not recognised: the server may offer everything to everybody.
+const (
+	OwnOffer  Recognition = "own-offer"  // it is shown something of its own
+	AsUnknown Recognition = "as-unknown" // it is shown the same as one that nobody knows
+	ShutOut   Recognition = "shut-out"   // it is shown nothing, and one that nobody knows is shown something
+	NoAnswer  Recognition = "no-telling" // one of both views did not come to its end
+)
+
+// Recognised compares what a device is shown with what one is shown that nobody knows.
+func Recognised(v, unknown View) Recognition {
+	ended := func(v View) bool { return v.Asked.Ended == Answered || v.Asked.Ended == Empty }
+	sides := SideBySide([]View{v, unknown})
+	switch {
+	case !ended(v) || !ended(unknown):
+		return NoAnswer
+	case len(v.Folders) == 0 && len(unknown.Folders) > 0:
+		return ShutOut
+	case slices.ContainsFunc(sides, func(s Side) bool { return s.Differ }):
+		return OwnOffer
+	}
+	return AsUnknown
+}

@@ -30,3 +30,17 @@ func TestTitlesMissingAgainstAnotherSource(t *testing.T) {
 	assert.Equal(t, []matching.Missing{{"Films", "Fog Signal"}}, matching.MissingFrom(server, share))
 	assert.Empty(t, matching.MissingFrom(server, server))
 }
+
+func TestHowASourceTakesADevice(t *testing.T) {
+	all := view(map[string][]string{"Films": {"a"}, "Music": {"b"}}, "Films", "Music")
+	all.Asked.Ended = matching.Answered
+	music := view(map[string][]string{"Music": {"b"}}, "Music")
+	music.Asked.Ended = matching.Answered
+	nothing, hangs := matching.View{Asked: matching.Question{Ended: matching.Empty}}, matching.View{Asked: matching.Question{Ended: matching.Silent}}
+	for _, c := range []struct {
+		device, unknown matching.View
+		want            matching.Recognition
+	}{{music, all, matching.OwnOffer}, {all, all, matching.AsUnknown}, {nothing, all, matching.ShutOut}, {nothing, nothing, matching.AsUnknown}, {hangs, all, matching.NoAnswer}, {all, hangs, matching.NoAnswer}} {
+		assert.Equal(t, c.want, matching.Recognised(c.device, c.unknown))
+	}
+}

@@ -66,7 +66,7 @@ const ask = () => act(async () => {
           <thead><tr><th scope="col">Folder</th><th v-for="(v, n) in look.views" :key="n" scope="col" class="num">{{ v.as?.label || 'an unknown device' }}</th><th v-if="look.views.length > 1" scope="col">All alike</th></tr></thead>
           <tbody><tr v-for="f in look.folders" :key="f.folder"><th scope="row">{{ f.folder }}</th><td v-for="(n, i) in f.items" :key="i" class="num">{{ n < 0 ? 'not shown' : n }}</td><td v-if="look.views.length > 1"><StateMark :state="f.differ ? 'warning' : 'pass'" :word="f.differ ? 'differs' : 'alike'" /></td></tr></tbody>
         </table></div>
-        <ul class="plain small"><li v-for="(v, n) in look.views" :key="n"><strong>{{ v.as?.label || 'An unknown device' }}:</strong> {{ v.sentence }} <span v-if="v.agent" class="mono quiet">{{ v.agent }}</span></li><li v-if="look.against"><strong>{{ look.against.source.label }}:</strong> {{ look.against.sentence }}</li></ul>
+        <ul class="plain small"><li v-for="(v, n) in look.views" :key="n"><strong>{{ v.as?.label || 'An unknown device' }}:</strong> {{ v.sentence }} {{ v.remark }} <span v-if="v.agent" class="mono quiet">{{ v.agent }}</span></li><li v-if="look.against"><strong>{{ look.against.source.label }}:</strong> {{ look.against.sentence }}</li></ul>
       </section>
       <section v-for="m in missing" :key="m.title" class="sheet stack-s">
         <h2>{{ m.title }}: {{ counted(m.list.length, 'title') }}</h2>
