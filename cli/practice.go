@@ -39,9 +39,13 @@ func (a *App) practiceCommand() *cobra.Command {
 		defer h.Stop()
 		rows := [][]string{}
 		for _, d := range h.Devices() {
-			rows = append(rows, []string{d.Address.String(), d.Name, strings.TrimSpace(d.Make + " " + d.Model)})
+			at := d.Address.String()
+			if d.Address.Port() == 0 {
+				at = d.Address.Addr().String()
+			}
+			rows = append(rows, []string{at, d.Name, strings.TrimSpace(d.Make + " " + d.Model), d.OnlyWith()})
 		}
-		if err := a.show(rows, []string{"Address", "Device", "Make"}, rows); err != nil {
+		if err := a.show(rows, []string{"Address", "Device", "Make", "Only with"}, rows); err != nil {
 			return err
 		}
 		for _, n := range h.Notes {

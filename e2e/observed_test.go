@@ -35,9 +35,12 @@ func TestTheNetworkIsLookedAtAndTakenOver(t *testing.T) {
 	sc.open(at)
 	sc.sees("Which device is this?")
 	sc.tap("It is router")
+	sc.sees("Known by: same address")
 	sc.sees("same unique name") // nothing of it is lost
 	sc.tap("Set aside Announces itself as of device router")
 	sc.seesNot("Pier/3.2.1")
+	sc.wait("the changed ones", `(() => { const e = document.getElementById('g-changed'); e && e.scrollIntoView(); return !!e })()`)
+	sc.picture("observed-changed")
 	sc.wait("the sure values to be offered", `[...document.querySelectorAll('button')].some(b => /^Take over \d+ sure values?$/.test(b.innerText))`)
 	sc.press(`[...document.querySelectorAll('button')].find(b => /^Take over \d+ sure values?$/.test(b.innerText))`, "take over what is sure")
 	sc.sees("values taken over.")

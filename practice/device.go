@@ -52,6 +52,9 @@ func (d *Device) on(fault string) bool {
 	panic("fault that is not declared: " + fault)
 }
 
+// OnlyWith is the fault without which the device is not there, or "".
+func (d *Device) OnlyWith() string { return d.only }
+
 // announcesAs is the line by which it says what it is (UPnP Device Architecture 2.0, 1.2.2).
 func (d *Device) announcesAs() string { return "Linux/6 UPnP/1.1 " + d.Software }
 

@@ -245,7 +245,7 @@ func (b beside) observed(h matching.Beside, through string, say func(string) str
 	if h.Standing == matching.Changed && open == 0 {
 		one.Standing, h.Standing = matching.AsRecorded, matching.AsRecorded
 	}
-	one.Sentence = wording.Beside(h, through)
+	one.Sentence = wording.Beside(h, open, through)
 	for _, q := range h.Host.Answers {
 		one.Answers = append(one.Answers, wire.AskedQuestion{Way: q.Way, Ended: q.Ended, Sentence: wording.Asked(q, "")})
 	}

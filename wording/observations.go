@@ -62,19 +62,14 @@ func MatchReason(r matching.Reason) string {
 	return Fill(matched[r.What], map[string]string{"value": r.Value})
 }
 
-// Beside says where a host stands to the record.
-func Beside(b matching.Beside, looked string) string {
-	changed := 0
-	for _, d := range b.Differences {
-		if d.Relation != matching.Same {
-			changed++
-		}
-	}
+// Beside says where a host stands to the record. Open is how many of its values are to be taken
+// over, looked from where and by what was looked.
+func Beside(b matching.Beside, open int, looked string) string {
 	switch b.Standing {
 	case matching.AsRecorded:
 		return "As recorded."
 	case matching.Changed:
-		return Count(changed, "value") + " to take over."
+		return Count(open, "value") + " to take over."
 	case matching.Unknown:
 		return "Not recorded yet."
 	case matching.Unsure:
