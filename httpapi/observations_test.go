@@ -35,6 +35,7 @@ func seenServer(ids map[string]string, folders ...string) matching.Gathering {
 	}
 	frame := matching.NewHost(segment, netip.MustParseAddr("10.20.4.24"))
 	frame.Say(0, "name", "Hallway frame", matching.ByUPnP)
+	frame.Say(0, "roles", []dossier.Role{dossier.RoleRenderer}, matching.ByUPnP)
 	frame.Say(0, "udn", "uuid:24", matching.ByUPnP)
 	now := time.Now()
 	return matching.Gathering{ID: uuid.Must(uuid.NewV7()).String(), Began: now.Add(-2 * time.Second), Ended: now, With: "laptop", Hosts: []matching.Host{server, frame},
@@ -78,7 +79,7 @@ func TestWhatALaptopSawIsTakenOver(t *testing.T) {
 	g := seenServer(ids, "Films", "Music")
 	o, err = petri.AddGathering(ctx, "H-0701", g)
 	require.NoError(t, err)
-	assert.Equal(t, wire.ObservedCounts{New: 1, Unsure: 1, NotSeen: 1, Sure: 4}, o.Counts)
+	assert.Equal(t, wire.ObservedCounts{New: 1, Unsure: 1, NotSeen: 1, Sure: 5}, o.Counts)
 	assert.Equal(t, "Searched by SSDP: 2 answers.", o.Answers[0].Sentence)
 	assert.Equal(t, "laptop", o.With)
 	server := host(t, o, "10.20.4.10")

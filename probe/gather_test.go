@@ -62,12 +62,12 @@ func answer(h matching.Host, way matching.Way) matching.Question {
 	return h.Answers[i]
 }
 
-// filled takes over all that was seen, and returns the home by lines such as
+// filled takes over all that is sure and records all that is new, and returns the home by lines such as
 // "10 device.model = TK-4 Cellar": the host's number, then what is recorded.
 func filled(t testing.TB, d *dossier.Dossier, g matching.Gathering) []string {
 	n := 0
 	for _, b := range matching.Compare(d, g, matching.Gathering{}, nil) {
-		matching.Take(d, b, func(x matching.Difference) bool { return x.Sure }, func() string {
+		matching.Take(d, b, func(x matching.Difference) bool { return x.Sure || b.Standing == matching.Unknown }, func() string {
 			n++
 			return fmt.Sprintf("01890000-ffff-7000-8000-%012x", n)
 		})

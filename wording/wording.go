@@ -137,7 +137,7 @@ var Findings = map[string]Said{
 		"Bring the supply that belongs to it."},
 	"settings-copy-missing": {"Nobody has a copy of the settings of {software} on {device}.",
 		"Take one and note where it lies."},
-	"clock-wrong": {"The clock of {device} is {off} s {way}: guide, recordings and hours will be off by that.",
+	"clock-wrong": {"The clock of {device} is {off} {way}: guide, recordings and hours will be off by that.",
 		"Let it fetch the time from the network."},
 	"unmaintained": {"{software} on {device} was given up by its maker: there will be no more mending.",
 		"Plan its replacement with the customer."},

@@ -233,10 +233,16 @@ var known = map[string]bool{"line": true, "segment": true}
 
 // sure says whether a difference can be taken over without thought.
 func (b *Beside) sure(d Difference) bool {
-	if b.Match.Class != Sure && b.Match.Class != None {
+	if b.Match.Class == Likely || b.Match.Class == None && !b.Host.Serves() {
 		return false
 	}
 	return d.Relation == New || d.Relation == Differs && !kept[d.Kind+"."+d.Member] && d.Member != "entries"
+}
+
+// Serves tells whether a host says to have a role in the home's media. Who only is there, such as a
+// guest's telephone, is not recorded without a word.
+func (h Host) Serves() bool {
+	return slices.ContainsFunc(h.Seen, func(s Seen) bool { return s.Kind == "source" || s.Kind == "decoding" || s.Members["roles"] != nil })
 }
 
 // relate says how the seen value stands to the recorded one, and what it would be after.

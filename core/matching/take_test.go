@@ -227,3 +227,17 @@ func TestWhatKnowsBetterIsKept(t *testing.T) {
 	assert.Equal(t, "described", h.Seen[0].Members["name"])
 	assert.NotContains(t, h.Seen[0].Members, "roles", "what is empty says nothing")
 }
+
+// A telephone that is only there is told of, and not recorded with all that is sure.
+func TestWhoHasNoRoleIsNotRecordedWithoutAWord(t *testing.T) {
+	h := matching.NewHost(segment, netip.MustParseAddr("10.20.4.88"))
+	h.Say(1, "hardwareAddress", dossier.HardwareAddr("02:4b:49:00:00:88"), matching.ByNeighbours)
+	h.Say(0, "hostName", "somebody", matching.ByDNS)
+	b := beside(t, home(), h, nil)
+	assert.Equal(t, matching.Unknown, b.Standing)
+	for _, x := range b.Differences {
+		assert.False(t, x.Sure, x.Member)
+	}
+	h.Say(0, "roles", []dossier.Role{dossier.RoleRenderer}, matching.ByUPnP)
+	assert.True(t, beside(t, home(), h, nil).Differences[0].Sure)
+}

@@ -2,6 +2,7 @@ package network_test
 
 import (
 	"net/netip"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -270,5 +271,42 @@ func TestOutside(t *testing.T) {
 			assert.Equal(t, []network.OuterKind{c.v4, c.v6}, []network.OuterKind{r.V4, r.V6})
 			assert.Equal(t, c.canServe, r.CanServe)
 		})
+	}
+}
+
+// Several shares of one file server are no clash; two media servers at one port are.
+func TestOneServerGivesSeveralSourcesAtOnePort(t *testing.T) {
+	for _, c := range []struct {
+		name  string
+		a, b  dossier.Source
+		clash bool
+	}{
+		{"two shares", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/music"}, false},
+		{"one share twice", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, true},
+		{"a list and a stream", dossier.Source{Protocol: dossier.ProtocolM3U, Port: 8090, Locator: "/channels.m3u"}, dossier.Source{Protocol: dossier.ProtocolHTTP, Port: 8090, Locator: "/channel/1"}, false},
+		{"two media servers", dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 8200, Locator: "/a.xml"}, dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 8200, Locator: "/b.xml"}, true},
+		{"a share and a stream", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 8080, Locator: "/a"}, dossier.Source{Protocol: dossier.ProtocolHTTP, Port: 8080, Locator: "/b"}, true},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := homes.Small()
+			for n, s := range []dossier.Source{c.a, c.b} {
+				s.Device, s.Name, s.ID = d.Devices[0].ID, string(rune('a'+n)), homes.ID[dossier.Source](40+n)
+				d.Sources.Put(s)
+			}
+			clash := slices.ContainsFunc(network.Findings(d, homes.Day), func(f network.Finding) bool { return f.Code == "port-clash" })
+			assert.Equal(t, c.clash, clash)
+		})
+	}
+}
+
+func TestAClockIsOffByASpanThatPeopleSay(t *testing.T) {
+	for off, want := range map[float64]string{-10801: "3 h 0 min", 125: "2 min 5 s", 180000: "2 days 2 h"} {
+		d := homes.Small()
+		r := dossier.Reading{What: dossier.ClockOffsetS, Value: off, Subject: d.Devices[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
+		r.ID = homes.ID[dossier.Reading](1)
+		d.Readings.Put(r)
+		i := slices.IndexFunc(network.Findings(d, homes.Day), func(f network.Finding) bool { return f.Code == "clock-wrong" })
+		require.GreaterOrEqual(t, i, 0)
+		assert.Equal(t, want, network.Findings(d, homes.Day)[i].Values["off"])
 	}
 }

@@ -81,13 +81,28 @@ func portClash(v *view) []Finding {
 	var out []Finding
 	for n, s := range v.Sources {
 		for _, o := range v.Sources[:n] {
-			if s.Port == 0 || s.Port != o.Port || s.Device != o.Device || s.Port == 1900 || s.Port == 5353 || s.Interface != "" && o.Interface != "" && s.Interface != o.Interface {
+			if s.Port == 0 || s.Port != o.Port || s.Device != o.Device || s.Port == 1900 || s.Port == 5353 || s.Interface != "" && o.Interface != "" && s.Interface != o.Interface || oneProgram(s, o) {
 				continue
 			}
 			out = append(out, about(refs(s.ID.Ref(), o.ID.Ref(), s.Device.Ref()), "source", s.Name, "other", o.Name, "port", fmt.Sprint(s.Port), "device", v.Label(s.Device.Ref())))
 		}
 	}
 	return out
+}
+
+// oneProgram tells whether two sources at one port are what one program gives: shares and exports of
+// one file server, places of one web server.
+func oneProgram(a, b dossier.Source) bool {
+	family := func(p dossier.Protocol) dossier.Protocol {
+		switch p {
+		case dossier.ProtocolM3U, dossier.ProtocolHLS:
+			return dossier.ProtocolHTTP
+		case dossier.ProtocolUPnPAV:
+			return ""
+		}
+		return p
+	}
+	return family(a.Protocol) != "" && family(a.Protocol) == family(b.Protocol) && a.Locator != b.Locator
 }
 
 // endsDisagree finds paths whose two ends have different things set. What one end leaves open is

@@ -218,10 +218,24 @@ func clockWrong(v *view) []Finding {
 			if r.Value < 0 {
 				way = "slow"
 			}
-			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "off", number(math.Abs(r.Value)), "way", way))
+			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "off", span(math.Abs(r.Value)), "way", way))
 		}
 	}
 	return out
+}
+
+// span says a length of time in seconds as people do: 3 h 5 min, 2 min 5 s.
+func span(seconds float64) string {
+	s := int(seconds)
+	switch {
+	case s >= 24*3600:
+		return fmt.Sprintf("%d days %d h", s/86400, s%86400/3600)
+	case s >= 3600:
+		return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
+	case s >= 60:
+		return fmt.Sprintf("%d min %d s", s/60, s%60)
+	}
+	return fmt.Sprintf("%d s", s)
 }
 
 // unmaintained finds software that its maker has given up.
