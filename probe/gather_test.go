@@ -216,7 +216,6 @@ func TestSilenceRefusalAndEmptinessAreToldApart(t *testing.T) {
 		"share-hangs":        {"kelp", matching.BySMB, matching.Silent},
 	} {
 		t.Run(fault, func(t *testing.T) {
-			t.Parallel()
 			octet := byte(140 + 2*slices.IndexFunc(practice.Faults, func(f practice.Fault) bool { return f.Name == fault }))
 			h := practice.New(octet)
 			require.NoError(t, h.Switch(fault, true))

@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"net/netip"
 	"slices"
+	"sync"
 	"syscall"
 	"time"
 
@@ -94,7 +95,44 @@ const (
 	testTime  = time.Minute // for one test in all
 )
 
+// patient is a connection that nothing is read from before something was written: a device that
+// speaks first does not speak HTTP, and what it says would end in the log.
+type patient struct {
+	net.Conn
+	spoke  chan struct{} // closed with the first write
+	closed chan struct{}
+	first  sync.Once
+	last   sync.Once
+}
+
+func (p *patient) Read(b []byte) (int, error) {
+	select {
+	case <-p.spoke:
+		return p.Conn.Read(b)
+	case <-p.closed:
+		return 0, net.ErrClosed
+	}
+}
+
+func (p *patient) Write(b []byte) (int, error) {
+	p.first.Do(func() { close(p.spoke) })
+	return p.Conn.Write(b)
+}
+
+func (p *patient) Close() error {
+	p.last.Do(func() { close(p.closed) })
+	return p.Conn.Close()
+}
+
+func (g HomeGuard) dialHTTP(ctx context.Context, network, address string) (net.Conn, error) {
+	c, err := g.Dial(ctx, network, address)
+	if err != nil {
+		return nil, err
+	}
+	return &patient{Conn: c, spoke: make(chan struct{}), closed: make(chan struct{})}, nil
+}
+
 // Client returns an HTTP client that dials through the guard.
 func (g HomeGuard) Client() *http.Client {
-	return &http.Client{Timeout: replyTime, Transport: &http.Transport{DialContext: g.Dial, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: replyTime}}
+	return &http.Client{Timeout: replyTime, Transport: &http.Transport{DialContext: g.dialHTTP, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: replyTime}}
 }

@@ -22,9 +22,14 @@ var mdnsGroup = &net.UDPAddr{IP: net.IPv4(224, 0, 0, 251), Port: 5353}
 // allServices lists the types of service that are offered (RFC 6763, section 9).
 const allServices = "_services._dns-sd._udp.local."
 
-// mdnsTime is how long answers are awaited. Hosts answer within 120 ms, or 500 ms when many share
-// an answer (RFC 6762, sections 6 and 7.2).
-const mdnsTime = 1250 * time.Millisecond
+// Answers are awaited for mdnsTime, and longer while new ones come. Hosts answer within 120 ms, or
+// 500 ms when many share an answer (RFC 6762, sections 6 and 7.2).
+const (
+	mdnsTime  = 1250 * time.Millisecond
+	mdnsRound = 250 * time.Millisecond
+	mdnsQuiet = 500 * time.Millisecond // without anything new, it is over
+	mdnsMost  = 3 * time.Second
+)
 
 // mostRecords bounds what a talkative segment can make us keep.
 const mostRecords = 5000
@@ -131,9 +136,9 @@ func (b *browser) near(from netip.Addr) bool {
 }
 
 func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan []byte) {
-	end := time.NewTimer(mdnsTime)
-	defer end.Stop()
-	again := time.NewTicker(250 * time.Millisecond)
+	began := time.Now()
+	fresh := began // when something new came last
+	again := time.NewTicker(mdnsRound)
 	defer again.Stop()
 	b.query(speak)
 	for {
@@ -143,12 +148,14 @@ func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan [
 				return
 			}
 			if b.take(packet) {
+				fresh = time.Now()
 				b.query(speak)
 			}
 		case <-again.C:
+			if over := time.Since(began); over > mdnsMost || over > mdnsTime-mdnsRound/2 && time.Since(fresh) > mdnsQuiet {
+				return
+			}
 			b.query(speak)
-		case <-end.C:
-			return
 		case <-ctx.Done():
 			return
 		}
@@ -156,7 +163,7 @@ func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan [
 }
 
 // mostRepeats is how often one thing is asked for: one of several answers may be lost.
-const mostRepeats = 3
+const mostRepeats = 4
 
 // query asks for what is missing: the types, their instances, what each needs to be complete.
 func (b *browser) query(speak *net.UDPConn) {
