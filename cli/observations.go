@@ -228,6 +228,16 @@ func (a *App) showHost(h wire.Observed, all bool) error {
 	return nil
 }
 
+// lookedAt reads what was seen, and finds the host that people name so.
+func (a *App) lookedAt(ctx context.Context, name string) (wire.Observations, wire.Observed, error) {
+	o, err := a.observations(ctx)
+	if err != nil {
+		return o, wire.Observed{}, err
+	}
+	h, err := hostNamed(o, name)
+	return o, h, err
+}
+
 // hostNamed finds a host by its address, by what it is called, or by an unambiguous beginning.
 func hostNamed(o wire.Observations, name string) (wire.Observed, error) {
 	var found []wire.Observed
@@ -342,11 +352,7 @@ func (a *App) isCommand() *cobra.Command {
 			if none == (len(args) == 2) {
 				return wrongUse("name the device, or say --none")
 			}
-			o, err := a.observations(cmd.Context())
-			if err != nil {
-				return err
-			}
-			h, err := hostNamed(o, args[0])
+			o, h, err := a.lookedAt(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -376,11 +382,7 @@ func (a *App) dropCommand() *cobra.Command {
 	var back bool
 	c := &cobra.Command{Use: "drop HOST NO...", Short: "Set values aside: they are not offered again while the same is seen", Args: cobra.MinimumNArgs(2), ValidArgsFunction: a.completeHosts,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			o, err := a.observations(cmd.Context())
-			if err != nil {
-				return err
-			}
-			h, err := hostNamed(o, args[0])
+			o, h, err := a.lookedAt(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}

@@ -36,7 +36,7 @@ type viewer struct {
 }
 
 // patience is how long something is awaited that may never answer.
-const patience = 400 * time.Millisecond
+const patience = time.Second
 
 // from is an HTTP client at an address of the home's segment.
 func (v viewer) from(host byte, agent string) *http.Client {
@@ -152,15 +152,17 @@ func (v viewer) search() string {
 	}
 }
 
-// amount tells how much of a film comes within the patience: little or much.
+// amount tells how much of a film comes within a while: little or much.
 func (v viewer) amount(host byte) string {
-	resp, err := v.from(host, "").Get("http://" + v.h.Server.Address.String() + "/media/1-1")
+	c := v.from(host, "")
+	c.Timeout = 1500 * time.Millisecond
+	resp, err := c.Get("http://" + v.h.Server.Address.String() + "/media/1-1")
 	if err != nil {
 		return failure(err)
 	}
 	defer resp.Body.Close()
-	n, _ := io.Copy(io.Discard, resp.Body)
-	if n < 400_000 { // at 2 Mb/s it is 100,000, at 31 Mb/s and on a cable above a million
+	n, _ := io.CopyN(io.Discard, resp.Body, 500_000)
+	if n < 500_000 { // at 2 Mb/s it is 375,000, and else it is there at once
 		return "little"
 	}
 	return "much"
@@ -238,7 +240,7 @@ func (v viewer) plays(file string) string {
 	}
 	require.NoError(v.t, c.Play(0, "1"))
 	defer func() { _ = c.Stop(0) }()
-	for range 25 {
+	for range 50 {
 		_, _, _, _, at, _, _, _, err := c.GetPositionInfo(0)
 		require.NoError(v.t, err)
 		if at != "0:00:00" {

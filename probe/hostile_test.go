@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -18,6 +19,7 @@ import (
 	"golang.org/x/net/ipv4"
 
 	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
 	"kaiku/practice"
 )
@@ -64,27 +66,12 @@ func hostile(t testing.TB, at netip.Addr, locations []string) func() {
 
 // serveRaw serves connections at an address as the function says.
 func serveRaw(t testing.TB, at string, serve func(net.Conn)) {
-	l := listenT(t, at, func(c net.Conn) {
+	l := listen(t, at, func(c net.Conn) {
 		defer c.Close()
 		_, _ = http.ReadRequest(bufio.NewReader(c))
 		serve(c)
 	})
 	t.Cleanup(func() { _ = l.Close() })
-}
-
-func listenT(t testing.TB, at string, serve func(net.Conn)) net.Listener {
-	l, err := net.Listen("tcp4", at)
-	require.NoError(t, err)
-	go func() {
-		for {
-			c, err := l.Accept()
-			if err != nil {
-				return
-			}
-			go serve(c)
-		}
-	}()
-	return l
 }
 
 const head = "HTTP/1.1 200 OK\r\nContent-Type: text/xml\r\nConnection: close\r\n\r\n"
@@ -179,7 +166,7 @@ func TestRubbishOnEveryPort(t *testing.T) {
 			octet := byte(80 + 2*n)
 			h := practice.New(octet)
 			for _, port := range Ports {
-				l := listenT(t, fmt.Sprintf("127.77.%d.30:%d", octet, port), func(c net.Conn) {
+				l := listen(t, fmt.Sprintf("127.77.%d.30:%d", octet, port), func(c net.Conn) {
 					defer c.Close()
 					rubbish(c)
 				})
@@ -197,7 +184,7 @@ func TestRubbishOnEveryPort(t *testing.T) {
 	}
 }
 
-func TestFiveThousandAnswersAndTwoDevicesWithOneName(t *testing.T) {
+func TestFiveThousandAnswers(t *testing.T) {
 	h := practice.New(91)
 	var locations []string
 	for n := range 5200 {
@@ -214,7 +201,35 @@ func TestFiveThousandAnswersAndTwoDevicesWithOneName(t *testing.T) {
 	}
 }
 
-// TestAGuestOfAnotherSegmentIsNotHeard sees that what speaks from elsewhere is not taken for a
+// TestTwoDevicesWithOneUniqueNameAreNeverMerged: the record knows one of them, and both say to be it.
+func TestTwoDevicesWithOneUniqueNameAreNeverMerged(t *testing.T) {
+	h := practice.New(95)
+	var locations []string
+	for _, host := range []int{40, 41} {
+		at := fmt.Sprintf("127.77.95.%d:8200", host)
+		serveRaw(t, at, func(c net.Conn) {
+			_, _ = io.WriteString(c, head+`<root xmlns="urn:schemas-upnp-org:device-1-0"><device><deviceType>urn:schemas-upnp-org:device:MediaRenderer:1</deviceType><friendlyName>Twin</friendlyName><UDN>uuid:twin</UDN></device></root>`)
+		})
+		locations = append(locations, "http://"+at+"/d.xml")
+	}
+	stop := hostile(t, netip.MustParseAddr("127.77.95.9"), locations)
+	defer stop()
+	d := bare(h)
+	twin := dossier.Device{Name: "twin", UDN: "uuid:twin"}
+	twin.ID = homes.ID[dossier.Device](1)
+	d.Devices.Put(twin)
+	seen := 0
+	for _, b := range matching.Compare(d, gather(t, d), matching.Gathering{}, nil) {
+		if b.Host.Address != netip.MustParseAddr("127.77.95.9") {
+			seen++
+			assert.Equal(t, matching.Unsure, b.Standing, b.Host.Address)
+			assert.False(t, slices.ContainsFunc(b.Differences, func(x matching.Difference) bool { return x.Sure }))
+		}
+	}
+	assert.Equal(t, 2, seen)
+}
+
+// TestWhatSpeaksFromElsewhereIsNotOfThisSegment sees that what speaks from elsewhere is not taken for a
 // member of this segment.
 func TestWhatSpeaksFromElsewhereIsNotOfThisSegment(t *testing.T) {
 	h := start(t, 93)

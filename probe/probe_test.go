@@ -110,7 +110,7 @@ func setAddress(d *dossier.Dossier, a string) {
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr(a)}
 }
 
-func listen(t *testing.T, at string, serve func(net.Conn)) net.Listener {
+func listen(t testing.TB, at string, serve func(net.Conn)) net.Listener {
 	l, err := net.Listen("tcp4", at)
 	require.NoError(t, err)
 	go func() {
