@@ -215,8 +215,10 @@ func (a *App) showHost(h wire.Observed, all bool) error {
 		}
 		rows = append(rows, []string{fmt.Sprint(n + 1), d.Record.Label, d.Title, d.Recorded, d.Seen, state})
 	}
-	if err := a.show(h, []string{"No", "Record", "What", "Recorded", "Seen", ""}, rows); err != nil || a.format != "table" {
-		return err
+	if len(rows) > 0 || a.format != "table" {
+		if err := a.show(h, []string{"No", "Record", "What", "Recorded", "Seen", ""}, rows); err != nil || a.format != "table" {
+			return err
+		}
 	}
 	if same > 0 {
 		a.say("\n%s as recorded; --all shows them.", wording.Count(same, "value"))

@@ -1,6 +1,7 @@
 package papers_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -30,6 +31,27 @@ func TestStreamLists(t *testing.T) {
 	assert.False(t, ok)
 	assert.Equal(t, "127.77.1.13:80", papers.Stream{URL: "http://127.77.1.13/x"}.Host())
 	assert.Empty(t, papers.Stream{URL: "part.ts"}.Host())
+}
+
+func TestGuidesAreCounted(t *testing.T) {
+	g, err := papers.ReadGuide(strings.NewReader(`<?xml version="1.0" encoding="ISO-8859-1"?><tv><channel id="a"/><programme start="20261126180000 +0200" channel="a"><title>x</title></programme><programme start="20261126170000 +0200"/></tv>`))
+	require.NoError(t, err)
+	assert.Equal(t, papers.Guide{Channels: 1, Programmes: 2, Last: "20261126180000 +0200"}, g)
+	for _, text := range []string{"", "<html></html>", "rubbish", "<!DOCTYPE x [<!ENTITY a \"b\">]>"} {
+		_, err = papers.ReadGuide(strings.NewReader(text))
+		require.ErrorIs(t, err, papers.ErrNoGuide, text)
+	}
+	g, err = papers.ReadGuide(strings.NewReader(`<tv><programme start="1"/><programme`))
+	require.Error(t, err)
+	assert.Equal(t, 1, g.Programmes, "what ends early counts as far as it was read")
+}
+
+func FuzzReadGuide(f *testing.F) {
+	f.Add("<tv><channel/><programme start='2'/></tv>")
+	f.Fuzz(func(t *testing.T, text string) {
+		g, _ := papers.ReadGuide(strings.NewReader(text))
+		assert.LessOrEqual(t, g.Channels+g.Programmes, len(text))
+	})
 }
 
 func FuzzReadStreamList(f *testing.F) {

@@ -66,15 +66,24 @@ func answer(h matching.Host, way matching.Way) matching.Question {
 // "10 device.model = TK-4 Cellar": the host's number, then what is recorded.
 func filled(t testing.TB, d *dossier.Dossier, g matching.Gathering) []string {
 	n := 0
-	for _, b := range matching.Compare(d, g, matching.Gathering{}, nil) {
-		matching.Take(d, b, func(x matching.Difference) bool { return x.Sure || b.Standing == matching.Unknown }, func() string {
+	all := matching.Compare(d, g, matching.Gathering{}, nil)
+	chosen := matching.Choice{}
+	for _, b := range all {
+		for _, ref := range matching.Take(d, b, func(x matching.Difference) bool { return x.Sure || b.Standing == matching.Unknown }, func() string {
 			n++
 			return fmt.Sprintf("01890000-ffff-7000-8000-%012x", n)
-		})
+		}) {
+			if ref.Kind == "device" {
+				chosen[b.Key] = dossier.ID[dossier.Device](ref.ID)
+			}
+		}
+	}
+	for _, b := range matching.Compare(d, g, matching.Gathering{}, chosen) { // what could be said only when devices were there
+		matching.Take(d, b, func(x matching.Difference) bool { return x.Sure }, nil)
 	}
 	require.NoError(t, dossier.Apply(d, nil), "what was taken over is a home")
 	var out []string
-	for _, b := range matching.Compare(d, g, matching.Gathering{}, nil) {
+	for _, b := range matching.Compare(d, g, matching.Gathering{}, chosen) {
 		for _, x := range b.Differences {
 			assert.Equal(t, matching.Same, x.Relation, "%s %s.%s", b.Host.Address, x.Kind, x.Member)
 		}
@@ -85,7 +94,7 @@ func filled(t testing.TB, d *dossier.Dossier, g matching.Gathering) []string {
 				continue
 			}
 			for _, f := range k.Fields {
-				if _, said := b.Host.Seen[place].Members[f.Name]; said {
+				if slices.ContainsFunc(b.Differences, func(x matching.Difference) bool { return x.Place == place && x.Member == f.Name }) {
 					out = append(out, fmt.Sprintf("%d.%d %s.%s = %s", at[2]%2, at[3], k.Name, f.Name, text(d, f, r)))
 				}
 			}
@@ -213,6 +222,7 @@ func TestSilenceRefusalAndEmptinessAreToldApart(t *testing.T) {
 		"no-rights":          {"granite", matching.ByDirectory, matching.Denied},
 		"rtsp-password":      {"harbour", matching.ByRTSP, matching.Denied},
 		"exports-closed":     {"kelp", matching.ByNFS, matching.Empty},
+		"guide-missing":      {"aerial", matching.ByGuide, matching.Empty},
 		"share-hangs":        {"kelp", matching.BySMB, matching.Silent},
 	} {
 		t.Run(fault, func(t *testing.T) {

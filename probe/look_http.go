@@ -3,12 +3,14 @@ package probe
 import (
 	"bytes"
 	"context"
-	"encoding/xml"
+	"errors"
+	"fmt"
 	"io"
 	"net/http"
 	"net/netip"
 	"net/url"
 	"strings"
+	"time"
 
 	"golang.org/x/net/html"
 
@@ -58,11 +60,11 @@ func (s *segmentLook) page(ctx context.Context, at netip.AddrPort, one service) 
 	if err != nil && len(body) == 0 {
 		return matching.Question{Ended: endOf(err), Detail: err.Error()}
 	}
-	return s.content(at, where, one, kind, body, resp.Header.Get("Server"), q)
+	return s.content(ctx, at, where, one, kind, body, resp.Header.Get("Server"), q)
 }
 
 // content notes what a page holds.
-func (s *segmentLook) content(at netip.AddrPort, where *url.URL, one service, kind string, body []byte, banner string, q matching.Question) matching.Question {
+func (s *segmentLook) content(ctx context.Context, at netip.AddrPort, where *url.URL, one service, kind string, body []byte, banner string, q matching.Question) matching.Question {
 	if list, ok := papers.ReadStreamList(body); ok {
 		protocol := dossier.ProtocolM3U
 		if list.Segments {
@@ -70,6 +72,7 @@ func (s *segmentLook) content(at netip.AddrPort, where *url.URL, one service, ki
 		}
 		s.source(at, protocol, where.RequestURI(), one.name, matching.ByStreamList, func(h *matching.Host, place int) {
 			addRole(h, dossier.RoleServer, matching.ByStreamList)
+			h.Say(place, "guide", list.Guide, matching.ByStreamList)
 			if list.Guide != "" {
 				addRole(h, dossier.RoleTuner, matching.ByStreamList)
 				saySoftware(h, banner, dossier.SoftwareTuner, matching.ByStreamList)
@@ -81,6 +84,7 @@ func (s *segmentLook) content(at netip.AddrPort, where *url.URL, one service, ki
 				h.Say(n, "itemsInIndex", len(list.Streams), matching.ByStreamList)
 			}
 		})
+		s.guide(ctx, at.Addr(), where, list.Guide)
 		q.Detail = "a stream list"
 		if len(list.Streams) == 0 {
 			q.Ended = matching.Empty
@@ -102,10 +106,57 @@ func (s *segmentLook) content(at netip.AddrPort, where *url.URL, one service, ki
 		q.Detail = title
 		return q
 	}
-	if isGuide(body) {
-		q.Detail = "a guide"
+	if g, err := papers.ReadGuide(bytes.NewReader(body)); !errors.Is(err, papers.ErrNoGuide) {
+		q.Detail = saysGuide(g)
 	}
 	return q
+}
+
+// guide reads the guide that a list names, if it lies where it may be asked.
+func (s *segmentLook) guide(ctx context.Context, host netip.Addr, list *url.URL, named string) {
+	if named == "" {
+		return
+	}
+	q := matching.Question{Way: matching.ByGuide, Ended: matching.NotAsked, Detail: "leads elsewhere: " + named}
+	began := time.Now()
+	if where, err := list.Parse(named); err == nil {
+		if at, ok := hostOf(where); ok && s.guard.Allow(at.Addr()) == nil {
+			q = s.readGuide(ctx, where)
+			q.Way, q.Port = matching.ByGuide, int(at.Port())
+		}
+	}
+	q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+	s.answered(host, q)
+}
+
+// mostGuide bounds what is read of a guide: of longer ones the beginning is counted.
+const mostGuide = 16 << 20
+
+func (s *segmentLook) readGuide(ctx context.Context, where *url.URL) matching.Question {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
+	if err != nil {
+		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	}
+	resp, err := s.guard.Client().Do(r)
+	if err != nil {
+		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	defer resp.Body.Close()
+	if resp.StatusCode != http.StatusOK {
+		return matching.Question{Ended: matching.Empty, Detail: resp.Status}
+	}
+	g, err := papers.ReadGuide(io.LimitReader(resp.Body, mostGuide))
+	switch {
+	case errors.Is(err, papers.ErrNoGuide):
+		return matching.Question{Ended: matching.Broken, Detail: err.Error()}
+	case g.Programmes == 0:
+		return matching.Question{Ended: matching.Empty, Detail: saysGuide(g)}
+	}
+	return matching.Question{Ended: matching.Answered, Answers: g.Programmes, Detail: saysGuide(g)}
+}
+
+func saysGuide(g papers.Guide) string {
+	return fmt.Sprintf("a guide of %d programmes on %d channels", g.Programmes, g.Channels)
 }
 
 // titleOf returns the title of a page.
@@ -122,21 +173,6 @@ func titleOf(body []byte) string {
 				}
 				return ""
 			}
-		}
-	}
-}
-
-// isGuide tells whether a document is XMLTV: its root is tv.
-func isGuide(body []byte) bool {
-	d := xml.NewDecoder(bytes.NewReader(body))
-	d.Strict = false
-	for {
-		t, err := d.Token()
-		if err != nil {
-			return false
-		}
-		if e, ok := t.(xml.StartElement); ok {
-			return e.Name.Local == "tv"
 		}
 	}
 }

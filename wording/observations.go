@@ -14,7 +14,7 @@ var Ways = map[matching.Way]string{
 	matching.BySSDP: "searched by SSDP", matching.ByNotify: "listened for SSDP announcements", matching.ByUPnP: "read its UPnP description", matching.ByDirectory: "looked into its folders",
 	matching.ByConnection: "asked what it can decode", matching.ByMDNS: "asked for services by mDNS", matching.ByDNS: "asked the name server", matching.ByIGD: "asked the gateway by IGD", matching.ByLeases: "asked what it gives out as lease server",
 	matching.ByNATPMP: "asked the gateway by NAT-PMP", matching.ByPCP: "asked the gateway by PCP", matching.BySweep: "tried the ports", matching.ByHTTP: "asked its web server",
-	matching.BySMB: "asked for shares (SMB)", matching.ByNFS: "asked for exports (NFS)", matching.ByRTSP: "asked for its stream (RTSP)", matching.ByStreamList: "read its stream list", matching.ByNeighbours: "read the neighbour table",
+	matching.BySMB: "asked for shares (SMB)", matching.ByNFS: "asked for exports (NFS)", matching.ByRTSP: "asked for its stream (RTSP)", matching.ByStreamList: "read its stream list", matching.ByGuide: "read the guide of its list", matching.ByNeighbours: "read the neighbour table",
 }
 
 // Jobs are the kinds of long work, as one says who has it under way.

@@ -112,6 +112,7 @@ type Source struct {
 	Locator          string        `json:"locator,omitzero" maxLength:"400" title:"Locator" doc:"The part of its address after the port."`
 	ShownName        string        `json:"shownName,omitzero" maxLength:"120" title:"Shown name" doc:"The name it shows on the network."`
 	UDN              string        `json:"udn,omitzero" maxLength:"120" title:"UDN" doc:"Unique device name of a UPnP device, as announced."`
+	Guide            string        `json:"guide,omitzero" maxLength:"400" title:"Guide" doc:"Of a list of channels: where its guide (XMLTV) lies."`
 	Account          ID[Account]   `json:"account,omitzero" onremove:"clear" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account it is opened with; empty if it asks for none."`
 	Writable         Answer        `json:"writable,omitzero" title:"Can be written" doc:"Whether whoever may read may also write."`
 	Seats            int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many may use it at the same time; 0 if not limited."`

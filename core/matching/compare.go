@@ -187,6 +187,10 @@ func (b *Beside) compare(d *dossier.Dossier) {
 		if b.Device == "" && len(b.Match.Candidates) > 0 {
 			break // somebody has to say who it is first
 		}
+		if s.Kind == "segment" && s.By["poolFirst"] != "" && b.Device != "" { // who says what is given out gives it out
+			s.Members, s.By = maps.Clone(s.Members), maps.Clone(s.By)
+			s.Members["leaseServers"], s.By["leaseServers"] = []dossier.ID[dossier.Device]{b.Device}, s.By["poolFirst"]
+		}
 		k := dossier.KindNamed(s.Kind)
 		_, recorded, there := d.Record(b.Records[n])
 		if !there && known[s.Kind] {

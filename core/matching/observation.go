@@ -81,6 +81,7 @@ const (
 	ByNFS        Way = "nfs"
 	ByRTSP       Way = "rtsp"
 	ByStreamList Way = "stream-list"
+	ByGuide      Way = "guide"
 	ByNeighbours Way = "neighbours"
 )
 

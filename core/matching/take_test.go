@@ -138,6 +138,8 @@ func TestAGatewaySpeaksForItsLineAndItsSegment(t *testing.T) {
 	d.Lines.Put(line)
 	matching.Take(d, beside(t, d, gateway(), nil), every, ids())
 	assert.Equal(t, netip.MustParseAddr("203.0.113.9"), d.Lines[0].OuterAddress)
+	matching.Take(d, beside(t, d, gateway(), nil), every, ids()) // now that it is a device, it is the segment's lease server
+	assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[0].ID}, d.Segments[0].LeaseServers)
 	again := beside(t, d, gateway(), nil)
 	assert.Equal(t, matching.AsRecorded, again.Standing, "%+v", again.Differences)
 }

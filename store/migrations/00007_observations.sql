@@ -3,6 +3,7 @@ ALTER TABLE devices ADD COLUMN udn TEXT;
 ALTER TABLE devices ADD COLUMN host_name TEXT;
 ALTER TABLE devices ADD COLUMN announces TEXT;
 ALTER TABLE segments ADD COLUMN name_port INTEGER;
+ALTER TABLE sources ADD COLUMN guide TEXT;
 -- What looks at a home's network brought, for 90 days: no part of the dossier, taken over through the door.
 CREATE TABLE gatherings (
   id TEXT PRIMARY KEY, household_id TEXT NOT NULL REFERENCES household (id), ended_at TEXT NOT NULL, body TEXT NOT NULL
