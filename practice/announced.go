@@ -9,7 +9,8 @@ import (
 	"strings"
 
 	"github.com/miekg/dns"
-	"golang.org/x/net/ipv4"
+
+	"kaiku/multicast"
 )
 
 // offering is one service that a device announces by DNS-SD.
@@ -24,8 +25,7 @@ type offering struct {
 type announced struct {
 	offerings []offering
 	device    *Device
-	lo        *net.Interface
-	hear      *ipv4.PacketConn
+	hear      *multicast.Ear
 	speak     *net.UDPConn
 	done      chan struct{}
 }
@@ -33,29 +33,18 @@ type announced struct {
 // offers is the mDNS side of a device that has these services.
 func offers(o ...offering) *announced { return &announced{offerings: o} }
 
-var mdnsGroup = &net.UDPAddr{IP: net.IPv4(224, 0, 0, 251), Port: 5353}
-
 func (r *announced) start(_ context.Context, d *Device) error {
 	lo, err := loopback()
 	if err != nil {
 		return err
 	}
-	r.device, r.lo, r.done = d, lo, make(chan struct{})
-	heard, err := listenShared("0.0.0.0:5353")
-	if err != nil {
-		return fmt.Errorf("listen for mDNS: %w", err)
+	if r.hear, err = multicast.Hear(multicast.MDNS, lo); err != nil {
+		return fmt.Errorf("hear mDNS: %w", err)
 	}
-	r.hear = ipv4.NewPacketConn(heard)
-	if err := errors.Join(r.hear.JoinGroup(lo, &net.UDPAddr{IP: mdnsGroup.IP}), r.hear.SetControlMessage(ipv4.FlagInterface|ipv4.FlagDst, true)); err != nil {
-		return errors.Join(fmt.Errorf("join the mDNS group on %s: %w", lo.Name, err), heard.Close())
+	if r.speak, err = multicast.Speak(netip.AddrPortFrom(d.Address.Addr(), 5353), lo, 255); err != nil {
+		return errors.Join(err, r.hear.Close())
 	}
-	if r.speak, err = listenShared(netip.AddrPortFrom(d.Address.Addr(), 5353).String()); err != nil {
-		return errors.Join(err, heard.Close())
-	}
-	p := ipv4.NewPacketConn(r.speak)
-	if err := errors.Join(p.SetMulticastInterface(lo), p.SetMulticastTTL(255)); err != nil {
-		return errors.Join(err, heard.Close(), r.speak.Close())
-	}
+	r.device, r.done = d, make(chan struct{})
 	go r.listen()
 	r.say(r.all(120))
 	return nil
@@ -71,7 +60,7 @@ func (r *announced) say(records []dns.RR) {
 	m := dns.Msg{Answer: records}
 	m.Response, m.Authoritative = true, true
 	if b, err := m.Pack(); err == nil && !r.device.Asleep() && !r.device.muted() {
-		_, _ = r.speak.WriteTo(b, mdnsGroup)
+		_, _ = r.speak.WriteTo(b, multicast.MDNS)
 	}
 }
 
@@ -79,12 +68,11 @@ func (r *announced) listen() {
 	defer close(r.done)
 	b := make([]byte, 9000)
 	for {
-		n, cm, from, err := r.hear.ReadFrom(b)
+		n, from, err := r.hear.Next(b)
 		if err != nil {
 			return
 		}
-		to, ok := from.(*net.UDPAddr)
-		if !ok || cm == nil || cm.IfIndex != r.lo.Index || !cm.Dst.Equal(mdnsGroup.IP) || !r.device.Segment.Contains(to.AddrPort().Addr().Unmap()) {
+		if !r.device.Segment.Contains(from.Addr()) {
 			continue
 		}
 		var m dns.Msg

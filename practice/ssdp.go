@@ -3,18 +3,15 @@ package practice
 import (
 	"bufio"
 	"bytes"
-	"context"
 	"errors"
 	"fmt"
 	"net"
 	"net/http"
 	"net/netip"
 	"strings"
-	"syscall"
 	"time"
 
-	"golang.org/x/net/ipv4"
-	"golang.org/x/sys/unix"
+	"kaiku/multicast"
 )
 
 // announcer is the SSDP side of one stand-in: it announces, answers searches that come from its
@@ -27,13 +24,10 @@ type announcer struct {
 	location string
 	udn      string
 	types    []string // device and service types it answers for
-	lo       *net.Interface
-	hear     *ipv4.PacketConn
+	hear     *multicast.Ear
 	speak    *net.UDPConn
 	done     chan struct{}
 }
-
-var ssdpGroup = &net.UDPAddr{IP: net.IPv4(239, 255, 255, 250), Port: 1900}
 
 // announce opens the sockets, multicast bound to loopback, and announces three times: a listener
 // that starts in the same moment may miss one.
@@ -42,23 +36,14 @@ func announce(a *announcer) error {
 	if err != nil {
 		return err
 	}
-	a.lo, a.done = lo, make(chan struct{})
-	heard, err := listenShared("0.0.0.0:1900")
-	if err != nil {
-		return fmt.Errorf("listen for searches: %w", err)
-	}
-	a.hear = ipv4.NewPacketConn(heard)
-	if err := errors.Join(a.hear.JoinGroup(lo, &net.UDPAddr{IP: ssdpGroup.IP}), a.hear.SetControlMessage(ipv4.FlagInterface|ipv4.FlagDst, true)); err != nil {
-		return errors.Join(fmt.Errorf("join the SSDP group on %s: %w", lo.Name, err), heard.Close())
+	if a.hear, err = multicast.Hear(multicast.SSDP, lo); err != nil {
+		return fmt.Errorf("hear searches: %w", err)
 	}
 	// Answers go out from the device's own address.
-	if a.speak, err = listenShared(netip.AddrPortFrom(a.address, 1900).String()); err != nil {
-		return errors.Join(fmt.Errorf("open the socket of %s: %w", a.address, err), heard.Close())
+	if a.speak, err = multicast.Speak(netip.AddrPortFrom(a.address, 1900), lo, 2); err != nil {
+		return errors.Join(err, a.hear.Close())
 	}
-	p := ipv4.NewPacketConn(a.speak)
-	if err := errors.Join(p.SetMulticastInterface(lo), p.SetMulticastTTL(2)); err != nil {
-		return errors.Join(err, heard.Close(), a.speak.Close())
-	}
+	a.done = make(chan struct{})
 	go a.listen()
 	for range 3 {
 		a.notify("ssdp:alive")
@@ -86,46 +71,21 @@ func loopback() (*net.Interface, error) {
 	return nil, errors.New("this machine has no loopback interface")
 }
 
-// listenShared opens a UDP socket on an address that others use too, and that hears only the
-// groups it joined itself.
-func listenShared(address string) (*net.UDPConn, error) {
-	lc := net.ListenConfig{Control: func(_, _ string, c syscall.RawConn) error {
-		var failed error
-		err := c.Control(func(fd uintptr) {
-			failed = errors.Join(
-				unix.SetsockoptInt(int(fd), unix.SOL_SOCKET, unix.SO_REUSEADDR, 1),
-				unix.SetsockoptInt(int(fd), unix.SOL_SOCKET, unix.SO_REUSEPORT, 1),
-				unix.SetsockoptInt(int(fd), unix.IPPROTO_IP, unix.IP_MULTICAST_ALL, 0))
-		})
-		return errors.Join(err, failed)
-	}}
-	c, err := lc.ListenPacket(context.Background(), "udp4", address)
-	if err != nil {
-		return nil, err
-	}
-	return c.(*net.UDPConn), nil
-}
-
 func (a *announcer) listen() {
 	defer close(a.done)
 	buffer := make([]byte, 8192)
 	for {
-		n, cm, from, err := a.hear.ReadFrom(buffer)
+		n, from, err := a.hear.Next(buffer)
 		if err != nil {
 			return
 		}
-		if cm == nil || cm.IfIndex != a.lo.Index || !cm.Dst.Equal(ssdpGroup.IP) {
-			continue
+		if a.segment.Contains(from.Addr()) { // from another, multicast would not have come this far
+			a.answer(buffer[:n], from)
 		}
-		to, ok := from.(*net.UDPAddr)
-		if !ok || !a.segment.Contains(to.AddrPort().Addr().Unmap()) {
-			continue // another segment: multicast would not have come this far
-		}
-		a.answer(buffer[:n], to)
 	}
 }
 
-func (a *announcer) answer(b []byte, to *net.UDPAddr) {
+func (a *announcer) answer(b []byte, to netip.AddrPort) {
 	if a.device.Asleep() || a.device.muted() {
 		return
 	}
@@ -136,7 +96,7 @@ func (a *announcer) answer(b []byte, to *net.UDPAddr) {
 	want := r.Header.Get("St")
 	for _, target := range a.targets() {
 		if want == "ssdp:all" || want == target {
-			_, _ = a.speak.WriteTo(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nCACHE-CONTROL: max-age=1800\r\nEXT:\r\nLOCATION: %s\r\nSERVER: %s\r\nST: %s\r\nUSN: %s\r\n\r\n",
+			_, _ = a.speak.WriteToUDPAddrPort(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nCACHE-CONTROL: max-age=1800\r\nEXT:\r\nLOCATION: %s\r\nSERVER: %s\r\nST: %s\r\nUSN: %s\r\n\r\n",
 				a.location, a.server, target, a.usn(target)), to) // UDP: the searcher asks again
 		}
 	}
@@ -170,7 +130,7 @@ func (a *announcer) notify(nts string) {
 	}
 	for _, target := range a.targets() {
 		_, _ = a.speak.WriteTo(fmt.Appendf(nil, "NOTIFY * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nCACHE-CONTROL: max-age=1800\r\nLOCATION: %s\r\nNT: %s\r\nNTS: %s\r\nSERVER: %s\r\nUSN: %s\r\n\r\n",
-			a.location, target, nts, a.server, a.usn(target)), ssdpGroup) // repeated by the protocol
+			a.location, target, nts, a.server, a.usn(target)), multicast.SSDP) // repeated by the protocol
 	}
 	time.Sleep(time.Millisecond) // keep three announcements from overrunning a small socket buffer
 }

@@ -16,11 +16,11 @@ import (
 	"github.com/miekg/dns"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"golang.org/x/net/ipv4"
 
 	"kaiku/core/dossier"
 	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
+	"kaiku/multicast"
 	"kaiku/practice"
 )
 
@@ -29,28 +29,26 @@ import (
 func hostile(t testing.TB, at netip.Addr, locations []string) func() {
 	lo, err := net.InterfaceByName("lo")
 	require.NoError(t, err)
-	hear, err := listenGroup("0.0.0.0:1900", ssdpGroup.IP, lo)
+	hear, err := multicast.Hear(multicast.SSDP, lo)
 	require.NoError(t, err)
-	speak, err := speakFrom(netip.AddrPortFrom(at, 0), lo, 2)
+	speak, err := multicast.Speak(netip.AddrPortFrom(at, 0), lo, 2)
 	require.NoError(t, err)
 	near, _ := at.Prefix(24)
 	done := make(chan struct{})
 	go func() {
 		defer close(done)
 		b := make([]byte, 4096)
-		p := ipv4.NewPacketConn(hear)
 		for {
-			n, _, from, err := p.ReadFrom(b)
+			n, from, err := hear.Next(b)
 			if err != nil {
 				return
 			}
-			to := from.(*net.UDPAddr)
 			r, err := http.ReadRequest(bufio.NewReader(bytes.NewReader(b[:n])))
-			if err != nil || r.Method != "M-SEARCH" || !near.Contains(to.AddrPort().Addr()) {
+			if err != nil || r.Method != "M-SEARCH" || !near.Contains(from.Addr()) {
 				continue
 			}
 			for i, l := range locations {
-				_, _ = speak.WriteTo(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nLOCATION: %s\r\nST: upnp:rootdevice\r\nUSN: uuid:stray-%d::upnp:rootdevice\r\nSERVER: x\r\n\r\n", l, i), to)
+				_, _ = speak.WriteToUDPAddrPort(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nLOCATION: %s\r\nST: upnp:rootdevice\r\nUSN: uuid:stray-%d::upnp:rootdevice\r\nSERVER: x\r\n\r\n", l, i), from)
 				if i%50 == 49 {
 					time.Sleep(time.Millisecond) // a socket's buffer holds only so many
 				}

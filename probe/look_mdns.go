@@ -10,14 +10,11 @@ import (
 	"time"
 
 	"github.com/miekg/dns"
-	"golang.org/x/net/ipv4"
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/multicast"
 )
-
-// mdnsGroup is where mDNS is spoken (RFC 6762, section 3).
-var mdnsGroup = &net.UDPAddr{IP: net.IPv4(224, 0, 0, 251), Port: 5353}
 
 // allServices lists the types of service that are offered (RFC 6763, section 9).
 const allServices = "_services._dns-sd._udp.local."
@@ -53,7 +50,6 @@ type browser struct {
 	asked     map[dns.Question]int
 	records   int
 	left      int
-	own       netip.Addr
 }
 
 // mdns browses every service on the segment and notes what is complete: name, host, port, address.
@@ -89,32 +85,27 @@ func (s *segmentLook) mdns(ctx context.Context) matching.Question {
 
 // browse asks and listens for mdnsTime.
 func (s *segmentLook) browse(ctx context.Context) (*browser, error) {
-	hear, err := listenGroup("0.0.0.0:5353", mdnsGroup.IP, s.via)
+	hear, err := multicast.Hear(multicast.MDNS, s.via)
 	if err != nil {
 		return nil, err
 	}
 	defer hear.Close()
-	p := ipv4.NewPacketConn(hear)
-	if err := p.SetControlMessage(ipv4.FlagInterface, true); err != nil {
-		return nil, err
-	}
-	speak, err := speakFrom(netip.AddrPortFrom(s.own, 5353), s.via, 255)
+	speak, err := multicast.Speak(netip.AddrPortFrom(s.own, 5353), s.via, 255)
 	if err != nil {
 		return nil, err
 	}
 	defer speak.Close()
-	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, own: s.own}
+	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
 	packets := make(chan []byte, 256)
 	go func() {
 		defer close(packets)
 		for {
 			buffer := make([]byte, 9000) // RFC 6762, section 17
-			n, cm, from, err := p.ReadFrom(buffer)
+			n, from, err := hear.Next(buffer)
 			if err != nil {
 				return
 			}
-			to, ok := from.(*net.UDPAddr)
-			if !ok || cm == nil || cm.IfIndex != s.via.Index || !b.near(to.AddrPort().Addr().Unmap()) {
+			if !b.near(from.Addr()) {
 				continue
 			}
 			select {
@@ -191,7 +182,7 @@ func (b *browser) query(speak *net.UDPConn) {
 	for part := range slices.Chunk(questions, 20) { // a packet stays below 1,500 bytes
 		m := dns.Msg{Question: part}
 		if packet, err := m.Pack(); err == nil {
-			_, _ = speak.WriteTo(packet, mdnsGroup) // repeated by the next round
+			_, _ = speak.WriteTo(packet, multicast.MDNS) // repeated by the next round
 		}
 	}
 }

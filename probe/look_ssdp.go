@@ -11,9 +11,8 @@ import (
 	"strings"
 	"time"
 
-	"golang.org/x/net/ipv4"
-
 	"kaiku/core/matching"
+	"kaiku/multicast"
 )
 
 // ssdp searches for everything and reads the description of each device that answers.
@@ -68,27 +67,22 @@ func hostOf(u *url.URL) (netip.AddrPort, bool) {
 
 // notify hears what announces itself or says goodbye while the segment is looked at.
 func (s *segmentLook) notify(ctx context.Context) matching.Question {
-	conn, err := listenGroup("0.0.0.0:1900", ssdpGroup.IP, s.via)
+	hear, err := multicast.Hear(multicast.SSDP, s.via)
 	if err != nil {
 		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 	}
-	defer conn.Close()
-	p := ipv4.NewPacketConn(conn)
-	if err := p.SetControlMessage(ipv4.FlagInterface|ipv4.FlagDst, true); err != nil {
-		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
-	}
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
+	defer hear.Close()
+	stop := context.AfterFunc(ctx, func() { _ = hear.SetReadDeadline(time.Unix(1, 0)) })
 	defer stop()
-	_ = conn.SetReadDeadline(time.Now().Add(s.window()))
+	_ = hear.SetReadDeadline(time.Now().Add(s.window()))
 	heard := 0
 	b := make([]byte, 8192)
 	for heard < mostAnswers {
-		n, cm, from, err := p.ReadFrom(b)
+		n, from, err := hear.Next(b)
 		if err != nil {
 			break
 		}
-		to, ok := from.(*net.UDPAddr)
-		if !ok || cm == nil || cm.IfIndex != s.via.Index || !cm.Dst.Equal(ssdpGroup.IP) || !s.segment.Prefix.Contains(to.AddrPort().Addr().Unmap()) {
+		if !s.segment.Prefix.Contains(from.Addr()) {
 			continue
 		}
 		a, goodbye, ok := parseNotify(b[:n])
@@ -96,7 +90,7 @@ func (s *segmentLook) notify(ctx context.Context) matching.Question {
 			continue
 		}
 		heard++
-		a.From = to.AddrPort().Addr().Unmap()
+		a.From = from.Addr()
 		if goodbye {
 			s.host(a.From, func(h *matching.Host) { h.Left = true })
 			continue

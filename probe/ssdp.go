@@ -10,10 +10,9 @@ import (
 	"net/netip"
 	"net/url"
 	"time"
-)
 
-// ssdpGroup is where SSDP searches go (UPnP Device Architecture 2.0, section 1.3.2).
-var ssdpGroup = &net.UDPAddr{IP: net.IPv4(239, 255, 255, 250), Port: 1900}
+	"kaiku/multicast"
+)
 
 // Answer is one answer to a search.
 type Answer struct {
@@ -35,7 +34,7 @@ func Search(ctx context.Context, own netip.Addr, via *net.Interface, target stri
 // SearchEach sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
 // hands on each answer as it comes, for mx seconds and a little more.
 func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, each func(Answer)) error {
-	conn, err := speakFrom(netip.AddrPortFrom(own, 0), via, 2)
+	conn, err := multicast.Speak(netip.AddrPortFrom(own, 0), via, 2)
 	if err != nil {
 		return err
 	}
@@ -43,10 +42,10 @@ func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target 
 	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
 	defer stop()
 	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", mx, target)
-	if _, err := conn.WriteTo(message, ssdpGroup); err != nil {
+	if _, err := conn.WriteTo(message, multicast.SSDP); err != nil {
 		return fmt.Errorf("search from %s: %w", own, err)
 	}
-	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, ssdpGroup) }) // one of two may be lost
+	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, multicast.SSDP) }) // one of two may be lost
 	defer again.Stop()
 	if err := conn.SetReadDeadline(time.Now().Add(time.Duration(mx)*time.Second + 250*time.Millisecond)); err != nil {
 		return err
