@@ -123,7 +123,7 @@ func (s *segmentLook) question(ctx context.Context, way matching.Way, ask func(c
 		began := time.Now()
 		q := ask(ctx)
 		q.Way, q.Segment = way, s.segment.ID
-		q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+		q.Seconds = secondsSince(began)
 		if ctx.Err() != nil && q.Ended == matching.Silent {
 			q.Ended = matching.Stopped
 		}
@@ -215,10 +215,13 @@ func (s *segmentLook) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		case <-ctx.Done():
 		}
 		q.Way, q.Port = way, int(at.Port())
-		q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+		q.Seconds = secondsSince(began)
 		s.answered(at.Addr(), q)
 	})
 }
+
+// secondsSince is how long a question took, in seconds to the millisecond.
+func secondsSince(began time.Time) float64 { return float64(time.Since(began).Milliseconds()) / 1000 }
 
 // overdue tells whether the time for a question is over. What ended with it may say so by other
 // words: a connection's own deadline passes in the same moment.
@@ -228,14 +231,19 @@ func overdue(ctx context.Context) bool {
 }
 
 // endOf says how a question ended that failed with err.
-func endOf(err error) matching.Ended {
-	switch dialCode(err) {
+func endOf(err error) matching.Ended { return endOfCode(dialCode(err)) }
+
+// endOfCode says how a question ended that failed by the code of dialCode or byMapping.
+func endOfCode(code string) matching.Ended {
+	switch code {
 	case "refused":
 		return matching.Refused
 	case "time-out":
 		return matching.Silent
 	case "not-allowed":
 		return matching.NotAsked
+	case "not-offered":
+		return matching.Denied
 	}
 	return matching.Broken
 }

@@ -32,27 +32,23 @@ func (s *segmentLook) mapping(ctx context.Context, by string, ask func(context.C
 		return matching.Question{Ended: matching.NotAsked, Detail: "no gateway is recorded", Port: mappingPort}
 	}
 	seen := s.guard.byMapping(ctx, gateway, by, ask)
-	q := matching.Question{Ended: matching.Answered, Answers: 1, Port: mappingPort}
-	switch seen.Failure {
-	case "":
-		if !seen.Address.IsValid() {
-			q.Ended = matching.Empty
-			break
+	if seen.Failure != "" {
+		q := matching.Question{Ended: endOfCode(seen.Failure), Port: mappingPort}
+		if q.Ended == matching.Broken {
+			q.Detail = seen.Failure
 		}
-		q.Detail = "outer address " + seen.Address.String()
-		s.host(gateway, func(h *matching.Host) {
-			h.Say(0, "mapsPorts", dossier.Yes, way)
-			sayOuter(h, seen.Address, way)
-		})
-	case "refused":
-		q = matching.Question{Ended: matching.Refused, Port: mappingPort}
-	case "time-out":
-		q = matching.Question{Ended: matching.Silent, Port: mappingPort}
-	case "not-offered":
-		q = matching.Question{Ended: matching.Denied, Port: mappingPort}
-	default:
-		q = matching.Question{Ended: matching.Broken, Port: mappingPort, Detail: seen.Failure}
+		return q
 	}
+	q := matching.Question{Ended: matching.Answered, Answers: 1, Port: mappingPort}
+	if !seen.Address.IsValid() {
+		q.Ended = matching.Empty
+		return q
+	}
+	q.Detail = "outer address " + seen.Address.String()
+	s.host(gateway, func(h *matching.Host) {
+		h.Say(0, "mapsPorts", dossier.Yes, way)
+		sayOuter(h, seen.Address, way)
+	})
 	return q
 }
 
@@ -111,7 +107,7 @@ func (s *segmentLook) gatewayServices(ctx context.Context, client *http.Client, 
 		})
 		q.Answers += s.forwards(ctx, c)
 	}
-	q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+	q.Seconds = secondsSince(began)
 	s.answered(at.Addr(), q)
 	s.leases(ctx, client, root, where, at)
 }
@@ -195,7 +191,7 @@ func (s *segmentLook) leases(ctx context.Context, client *http.Client, root *gou
 			h.Say(n, "gateway", r[0], matching.ByLeases)
 		}
 	})
-	q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+	q.Seconds = secondsSince(began)
 	s.answered(at.Addr(), q)
 }
 

@@ -125,7 +125,7 @@ func (s *segmentLook) guide(ctx context.Context, host netip.Addr, list *url.URL,
 			q.Way, q.Port = matching.ByGuide, int(at.Port())
 		}
 	}
-	q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+	q.Seconds = secondsSince(began)
 	s.answered(host, q)
 }
 

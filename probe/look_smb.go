@@ -108,7 +108,7 @@ func (s *segmentLook) share(ctx context.Context, session *smb2.Session, at netip
 	began := time.Now()
 	q := matching.Question{Way: matching.BySMB, Port: int(at.Port()), Ended: matching.Answered, Detail: "share " + name}
 	defer func() {
-		q.Seconds = float64(time.Since(began).Milliseconds()) / 1000
+		q.Seconds = secondsSince(began)
 		s.answered(at.Addr(), q)
 	}()
 	place := 0

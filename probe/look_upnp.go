@@ -118,7 +118,7 @@ func (s *segmentLook) mediaServer(ctx context.Context, client *http.Client, root
 	})
 	began := time.Now()
 	q := s.folders(ctx, client, root, where, at.Addr(), source)
-	q.Way, q.Port, q.Seconds = matching.ByDirectory, int(at.Port()), float64(time.Since(began).Milliseconds())/1000
+	q.Way, q.Port, q.Seconds = matching.ByDirectory, int(at.Port()), secondsSince(began)
 	s.answered(at.Addr(), q)
 }
 
@@ -254,7 +254,7 @@ func (s *segmentLook) renderer(ctx context.Context, client *http.Client, root *g
 	})
 	began := time.Now()
 	q := s.declared(ctx, client, root, where, at.Addr())
-	q.Way, q.Port, q.Seconds = matching.ByConnection, int(at.Port()), float64(time.Since(began).Milliseconds())/1000
+	q.Way, q.Port, q.Seconds = matching.ByConnection, int(at.Port()), secondsSince(began)
 	s.answered(at.Addr(), q)
 }
 

@@ -72,7 +72,7 @@ func (p Prober) View(ctx context.Context, d *dossier.Dossier, source dossier.ID[
 	default:
 		v.Asked = matching.Question{Ended: matching.NotAsked, Detail: "a source of this protocol has no folders to look into"}
 	}
-	v.Asked.Port, v.Asked.Seconds = one.Port, float64(time.Since(began).Milliseconds())/1000
+	v.Asked.Port, v.Asked.Seconds = one.Port, secondsSince(began)
 	return v.View, nil // out of time is an end that it tells of
 }
 
