@@ -3,18 +3,12 @@ package practice
 import (
 	"net/http"
 	"net/netip"
-	"sync"
 	"time"
 )
 
-// air is what the access point's stations are served at: a rate for each, in Mb/s.
-type air struct {
-	mu    sync.Mutex
-	rates map[byte]float64
-}
-
-// Rates of the house's stations by their host number; who stands on a cable has none.
-func newAir() *air { return &air{rates: map[byte]float64{21: 31.5, 22: 60, 23: 25, 24: 12}} }
+// airRates is what the access point's stations are served at, in Mb/s, by their host number; who
+// stands on a cable has none.
+var airRates = map[byte]float64{21: 31.5, 22: 60, 23: 25, 24: 12}
 
 // rateOf is the rate at which a station is served now, or 0 for as fast as it goes.
 func (h *House) rateOf(station netip.Addr) float64 {
@@ -25,9 +19,7 @@ func (h *House) rateOf(station netip.Addr) float64 {
 	if host == 21 && h.faults.on("slow-station") {
 		return 2
 	}
-	h.air.mu.Lock()
-	defer h.air.mu.Unlock()
-	return h.air.rates[host]
+	return airRates[host]
 }
 
 // pacer lets bytes pass at a rate on an absolute schedule: a sleep that lasted too long is made up

@@ -33,7 +33,6 @@ type Device struct {
 
 	mu     sync.Mutex
 	asleep bool
-	woken  bool
 }
 
 // part is one thing by which a device answers.
@@ -65,7 +64,7 @@ func (d *Device) start(ctx context.Context) error {
 	}
 	if d.sleeps {
 		d.mu.Lock()
-		d.asleep, d.woken = d.on("asleep") || d.on("will-not-wake"), false
+		d.asleep = d.on("asleep") || d.on("will-not-wake")
 		d.mu.Unlock()
 	}
 	for _, p := range d.parts {

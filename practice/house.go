@@ -27,7 +27,6 @@ type House struct {
 	octet   byte
 	devices []*Device
 	faults  faults
-	air     *air
 	control *control
 	mu      sync.Mutex // held while devices are opened or closed
 	running bool
@@ -69,7 +68,7 @@ func udn(host byte) string { return fmt.Sprintf("uuid:4b616b75-0000-4000-8000-%0
 // New makes the house in 127.77.octet.0/24, and its guest segment in the next. Nothing is opened
 // before Start.
 func New(octet byte) *House {
-	h := &House{octet: octet, air: newAir()}
+	h := &House{octet: octet}
 	h.Segment = netip.PrefixFrom(h.at(0), 24)
 	h.Guest = netip.PrefixFrom(netip.AddrFrom4([4]byte{127, 77, octet + 1, 0}), 24)
 	h.furnish()

@@ -39,14 +39,12 @@ type player struct {
 
 	mu       sync.Mutex
 	uri      string
-	mime     string
 	size     int64
 	length   time.Duration
 	seekable bool
 	state    string
 	at       time.Duration // position
 	have     int64         // bytes that are here
-	stalled  int           // ticks without bytes
 	volume   int
 	mute     bool
 	stop     context.CancelFunc
@@ -143,9 +141,9 @@ func (p *player) set(r request) ([]argument, *upnpError) {
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.uri, p.mime, p.size, p.seekable = uri, kind, resp.ContentLength, resp.Header.Get("Accept-Ranges") == "bytes"
+	p.uri, p.size, p.seekable = uri, resp.ContentLength, resp.Header.Get("Accept-Ranges") == "bytes"
 	p.length = lengthOf(r.args["CurrentURIMetaData"], p.size)
-	p.state, p.at, p.have, p.stalled = "STOPPED", 0, 0, 0
+	p.state, p.at, p.have = "STOPPED", 0, 0
 	return nil, nil
 }
 
@@ -326,8 +324,7 @@ func (p *player) move(ctx context.Context) {
 			p.state, p.at = "STOPPED", 0
 			p.mu.Unlock()
 			return
-		case p.have < p.bytesAt(next) || p.device.on("screen-stalls"):
-			p.stalled++
+		case p.have < p.bytesAt(next) || p.device.on("screen-stalls"): // it waits for bytes
 		default:
 			p.at = next
 		}

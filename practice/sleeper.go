@@ -29,7 +29,7 @@ func (s *sleeper) start(_ context.Context, d *Device) (err error) {
 		magic := append(bytes.Repeat([]byte{0xff}, 6), bytes.Repeat(hw[:], 16)...)
 		if bytes.Contains(b, magic) && !d.on("will-not-wake") {
 			d.mu.Lock()
-			d.asleep, d.woken = false, true
+			d.asleep = false
 			d.mu.Unlock()
 		}
 		return nil

@@ -190,7 +190,7 @@ func readExports(b []byte) ([]string, error) {
 		if r.b == nil {
 			break
 		}
-		out = append(out, matchingClean(name))
+		out = append(out, matching.Clean(string(bytes.TrimRight(name, "\x00"))))
 		for r.word() == 1 && r.b != nil {
 			r.skip(int(r.word()))
 		}
@@ -200,5 +200,3 @@ func readExports(b []byte) ([]string, error) {
 	}
 	return out, nil
 }
-
-func matchingClean(b []byte) string { return matching.Clean(string(bytes.TrimRight(b, "\x00"))) }

@@ -105,7 +105,17 @@ const (
 // noneOf is the word for a host that is none of the recorded devices.
 const noneOf = "new"
 
+// besides loads the looks at a home and compares them with it.
 func (s *Service) besides(ctx context.Context, d *dossier.Dossier) (beside, error) {
+	b, err := s.looks(ctx, d)
+	if err == nil {
+		b.compare()
+	}
+	return b, err
+}
+
+// looks loads the looks at a home and what was said of its hosts, and compares nothing yet.
+func (s *Service) looks(ctx context.Context, d *dossier.Dossier) (beside, error) {
 	b := beside{d: d}
 	id := d.Home().ID
 	looks, err := s.store.Gatherings(ctx, id, looksBack)
@@ -115,19 +125,14 @@ func (s *Service) besides(ctx context.Context, d *dossier.Dossier) (beside, erro
 	if b.said, err = s.store.SaidOfHosts(ctx, id); err != nil {
 		return b, err
 	}
-	b.look(looks)
+	for i := range looks {
+		looks[i].Fit(d)
+	}
+	b.now, b.before = matching.Latest(looks)
 	return b, nil
 }
 
-// look compares the looks with the home.
-func (b *beside) look(looks []matching.Gathering) {
-	for i := range looks {
-		looks[i].Fit(b.d)
-	}
-	b.now, b.before = matching.Latest(looks)
-	b.compare()
-}
-
+// compare holds each host beside the record.
 func (b *beside) compare() {
 	chosen := matching.Choice{}
 	for what, value := range b.said {
@@ -290,7 +295,7 @@ func (s *Service) TakeOver(ctx context.Context, a Actor, code string, in wire.Ta
 	if err != nil {
 		return wire.TakenOver{}, err
 	}
-	b, err := s.besides(ctx, d)
+	b, err := s.looks(ctx, d)
 	if err != nil {
 		return wire.TakenOver{}, err
 	}
@@ -302,7 +307,7 @@ func (s *Service) TakeOver(ctx context.Context, a Actor, code string, in wire.Ta
 	w, err := s.write(ctx, a, "take-observations", code, "taken over from what was seen on the network", r, func(d *dossier.Dossier) error {
 		out.Values, made = 0, map[string]string{}
 		b.d = d
-		b.compare() // again: the home may have changed meanwhile
+		b.compare() // within the door: the home may have changed since the look
 		for _, h := range b.hosts {
 			n, device := b.take(d, h, in)
 			out.Values += n

@@ -139,13 +139,11 @@ func looked(g Gathering, segment dossier.ID[dossier.Segment]) bool {
 // notSeen tells whether a device should have been seen and was not: it is on the network, has an
 // address in a segment that was looked at, and nothing answered there.
 func notSeen(d *dossier.Dossier, v dossier.Device, now Gathering, earlier map[string]Host) (Beside, bool) {
-	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Standing: NotSeen, Host: Host{Left: false}}
+	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Standing: NotSeen}
 	for _, i := range d.InterfacesOf(v.ID) {
 		for _, a := range i.Addresses {
-			if s := d.SegmentOf(i, a); looked(now, s) {
-				if !b.Host.Address.IsValid() {
-					b.Host.Segment, b.Host.Address = s, a
-				}
+			if s := d.SegmentOf(i, a); !b.Host.Address.IsValid() && looked(now, s) {
+				b.Host.Segment, b.Host.Address = s, a
 			}
 		}
 	}

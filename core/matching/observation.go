@@ -160,13 +160,15 @@ func (h *Host) Say(n int, member string, value any, by Way) {
 	s.Members[member], s.By[member] = value, by
 }
 
-// rank orders ways by how well they know: a device's own description before its banner.
+// byRank are ways from the one that knows least: a device's own description comes after its banner.
+// What is not listed knows best.
+var byRank = []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
+
 func rank(w Way) int {
-	order := []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
-	if i := slices.Index(order, w); i >= 0 {
+	if i := slices.Index(byRank, w); i >= 0 {
 		return i
 	}
-	return len(order)
+	return len(byRank)
 }
 
 // text returns a member of the record at place n as text, or "".

@@ -80,10 +80,13 @@ func likeness(s Seen, h Host, r dossier.Record) int {
 			return 0
 		}
 		points := 1
-		for member, weight := range map[string]int{"udn": 8, "locator": 4, "port": 2, "shownName": 2} {
-			f, _ := dossier.KindNamed("source").Field(member)
-			if says(member, f.Get(r)) {
-				points += weight
+		for _, m := range []struct {
+			name     string
+			recorded any
+			weight   int
+		}{{"udn", r.UDN, 8}, {"locator", r.Locator, 4}, {"port", r.Port, 2}, {"shownName", r.ShownName, 2}} {
+			if says(m.name, m.recorded) {
+				points += m.weight
 			}
 		}
 		if shares(r.Protocol) && points < 5 && r.Locator != "" {
