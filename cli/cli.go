@@ -1,4 +1,4 @@
-// Package cli is the command language of Kaiku on its client, probes and practice house.
+// Package cli is Kaiku's command line, on top of its client, probes and practice house.
 package cli
 
 import (
@@ -24,7 +24,7 @@ const (
 	Done      = 0
 	Failed    = 1
 	WrongUse  = 2
-	Attention = 3 // done, and something needs attention: a blocker, a failed test
+	Attention = 3 // done, and something needs attention: a test failed, or --check found something
 )
 
 // App is one run of the program. Getenv and the streams are handed in, so that a story and tests
@@ -37,15 +37,12 @@ type App struct {
 	Extra   []*cobra.Command
 	Version string
 
-	address, household, format, sessionFile string
-	attention                               bool
-	known                                   *dossier.Dossier // read once a command
+	url, household, format, sessionFile string
+	json, quiet, noInput, yes, check    bool
+	attention                           bool
+	lines                               lineReader
+	known                               *dossier.Dossier // read once per command
 }
-
-// errUse marks an error of the caller.
-type errUse struct{ error }
-
-func wrongUse(format string, args ...any) error { return errUse{fmt.Errorf(format, args...)} }
 
 // Run carries out one command and returns the exit code.
 func (a *App) Run(ctx context.Context, args ...string) int {
@@ -54,46 +51,55 @@ func (a *App) Run(ctx context.Context, args ...string) int {
 	root.SetIn(a.In)
 	root.SetOut(a.Out)
 	root.SetErr(a.Err)
-	err := root.ExecuteContext(ctx)
-	var use errUse
-	var gone *client.Unreachable
+	cmd, err := root.ExecuteContextC(ctx)
 	switch {
 	case err == nil && a.attention:
 		return Attention
 	case err == nil:
 		return Done
-	case errors.As(err, &use) || strings.HasPrefix(err.Error(), "unknown command") || strings.HasPrefix(err.Error(), "unknown flag") || strings.HasPrefix(err.Error(), "accepts "):
-		fmt.Fprintf(a.Err, "kaiku: %v\nSee kaiku help.\n", err)
-		return WrongUse
-	case client.IsProblem(err, "not-logged-in"):
-		fmt.Fprintf(a.Err, "kaiku: not logged in at %s. Log in first: kaiku login NAME\n", a.where())
-	case errors.As(err, &gone), errors.Is(err, context.Canceled):
-		fmt.Fprintf(a.Err, "kaiku: %v\n", err)
-	default:
-		fmt.Fprintf(a.Err, "kaiku: %v\n", err)
 	}
-	return Failed
+	return a.fail(cmd, err)
 }
 
 // Root makes the tree of commands.
 func (a *App) Root() *cobra.Command {
-	a.attention, a.known = false, nil
-	root := &cobra.Command{Use: "kaiku", Short: "Home media installations: recorded, proven, handed over", Version: a.Version,
-		SilenceUsage: true, SilenceErrors: true, Args: cobra.NoArgs,
+	a.attention, a.known, a.lines = false, nil, lineReader{}
+	root := &cobra.Command{Use: "kaiku", Version: a.Version, Short: "Record, prove and hand over home media installations",
+		SilenceUsage: true, SilenceErrors: true,
 		RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return errUse{err} })
+	root.SetVersionTemplate("{{.Version}}\n")
 	f := root.PersistentFlags()
 	f.StringVarP(&a.household, "household", "H", a.env("KAIKU_HOUSEHOLD", ""), "code of the household, such as H-0042 (KAIKU_HOUSEHOLD)")
-	f.StringVar(&a.address, "address", "", "where Kaiku runs (KAIKU_ADDRESS; default: where you logged in, else http://127.0.0.1:7440)")
-	f.StringVar(&a.format, "format", "table", "how answers are written: table, json or csv")
+	f.StringVar(&a.url, "url", "", "where Kaiku is running (KAIKU_URL; default: where you last logged in, else http://127.0.0.1:7440)")
+	wordFlag(f, &a.format, "format", "table", []string{"table", "json", "csv"}, "how to write the output")
+	f.BoolVar(&a.json, "json", false, "the same as --format json")
+	f.BoolVarP(&a.quiet, "quiet", "q", false, "write no notes and no progress, only the output and errors")
+	f.BoolVar(&a.noInput, "no-input", false, "never ask; fail instead")
 	f.StringVar(&a.sessionFile, "session-file", a.env("KAIKU_SESSION_FILE", ""), "where the log-in is kept (KAIKU_SESSION_FILE)")
-	_ = root.RegisterFlagCompletionFunc("format", cobra.FixedCompletions([]string{"table", "json", "csv"}, cobra.ShellCompDirectiveNoFileComp))
 	_ = root.RegisterFlagCompletionFunc("household", a.completeHouseholds)
+	root.PersistentPreRunE = func(cmd *cobra.Command, args []string) error {
+		if a.json {
+			if cmd.Flags().Changed("format") && a.format != "json" {
+				return wrongUse("--json and --format %s contradict each other", a.format)
+			}
+			a.format = "json"
+		}
+		return a.argumentBeatsEnvironment(cmd, args)
+	}
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
-	root.AddCommand(a.hereCommand(), a.leaveCommand(), a.joinCommand(), a.surveyCommand(), a.findingCommand(), a.observationCommand(), a.testCommand(), a.standingCommand(), a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand())
+	root.AddCommand(a.arriveCommand(), a.departCommand(), a.joinCommand(), a.applyCommand(), a.surveyCommand(), a.findingCommand(), a.scanCommand(), a.testCommand(), a.statusCommand(),
+		a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
 	root.AddCommand(a.Extra...)
+	a.finish(root)
 	return root
+}
+
+func (a *App) versionCommand() *cobra.Command {
+	return &cobra.Command{Use: "version", Short: "Show the version of this program", Example: "  kaiku version",
+		RunE: func(*cobra.Command, []string) error {
+			return a.details(map[string]string{"version": a.Version}, "Version", a.Version)
+		}}
 }
 
 func (a *App) env(name, otherwise string) string {
@@ -107,9 +113,9 @@ func (a *App) env(name, otherwise string) string {
 
 // session is what a log-in leaves on this machine.
 type session struct {
-	Address string `json:"address"`
-	Token   string `json:"token"`
-	Login   string `json:"login"`
+	URL   string `json:"url"`
+	Token string `json:"token"`
+	Login string `json:"login"`
 }
 
 func (a *App) sessionPath() string {
@@ -134,7 +140,7 @@ func (a *App) session() session {
 func (a *App) keep(s session) error {
 	file := a.sessionPath()
 	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
-		return fmt.Errorf("keep the log-in: %w", err)
+		return fmt.Errorf("save the log-in: %w", err)
 	}
 	b, err := json.Marshal(s)
 	if err != nil {
@@ -144,7 +150,7 @@ func (a *App) keep(s session) error {
 }
 
 func (a *App) where() string {
-	for _, v := range []string{a.address, a.env("KAIKU_ADDRESS", ""), a.session().Address} {
+	for _, v := range []string{a.url, a.env("KAIKU_URL", ""), a.session().URL} {
 		if v != "" {
 			return v
 		}
@@ -154,16 +160,16 @@ func (a *App) where() string {
 
 func (a *App) client() *client.Client {
 	token := a.env("KAIKU_TOKEN", "")
-	if s := a.session(); token == "" && (s.Address == a.where() || s.Address == "") {
+	if s := a.session(); token == "" && (s.URL == a.where() || s.URL == "") {
 		token = s.Token
 	}
 	return client.New(a.where(), token)
 }
 
-// code returns the household the command is about.
+// code returns the household that the command is about.
 func (a *App) code() (string, error) {
 	if a.household == "" {
-		return "", wrongUse("which household? Say -H CODE, or set KAIKU_HOUSEHOLD; kaiku household list shows them")
+		return "", wrongUse("no household given; use -H CODE or set KAIKU_HOUSEHOLD (kaiku household list shows the codes)")
 	}
 	return a.household, nil
 }
@@ -181,21 +187,43 @@ func (a *App) home(ctx context.Context) (*dossier.Dossier, error) {
 	return a.known, err
 }
 
-// NeedsAttention lets the command end with the exit code for work that is done and needs a look.
+// NeedsAttention makes the command end with the exit code for work that is done but needs attention.
 func (a *App) NeedsAttention() { a.attention = true }
 
-// note says something beside the answer.
-func (a *App) note(format string, args ...any) { fmt.Fprintf(a.Err, format+"\n", args...) }
+// checkFlag gives a listing command --check, with which it ends with exit code 3 if that is so.
+func (a *App) checkFlag(c *cobra.Command, so string) {
+	c.Flags().BoolVar(&a.check, "check", false, "end with exit code 3 if something needs attention")
+	c.Long = strings.TrimSpace(c.Long + "\n\nWith --check, the exit code is 3 if " + so + ".")
+}
+
+// found notes that a listing shows something that needs attention; it matters with --check only.
+func (a *App) found(something bool) { a.attention = a.attention || a.check && something }
+
+// note says something beside the output.
+func (a *App) note(format string, args ...any) {
+	if !a.quiet {
+		fmt.Fprintf(a.Err, format+"\n", args...)
+	}
+}
 
 // progress writes how far long work is over one line of a terminal, and nothing elsewhere; with no
-// text it takes the line away.
+// text it clears the line.
 func (a *App) progress(format string, args ...any) {
-	if f, ok := a.Err.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+	if f, ok := a.Err.(*os.File); ok && !a.quiet && term.IsTerminal(int(f.Fd())) {
 		fmt.Fprintf(f, "\r"+format+"\033[K", args...)
 	}
 }
 
 func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
+
+// done says that something was done, in words for people or as the record for programs.
+func (a *App) done(value any, format string, args ...any) error {
+	if a.format == "json" {
+		return a.show(value, nil, nil)
+	}
+	a.say(format, args...)
+	return nil
+}
 
 func (a *App) completeHouseholds(cmd *cobra.Command, _ []string, typed string) ([]cobra.Completion, cobra.ShellCompDirective) {
 	rows, err := a.client().Households(cmd.Context(), wire.HomesQuery{})
@@ -208,9 +236,27 @@ func (a *App) completeHouseholds(cmd *cobra.Command, _ []string, typed string) (
 	return out, cobra.ShellCompDirectiveNoFileComp
 }
 
-// group makes a command that only holds others; alone it does what its list does.
-func group(use, short string, list func(*cobra.Command, []string) error, sub ...*cobra.Command) *cobra.Command {
-	c := &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: list}
-	c.AddCommand(sub...)
+// homeArgument marks commands whose first argument is the code of the household.
+const homeArgument = "home argument"
+
+// aboutHome makes the first argument of the command the household it is about.
+func aboutHome(c *cobra.Command) *cobra.Command {
+	c.Annotations = map[string]string{homeArgument: "true"}
 	return c
 }
+
+// argumentBeatsEnvironment makes the household that an argument names the one that the command is
+// about, whatever the environment says. A different one in -H is a contradiction.
+func (a *App) argumentBeatsEnvironment(cmd *cobra.Command, args []string) error {
+	if cmd.Annotations[homeArgument] == "" || len(args) == 0 {
+		return nil
+	}
+	code := strings.ToUpper(args[0])
+	if cmd.Flags().Changed("household") && !strings.EqualFold(a.household, code) {
+		return wrongUse("-H %s and %s name two different households", a.household, args[0])
+	}
+	a.household, a.known = code, nil
+	return nil
+}
+
+var errNoInput = errors.New("this would have to ask, but --no-input was given")

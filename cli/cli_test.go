@@ -22,8 +22,10 @@ import (
 
 // office answers the API from one dossier; what is posted or patched is kept for the test.
 type office struct {
-	d    *dossier.Dossier
-	sent []sent
+	d     *dossier.Dossier
+	sent  []sent
+	asked []string // paths of a household
+	fault string   // the answer to what is sent
 }
 
 type sent struct {
@@ -34,6 +36,14 @@ type sent struct {
 func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	path := strings.TrimPrefix(r.URL.Path, "/api/v1")
 	w.Header().Set("ETag", `"1"`)
+	if strings.HasPrefix(path, "/households/") {
+		o.asked = append(o.asked, path)
+	}
+	if o.fault != "" && r.Method != http.MethodGet {
+		w.WriteHeader(http.StatusUnprocessableEntity)
+		_, _ = w.Write([]byte(o.fault))
+		return
+	}
 	if r.Method != http.MethodGet {
 		s := sent{method: r.Method, path: path, ifMatch: r.Header.Get("If-Match")}
 		_ = json.NewDecoder(r.Body).Decode(&s.body)
@@ -87,7 +97,7 @@ func (p *program) run(args ...string) (int, string, string) {
 	var out, errs bytes.Buffer
 	file := filepath.Join(p.t.TempDir(), "session.json")
 	a := &App{In: strings.NewReader("secret\n"), Out: &out, Err: &errs, Version: "test", Getenv: func(name string) string {
-		return map[string]string{"KAIKU_ADDRESS": p.address, "KAIKU_HOUSEHOLD": "H-0900", "KAIKU_SESSION_FILE": file}[name]
+		return map[string]string{"KAIKU_URL": p.address, "KAIKU_HOUSEHOLD": "H-0900", "KAIKU_SESSION_FILE": file}[name]
 	}}
 	code := a.Run(context.Background(), args...)
 	return code, out.String(), errs.String()
@@ -112,7 +122,7 @@ lamp screen     lamp room  screen  000001
 	assert.Equal(t, "Nothing here.\n", out)
 	code, _, errs := p.run("room", "list", "--format", "xml")
 	assert.Equal(t, WrongUse, code)
-	assert.Contains(t, errs, "write table, json or csv")
+	assert.Contains(t, errs, "choose one of table, json, csv")
 }
 
 func TestOneRecordIsShownByName(t *testing.T) {
@@ -120,35 +130,36 @@ func TestOneRecordIsShownByName(t *testing.T) {
 	for _, name := range []string{"lamp room films", "LAMP", "000000"} {
 		code, out, errs := p.run("path", "show", name)
 		require.Equal(t, Done, code, errs)
-		assert.Contains(t, out, "Device    lamp screen\n")
-		assert.Contains(t, out, "Folders   granite server media Films\n")
+		assert.Contains(t, out, "Device           lamp screen\n")
+		assert.Contains(t, out, "Folders          granite server media Films\n")
 	}
 	code, _, errs := p.run("device", "show", "kettle")
-	assert.Equal(t, WrongUse, code)
+	assert.Equal(t, Failed, code)
 	assert.Contains(t, errs, `there is no device "kettle"; kaiku device list shows them`)
 	p.office.d.Rooms[0].Name = "lamp store"
 	code, _, errs = p.run("room", "show", "lamp")
 	assert.Equal(t, WrongUse, code)
-	assert.Contains(t, errs, `"lamp" could be lamp store (000000), lamp room (000001)`)
+	assert.Contains(t, errs, `"lamp" could be "lamp store" (000000), "lamp room" (000001)`)
 	code, _, errs = p.run("room", "show")
 	assert.Equal(t, WrongUse, code)
-	assert.Contains(t, errs, "which room?")
+	assert.Contains(t, errs, "needs NAME")
 }
 
 func TestMembersAreFlags(t *testing.T) {
+	d0 := homes.Small()
 	for _, c := range []struct {
 		name string
 		args []string
 		want map[string]any
 	}{
-		{"text, number, reference by name, list", []string{"device", "add", "--name", "x", "--room", "lamp", "--role", "server", "--role", "storage", "--carried", "yes"},
+		{"text, number, reference by name, list", []string{"device", "add", "--name", "x", "--room", "lamp room", "--role", "server", "--role", "storage", "--carried", "yes"},
 			map[string]any{"name": "x", "room": string(homes.RoomID(1)), "roles": []any{"server", "storage"}, "carried": true}},
 		{"a whole number", []string{"room", "add", "--name", "x", "--floor", "-1"}, map[string]any{"name": "x", "floor": -1.0}},
-		{"members of a group", []string{"path", "add", "--name", "x", "--server-end.port", "8200", "--server-end.name", "G"},
-			map[string]any{"name": "x", "serverEnd": map[string]any{"port": 8200.0, "name": "G"}}},
-		{"addresses", []string{"interface", "add", "--name", "x", "--address", "10.0.0.1", "--address", "2001:db8::1", "--hardware-address", "02-4B-49-00-00-10"},
-			map[string]any{"name": "x", "addresses": []any{"10.0.0.1", "2001:db8::1"}, "hardwareAddress": "02-4B-49-00-00-10"}},
-		{"a list of groups", []string{"household", "set", "Keeper", "--contact", "name=Eila,phone=555-0101", "--contact", "name=Arvo"},
+		{"members of a group", []string{"path", "add", "--name", "x", "--device", "lamp screen", "--source", "media", "--kind", "av-pull", "--found-by", "multicast", "--server-end.port", "40210", "--server-end.name", "G"},
+			map[string]any{"name": "x", "device": string(d0.Devices[1].ID), "source": string(d0.Sources[0].ID), "kind": "av-pull", "foundBy": "multicast", "serverEnd": map[string]any{"port": 40210.0, "name": "G"}}},
+		{"addresses", []string{"interface", "add", "--name", "x", "--device", "lamp screen", "--address", "10.0.0.1", "--address", "2001:db8::1", "--hardware-address", "02-4B-49-00-00-10"},
+			map[string]any{"name": "x", "device": string(d0.Devices[1].ID), "addresses": []any{"10.0.0.1", "2001:db8::1"}, "hardwareAddress": "02-4B-49-00-00-10"}},
+		{"a list of groups", []string{"household", "set", "H-0900", "--contact", "name=Eila,phone=555-0101", "--contact", "name=Arvo"},
 			map[string]any{"contacts": []any{map[string]any{"name": "Eila", "phone": "555-0101"}, map[string]any{"name": "Arvo"}}}},
 		{"an empty value clears", []string{"device", "set", "lamp screen", "--room", ""}, map[string]any{"room": nil}},
 	} {
@@ -170,27 +181,27 @@ func TestMembersAreFlags(t *testing.T) {
 func TestWhatIsTypedWronglyIsSaid(t *testing.T) {
 	p := newProgram(t)
 	for _, c := range []struct {
+		code int
 		says string
 		args []string
 	}{
-		{"is not a whole number", []string{"room", "add", "--name", "x", "--floor", "two"}},
-		{"write yes or no", []string{"device", "add", "--name", "x", "--carried", "perhaps"}},
-		{"there is no room", []string{"device", "add", "--name", "x", "--room", "moon"}},
-		{"write it as name=", []string{"household", "set", "Keeper", "--contact", "Eila"}},
-		{"nothing to change", []string{"room", "set", "cellar"}},
-		{"unknown flag", []string{"issue", "set", "--state", "closed"}},
-		{"unknown command", []string{"attempt", "remove", "x"}},
-		{"say why", []string{"household", "assign", "maarit"}},
-		{"to whom?", []string{"handover", "draft"}},
-		{"there is no handover yet", []string{"handover", "show"}},
-		{"there is no person", []string{"journal", "list", "--by", "nobody"}},
-		{"is not a day", []string{"journal", "list", "--since", "yesterday"}},
-		{"write the record as kind/name", []string{"journal", "list", "--record", "cellar"}},
-		{"no path needs", []string{"prerequisite", "tick", "tea"}},
-		{"accepts 1 arg", []string{"room", "remove"}},
+		{WrongUse, "this is not a whole number", []string{"room", "add", "--name", "x", "--floor", "two"}},
+		{WrongUse, "write yes or no", []string{"device", "add", "--name", "x", "--carried", "perhaps"}},
+		{Failed, `there is no room "moon"`, []string{"device", "add", "--name", "x", "--room", "moon"}},
+		{WrongUse, "write it as name=", []string{"household", "set", "--contact", "Eila"}},
+		{WrongUse, "nothing to change", []string{"room", "set", "cellar"}},
+		{WrongUse, "there is no flag --state", []string{"issue", "set", "--state", "closed"}},
+		{WrongUse, `has no command "remove"`, []string{"attempt", "remove", "x"}},
+		{WrongUse, "--why is missing", []string{"household", "assign", "H-0900", "maarit"}},
+		{WrongUse, "--to is missing", []string{"handover", "draft"}},
+		{Failed, "there is no handover yet", []string{"handover", "show"}},
+		{Failed, `there is no "nobody" in the firm`, []string{"journal", "list", "--by", "nobody"}},
+		{WrongUse, "this is not a day", []string{"journal", "list", "--since", "yesterday"}},
+		{WrongUse, "write the record as kind/name", []string{"journal", "list", "--record", "cellar"}},
+		{Failed, "no path has the prerequisite", []string{"prerequisite", "tick", "tea"}},
 	} {
 		code, out, errs := p.run(c.args...)
-		assert.Equal(t, WrongUse, code, "%v %s", c.args, out)
+		assert.Equal(t, c.code, code, "%v %s", c.args, out)
 		assert.Contains(t, errs, c.says, c.args)
 		assert.Empty(t, p.office.sent)
 	}
@@ -224,7 +235,7 @@ func TestALogInIsKeptForItsOwner(t *testing.T) {
 	p := newProgram(t)
 	file := filepath.Join(t.TempDir(), "deep", "session.json")
 	a := &App{sessionFile: file, Getenv: func(string) string { return "" }}
-	require.NoError(t, a.keep(session{Address: p.address, Token: "t", Login: "petri"}))
+	require.NoError(t, a.keep(session{URL: p.address, Token: "t", Login: "petri"}))
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())

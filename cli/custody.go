@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -15,62 +17,77 @@ import (
 
 var issueKind, handoverKind = dossier.KindNamed("issue"), dossier.KindNamed("handover")
 
+// issueStep is one step of an issue as a command: what its second argument fills, and its flags.
+type issueStep struct {
+	use, short, example string
+	text                func(in *wire.IssueStep) *string // filled by the second argument, if there is one
+	flags               func(c *cobra.Command, in *wire.IssueStep)
+}
+
+var issueStepCommands = []issueStep{
+	{"take ISSUE", "Take an issue in hand", "--next \"Measure the signal\"", nil, func(c *cobra.Command, in *wire.IssueStep) {
+		c.Flags().StringVar(&in.NextStep, "next", "", "the next step")
+	}},
+	{"next ISSUE STEP", "Set the next step", "\"Measure the signal\"", func(in *wire.IssueStep) *string { return &in.NextStep }, nil},
+	{"try ISSUE ACTION", "Note something that was tried", "\"Moved the access point\" --showed \"-61 dBm, no stutter\"", func(in *wire.IssueStep) *string { return &in.What }, func(c *cobra.Command, in *wire.IssueStep) {
+		c.Flags().StringVar(&in.Showed, "showed", "", "what it showed")
+	}},
+	{"wait ISSUE", "Put an issue on hold", "--on \"the line provider\" --until 2026-12-01", nil, func(c *cobra.Command, in *wire.IssueStep) {
+		c.Flags().StringVar(&in.On, "on", "", "who or what it is waiting for")
+		c.Flags().Var(&dayFlag{&in.Until}, "until", "a day, such as 2026-12-24")
+	}},
+	{"give ISSUE PERSON", "Give an issue to someone else", "maarit", func(in *wire.IssueStep) *string { return &in.To }, nil},
+	{"remedy ISSUE REMEDY", "Record the remedy", "\"Reserved the address\" --cause \"The address changed after a power cut\"", func(in *wire.IssueStep) *string { return &in.Remedy }, func(c *cobra.Command, in *wire.IssueStep) {
+		c.Flags().StringVar(&in.Cause, "cause", "", "what the cause was")
+	}},
+	{"close ISSUE", "Close an issue, proven by a test or with a reason", "--why \"The customer sold the screen\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
+	{"reopen ISSUE", "Reopen an issue, with a reason", "--why \"It stutters again\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
+}
+
+// dayFlag is a flag that takes a day.
+type dayFlag struct{ at *time.Time }
+
+func (d *dayFlag) String() string { return "" }
+func (d *dayFlag) Type() string   { return "string" }
+func (d *dayFlag) Set(v string) error {
+	day, err := time.ParseInLocation(time.DateOnly, v, time.Local)
+	if err != nil {
+		return errors.New("this is not a day; write it as 2026-12-24")
+	}
+	*d.at = day.UTC()
+	return nil
+}
+
 func (a *App) issueCommands() []*cobra.Command {
-	show := &cobra.Command{Use: "show ISSUE", Short: "One issue with its tries", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(issueKind),
+	show := &cobra.Command{Use: "show ISSUE", Short: "Show an issue with everything that was tried", ValidArgsFunction: a.completeRecords(issueKind), Example: "  kaiku issue show \"No picture\"",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			i, err := a.issueNamed(cmd.Context(), args)
+			i, err := a.issueNamed(cmd.Context(), args, reading)
 			if err != nil {
 				return err
 			}
 			return a.issue(i)
 		}}
-	// text names the member that the command's second argument fills.
-	step := func(use, short, text string, more func(*cobra.Command, *wire.IssueStep)) *cobra.Command {
+	out := []*cobra.Command{show, a.issueOpen()}
+	for _, s := range issueStepCommands {
 		var in wire.IssueStep
-		args := cobra.ExactArgs(1)
-		if text != "" {
-			args = cobra.ExactArgs(2)
-		}
-		c := &cobra.Command{Use: use, Short: short, Args: args, ValidArgsFunction: a.completeRecords(issueKind)}
+		name, _, _ := strings.Cut(s.use, " ")
+		c := &cobra.Command{Use: s.use, Short: s.short, ValidArgsFunction: a.completeRecords(issueKind), Example: "  kaiku issue " + name + " \"No picture in the lounge\" " + s.example}
 		c.RunE = func(cmd *cobra.Command, args []string) error {
-			return a.stepIssue(cmd, args, text, in)
+			if s.text != nil {
+				*s.text(&in) = args[1]
+			}
+			return a.stepIssue(cmd, args[:1], in)
 		}
-		if more != nil {
-			more(c, &in)
+		if s.flags != nil {
+			s.flags(c, &in)
 		}
-		return c
+		out = append(out, c)
 	}
-	return []*cobra.Command{show, a.issueOpen(),
-		step("take ISSUE", "Take it in hand", "", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.NextStep, "next", "", "what you will do next")
-		}),
-		step("next ISSUE TEXT", "Say the next step", "next", nil),
-		step("try ISSUE WHAT", "Note what was tried", "try", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.Showed, "showed", "", "what it showed")
-		}),
-		step("wait ISSUE", "Let it wait on somebody", "", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.On, "on", "", "whom or what it waits for")
-			c.Flags().Func("until", "day that was promised, such as 2026-12-01", func(s string) error {
-				day, err := time.ParseInLocation(time.DateOnly, s, time.Local)
-				in.Until = day.UTC()
-				return err
-			})
-		}),
-		step("give ISSUE PERSON", "Give it to somebody", "give", nil),
-		step("remedy ISSUE TEXT", "Say what was done for good", "remedy", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.Cause, "cause", "", "what it was")
-		}),
-		step("close ISSUE", "Close it: by a passed test after the remedy, or with a reason", "", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.Why, "why", "", "the reason, where no test can prove it")
-		}),
-		step("reopen ISSUE", "Open it again, with a reason", "", func(c *cobra.Command, in *wire.IssueStep) {
-			c.Flags().StringVar(&in.Why, "why", "", "the reason")
-		}),
-	}
+	return out
 }
 
-func (a *App) issueNamed(ctx context.Context, args []string) (wire.Issue, error) {
-	_, r, err := a.recordNamed(ctx, issueKind, args)
+func (a *App) issueNamed(ctx context.Context, args []string, why purpose) (wire.Issue, error) {
+	_, r, err := a.recordNamed(ctx, issueKind, args, why)
 	if err != nil {
 		return wire.Issue{}, err
 	}
@@ -80,70 +97,61 @@ func (a *App) issueNamed(ctx context.Context, args []string) (wire.Issue, error)
 func (a *App) issue(i wire.Issue) error {
 	r := i.Record
 	pairs := []string{"Symptom", r.Symptom, "State", wording.Plain(string(r.State)), "Owner", i.Owner, "Opened", when(r.OpenedAt) + " by " + i.OpenedBy,
-		"Said by", r.Reporter, "Next step", r.NextStep, "Waiting on", r.WaitingOn, "Promised until", when(r.PromisedUntil)}
+		"Reported by", r.Reporter, "Next step", r.NextStep, "Waiting for", r.WaitingOn, "Promised by", when(r.PromisedUntil)}
 	if i.Test != nil {
-		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.About.Label+", now "+string(i.Test.State))
+		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.About.Label+", now "+string(i.Test.Status))
 	}
 	for n, t := range r.Tries {
-		pairs = append(pairs, fmt.Sprintf("Try %d", n+1), fmt.Sprintf("%s, %s: %s. %s", when(t.At), i.TriedBy[n], t.What, t.Showed))
+		text := fmt.Sprintf("%s, %s: %s", when(t.At), i.TriedBy[n], strings.TrimRight(t.What, ". "))
+		if t.Showed != "" {
+			text += ". It showed: " + strings.TrimRight(t.Showed, ". ")
+		}
+		pairs = append(pairs, fmt.Sprintf("Try %d", n+1), text+".")
 	}
-	return a.details(i, append(pairs, "Cause", r.Cause, "Remedy", r.Remedy, "Remedied", when(r.RemediedAt), "Closed", when(r.ClosedAt), "Because", r.ClosedWhy)...)
+	return a.details(i, append(pairs, "Cause", r.Cause, "Remedy", r.Remedy, "Remedied", when(r.RemediedAt), "Closed", when(r.ClosedAt), "Reason", r.ClosedWhy)...)
 }
 
-func (a *App) stepIssue(cmd *cobra.Command, args []string, text string, in wire.IssueStep) error {
-	i, err := a.issueNamed(cmd.Context(), args[:1])
+func (a *App) stepIssue(cmd *cobra.Command, args []string, in wire.IssueStep) error {
+	i, err := a.issueNamed(cmd.Context(), args, writing)
 	if err != nil {
 		return err
-	}
-	if text != "" {
-		switch text {
-		case "next":
-			in.NextStep = args[1]
-		case "try":
-			in.What = args[1]
-		case "give":
-			in.To = args[1]
-		case "remedy":
-			in.Remedy = args[1]
-		}
 	}
 	now, err := a.client().StepIssue(cmd.Context(), a.household, string(i.Record.ID), cmd.Name(), in)
 	if err != nil {
 		return err
 	}
-	if a.format != "table" {
-		return a.issue(now)
-	}
-	line := fmt.Sprintf("Issue %q is %s", now.Record.Symptom, wording.Plain(string(now.Record.State)))
+	line := fmt.Sprintf("The issue %q is now %s", now.Record.Symptom, wording.Plain(string(now.Record.State)))
 	if now.Owner != "" {
 		line += ", with " + now.Owner
 	}
 	if now.Record.NextStep != "" && now.Record.State != dossier.IssueClosed && now.Record.State != dossier.IssueRemedied {
-		line += ", next: " + now.Record.NextStep
+		line += "; next step: " + strings.TrimRight(now.Record.NextStep, ". ")
 	}
-	a.say("%s.", line)
-	return nil
+	return a.done(now, "%s.", line)
 }
 
 func (a *App) issueOpen() *cobra.Command {
 	var in wire.NewIssue
 	var test, path string
 	var about []string
-	c := &cobra.Command{Use: "open SYMPTOM", Short: "Open an issue, from a failed test or by itself", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	c := &cobra.Command{Use: "open SYMPTOM", Short: "Open an issue, from a failed test or on its own", Example: "  kaiku issue open \"No picture in the lounge\" --test plays --path \"lounge films\"\n  kaiku issue open \"Stutters in the evening\" --subject device/\"kitchen screen\" --reporter Eila", RunE: func(cmd *cobra.Command, args []string) error {
 		d, err := a.home(cmd.Context())
 		if err != nil {
 			return err
 		}
 		in.Symptom = args[0]
+		if (test == "") != (path == "") {
+			return wrongUse("--test and --path go together: the kind of the failed test, and what it is about")
+		}
 		if test != "" {
-			t, err := a.testNamed(cmd.Context(), test, path)
+			t, err := a.testNamed(cmd.Context(), test, path, writing)
 			if err != nil {
 				return err
 			}
 			in.Test = t.ID
 		}
 		for _, s := range about {
-			ref, err := findRef(d, s)
+			ref, err := findRef(d, s, writing)
 			if err != nil {
 				return err
 			}
@@ -153,35 +161,51 @@ func (a *App) issueOpen() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if a.format != "table" {
-			return a.issue(i)
-		}
-		a.say("Opened issue %q (%s).", i.Record.Symptom, string(i.Record.ID)[30:])
-		return nil
+		return a.done(i, "Opened the issue %q (%s).", i.Record.Symptom, shortID(string(i.Record.ID)))
 	}}
-	c.Flags().StringVar(&test, "test", "", "kind of the failed test it comes from")
-	c.Flags().StringVar(&path, "path", "", "path of that test")
-	c.Flags().StringArrayVar(&about, "about", nil, "a record it is about, as kind/name; give it once for each")
-	c.Flags().StringVar(&in.Reporter, "said-by", "", "who said so")
+	c.Flags().StringVar(&test, "test", "", "kind of the failed test that it comes from")
+	c.Flags().StringVar(&path, "path", "", "the path that the test is about")
+	c.Flags().StringArrayVar(&about, "subject", nil, "a record that it concerns, as kind/name; may be repeated")
+	c.Flags().StringVar(&in.Reporter, "reporter", "", "who reported it")
 	return c
 }
 
 func (a *App) handoverCommands() []*cobra.Command {
-	var to, note, why string
-	show := &cobra.Command{Use: "show [ID]", Short: "The newest handover, or one by its id, point by point", Args: cobra.MaximumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	show := &cobra.Command{Use: "show [HANDOVER]", Short: "Show the newest handover point by point, or another by its id", Example: "  kaiku handover show", ValidArgsFunction: a.completeRecords(handoverKind), RunE: func(cmd *cobra.Command, args []string) error {
 		h, err := a.handoverNamed(cmd.Context(), args)
 		if err != nil {
 			return err
 		}
 		return a.handover(h)
 	}}
-	draft := &cobra.Command{Use: "draft", Short: "Draft a handover with its digest", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	var why string
+	back := a.handoverStep("return", "Return the handover with questions or a reason", "return --why \"The cellar has not been cleared\"", func([]string) []wire.HandoverStep { return []wire.HandoverStep{{Why: why}} })
+	whyFlag(back, &why)
+	one := func([]string) []wire.HandoverStep { return []wire.HandoverStep{{}} }
+	return []*cobra.Command{show, a.handoverDraft(),
+		a.handoverStep("offer", "Offer the handover to its receiver", "offer", one),
+		a.handoverStep("confirm POINT...", "Read points back", "confirm p001 p002", func(args []string) (out []wire.HandoverStep) {
+			for _, p := range args {
+				out = append(out, wire.HandoverStep{Point: p})
+			}
+			return out
+		}),
+		a.handoverStep("ask POINT QUESTION", "Ask a question about a point", "ask p003 \"Who has the key?\"", func(args []string) []wire.HandoverStep {
+			return []wire.HandoverStep{{Point: args[0], Question: args[1]}}
+		}),
+		a.handoverStep("answer POINT ANSWER", "Answer a question", "answer p003 \"The neighbour\"", func(args []string) []wire.HandoverStep {
+			return []wire.HandoverStep{{Point: args[0], Answer: args[1]}}
+		}),
+		a.handoverStep("accept", "Accept the handover and become the custodian", "accept", one), back,
+	}
+}
+
+func (a *App) handoverDraft() *cobra.Command {
+	var to, note string
+	c := &cobra.Command{Use: "draft", Short: "Draft a handover", Example: "  kaiku handover draft --to maarit --note \"Bring a longer patch cable\"", RunE: func(cmd *cobra.Command, _ []string) error {
 		code, err := a.code()
 		if err != nil {
 			return err
-		}
-		if to == "" {
-			return wrongUse("to whom? Say --to LOG-IN-NAME")
 		}
 		h, err := a.client().DraftHandover(cmd.Context(), code, wire.NewHandover{To: to, Note: note})
 		if err != nil {
@@ -189,37 +213,21 @@ func (a *App) handoverCommands() []*cobra.Command {
 		}
 		return a.handover(h)
 	}}
-	draft.Flags().StringVar(&to, "to", "", "log-in name of the receiver")
-	draft.Flags().StringVar(&note, "note", "", "what not to touch and why, what to bring, what was promised")
-	back := a.handoverStep("return", "Return it to the giver, with questions or a reason", cobra.NoArgs, func([]string) []wire.HandoverStep { return []wire.HandoverStep{{Why: why}} })
-	back.Flags().StringVar(&why, "why", "", "the reason")
-	one := func([]string) []wire.HandoverStep { return []wire.HandoverStep{{}} }
-	return []*cobra.Command{show, draft,
-		a.handoverStep("offer", "Offer it to its receiver", cobra.NoArgs, one),
-		a.handoverStep("confirm POINT...", "Read points back", cobra.MinimumNArgs(1), func(args []string) (out []wire.HandoverStep) {
-			for _, p := range args {
-				out = append(out, wire.HandoverStep{Point: p})
-			}
-			return out
-		}),
-		a.handoverStep("ask POINT QUESTION", "Ask about a point", cobra.ExactArgs(2), func(args []string) []wire.HandoverStep {
-			return []wire.HandoverStep{{Point: args[0], Question: args[1]}}
-		}),
-		a.handoverStep("answer POINT ANSWER", "Answer a question", cobra.ExactArgs(2), func(args []string) []wire.HandoverStep {
-			return []wire.HandoverStep{{Point: args[0], Answer: args[1]}}
-		}),
-		a.handoverStep("accept", "Accept it: the home is yours from now on", cobra.NoArgs, one), back,
-	}
+	c.Flags().StringVar(&to, "to", "", "log-in name of the receiver")
+	noteFlag(c, &note)
+	_ = c.RegisterFlagCompletionFunc("to", a.completePeople)
+	required(c, "to")
+	return c
 }
 
-// handoverNamed is the one with that id, or the newest.
+// handoverNamed is the handover with that id, or the newest.
 func (a *App) handoverNamed(ctx context.Context, args []string) (wire.Handover, error) {
 	d, err := a.home(ctx)
 	if err != nil {
 		return wire.Handover{}, err
 	}
 	if len(args) == 1 {
-		r, err := find(d, handoverKind, args)
+		r, err := find(d, handoverKind, args, reading)
 		if err != nil {
 			return wire.Handover{}, err
 		}
@@ -227,7 +235,7 @@ func (a *App) handoverNamed(ctx context.Context, args []string) (wire.Handover, 
 	}
 	h, ok := custody.Latest(d)
 	if !ok {
-		return wire.Handover{}, wrongUse("there is no handover yet; kaiku handover draft --to NAME begins one")
+		return wire.Handover{}, fmt.Errorf("there is no handover yet; draft one with kaiku handover draft --to NAME")
 	}
 	return a.client().Handover(ctx, a.household, string(h.ID))
 }
@@ -239,27 +247,27 @@ func (a *App) handover(h wire.Handover) error {
 			a.say("Note: %s", h.Record.Note)
 		}
 		for _, g := range h.Gates {
-			a.say("Held back: %s %s", g.Sentence, g.Remedy)
+			a.say("Cannot be offered yet: %s %s", g.Sentence, g.Remedy)
 		}
 	}
 	rows := [][]string{}
 	for _, p := range h.Points {
-		state := ""
+		state := "to read back"
 		switch {
 		case p.Confirmed:
 			state = "read back"
 		case p.Question != "" && p.Answer != "":
-			state = "asked: " + p.Question + " - " + p.Answer
+			state = "Question: " + p.Question + " Answer: " + p.Answer
 		case p.Question != "":
-			state = "asked: " + p.Question
+			state = "Question: " + p.Question
 		}
 		rows = append(rows, []string{p.ID, p.Sentence, state})
 	}
-	return a.show(h, []string{"Point", "What is told", "Read back"}, rows)
+	return a.show(h, []string{"Point", "What is handed over", "Read-back"}, rows)
 }
 
-func (a *App) handoverStep(use, short string, args cobra.PositionalArgs, steps func([]string) []wire.HandoverStep) *cobra.Command {
-	return &cobra.Command{Use: use, Short: short, Args: args, RunE: func(cmd *cobra.Command, args []string) error {
+func (a *App) handoverStep(use, short, example string, steps func([]string) []wire.HandoverStep) *cobra.Command {
+	return &cobra.Command{Use: use, Short: short, Example: "  kaiku handover " + example, RunE: func(cmd *cobra.Command, args []string) error {
 		h, err := a.handoverNamed(cmd.Context(), nil)
 		if err != nil {
 			return err
@@ -269,17 +277,12 @@ func (a *App) handoverStep(use, short string, args cobra.PositionalArgs, steps f
 				return err
 			}
 		}
-		if a.format != "table" {
-			return a.handover(h)
-		}
 		switch h.Record.State {
 		case dossier.Accepted:
-			a.say("Accepted: %s is answerable for %s from now on.", h.To.Name, a.household)
+			return a.done(h, "Accepted. %s is now the custodian of %s.", h.To.Name, a.household)
 		case dossier.Offered:
-			a.say("Offered to %s; %d of %d points are not read back yet. %s stays responsible until it is accepted.", h.To.Name, h.Unread, len(h.Points), h.From.Name)
-		default:
-			a.say("The handover from %s to %s is %s.", h.From.Name, h.To.Name, h.Record.State)
+			return a.done(h, "Offered to %s; %d of %s read back. Until it is accepted, %s remains the custodian.", h.To.Name, len(h.Points)-h.Unread, wording.Count(len(h.Points), "point"), h.From.Name)
 		}
-		return nil
+		return a.done(h, "The handover from %s to %s is %s.", h.From.Name, h.To.Name, h.Record.State)
 	}}
 }

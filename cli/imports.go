@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -15,11 +14,13 @@ import (
 
 func (a *App) importCommand() *cobra.Command {
 	var o wire.ImportOptions
-	c := &cobra.Command{Use: "import FILE", Short: "Bring in CSV, a table of leases or neighbours, or contacts", Args: cobra.ExactArgs(1),
-		Long: `Brings in a document, or standard input for "-". What it is, is seen from itself: CSV whose first line names
-members of a kind (rooms, outlets, devices, interfaces, segments and every other kind), a lease file of ISC dhcpd,
-Kea or dnsmasq, what "ip neigh", "ip -j neigh" or "ip -j addr" print, or vCard. With --dry every line is tried and
-nothing is written. Without --partly nothing is written when one line is refused.`,
+	c := &cobra.Command{Use: "import FILE", Short: "Import CSV, a lease or neighbour table, or contacts",
+		Long: `Imports a file, or standard input for "-". What the file contains is recognised from the file itself: CSV whose
+first line names the values of a kind of record, one of three common forms of lease tables, the neighbour or
+address table of an operating system, or vCard. With --dry-run every line is checked and nothing is written.
+An address table needs --device, the device whose
+adapters it shows. Without --partly, nothing is written if any line is refused.`,
+		Example: "  kaiku survey import rooms.csv --dry-run\n  ip neigh | kaiku survey import - --add-unknown",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			code, err := a.code()
 			if err != nil {
@@ -35,11 +36,11 @@ nothing is written. Without --partly nothing is written when one line is refused
 			}
 			return a.imported(done)
 		}}
-	c.Flags().StringVar(&o.What, "kind", "", "plural of a kind, contacts or table, where it cannot be seen from the document")
-	c.Flags().StringVar(&o.Device, "device", "", "the device whose own adapters `ip -j addr` shows")
-	c.Flags().BoolVar(&o.Dry, "dry", false, "only say what it would come to")
-	c.Flags().BoolVar(&o.Partly, "partly", false, "write the lines that are right although others are refused")
-	c.Flags().BoolVar(&o.AddUnknown, "add-unknown", false, "add a device for each adapter of a table that nobody recorded")
+	c.Flags().StringVar(&o.What, "contains", "", "what the file contains, if it cannot be recognised: the plural of a kind, contacts or table")
+	a.deviceFlag(c, &o.Device)
+	dryFlag(c, &o.Dry)
+	c.Flags().BoolVar(&o.Partly, "partly", false, "write the good lines even if others are refused")
+	c.Flags().BoolVar(&o.AddUnknown, "add-unknown", false, "add a device for every adapter in the table that is not recorded")
 	return c
 }
 
@@ -55,29 +56,19 @@ func (a *App) imported(done wire.Import) error {
 	for _, l := range done.Lines {
 		rows = append(rows, []string{fmt.Sprint(l.Line), l.Act, l.Label, l.Detail})
 	}
-	if err := a.show(done, []string{"Line", "Act", "Of", "Detail"}, rows); err != nil {
+	if err := a.show(done, []string{"Line", "Result", "Record", "Details"}, rows); err != nil {
 		return err
 	}
-	var said []string
-	for _, act := range []string{wire.LineAdded, wire.LineChanged, wire.LineSame, wire.LineUnknown, wire.LineRefused} {
-		if n := done.Counts[act]; n > 0 {
-			said = append(said, fmt.Sprintf("%d %s", n, act))
-		}
-	}
-	counts := done.Form + ": " + strings.Join(said, ", ") + "."
-	if done.Form == "" || len(done.Lines) == 0 {
-		counts = done.Form + ": no lines."
-	}
-	refused := done.Counts[wire.LineRefused]
+	counts := done.Form + ": " + countsOf(done)
 	switch {
 	case done.Dry:
-		a.note("%s Nothing was written; leave --dry out to write it.", counts)
+		a.note("%s Nothing has been written; leave out --dry-run to write it.", counts)
 	case !done.Written:
-		return errors.New(counts + " Nothing was written: correct the lines that are refused, or write the others with --partly")
+		return errors.New(counts + " Nothing has been written; correct the refused lines, or add --partly to write the others")
 	default:
 		a.note("%s Written.", counts)
 	}
-	a.attention = a.attention || refused > 0
+	a.attention = a.attention || done.Counts[wire.LineRefused] > 0
 	return nil
 }
 
@@ -88,7 +79,7 @@ func (a *App) exportCommand() *cobra.Command {
 			names = append(names, k.Plural)
 		}
 	}
-	return &cobra.Command{Use: "export KIND [FILE]", Short: "Write all records of a kind as CSV, or contacts as vCard", Args: cobra.RangeArgs(1, 2), ValidArgsFunction: cobra.FixedCompletions(append(names, "contacts"), cobra.ShellCompDirectiveDefault),
+	return &cobra.Command{Use: "export KIND [FILE]", Short: "Export all records of a kind as CSV, or contacts as vCard", Example: "  kaiku survey export outlets outlets.csv", ValidArgsFunction: cobra.FixedCompletions(append(names, "contacts"), cobra.ShellCompDirectiveDefault),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			code, err := a.code()
 			if err != nil {
@@ -105,7 +96,7 @@ func (a *App) exportCommand() *cobra.Command {
 			if err := os.WriteFile(args[1], body, 0o600); err != nil {
 				return fmt.Errorf("write %s: %w", args[1], err)
 			}
-			a.note("Wrote %s.", args[1])
+			a.note("Saved as %s.", args[1])
 			return nil
 		}}
 }

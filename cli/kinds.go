@@ -4,11 +4,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
 
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
@@ -18,11 +18,11 @@ import (
 	"kaiku/wording"
 )
 
-// kindCommands makes list, show, add, set and remove for every kind from its declaration. What a
-// kind has besides, its use-cases, is added to its group.
+// kindCommands makes list, show, add, set and remove for every kind from its declaration, and adds
+// the steps of the work that belong to it.
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
-		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "waiver": a.waiverCommands(), "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
 		"secret": a.secretCommands(), "source": {a.browseCommand()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command
@@ -31,7 +31,7 @@ func (a *App) kindCommands() []*cobra.Command {
 			continue // listed as what the paths need, see prerequisiteCommand
 		}
 		list := a.listKind(k)
-		g := group(k.Name, "The home's "+wording.Plain(k.Plural), list.RunE, list)
+		g := group(k.Name, wording.Capital(k.Nouns()), list.RunE, list)
 		if k.Name == "household" {
 			list = a.householdList()
 			g = group(k.Name, "Households", list.RunE, list)
@@ -56,7 +56,7 @@ func (a *App) kindCommands() []*cobra.Command {
 }
 
 func (a *App) listKind(k *dossier.Kind) *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List " + wording.Plain(k.Plural), Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "list", Short: "List the " + k.Nouns(), Example: "  kaiku " + k.Name + " list", RunE: func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
 		if err != nil {
 			return err
@@ -116,10 +116,19 @@ func recordTable(k *dossier.Kind, d *dossier.Dossier, people people) ([]string, 
 	return header, rows
 }
 
+// nameArgument is the argument by which a command names a record: the household goes by its code.
+func nameArgument(k *dossier.Kind, verb string) (use string, mark func(*cobra.Command) *cobra.Command) {
+	if k.Name == "household" {
+		return verb + " [CODE]", aboutHome
+	}
+	return verb + " NAME", func(c *cobra.Command) *cobra.Command { return c }
+}
+
 func (a *App) showKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "show NAME", Short: "Show " + wording.A(k.Noun()), Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k),
+	use, mark := nameArgument(k, "show")
+	return mark(&cobra.Command{Use: use, Short: "Show " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " show " + sampleOf(k).name,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			d, r, err := a.recordNamed(cmd.Context(), k, args)
+			d, r, err := a.recordNamed(cmd.Context(), k, args, reading)
 			if err != nil {
 				return err
 			}
@@ -128,8 +137,7 @@ func (a *App) showKind(k *dossier.Kind) *cobra.Command {
 				return err
 			}
 			return a.record(d, people, k, r)
-		}}
-	return c
+		}})
 }
 
 func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossier.Record) error {
@@ -143,7 +151,7 @@ func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossi
 }
 
 func (a *App) addKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(k.Noun()), Args: cobra.NoArgs}
+	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(k.Noun()), Example: "  kaiku " + k.Name + " add " + sampleOf(k).add}
 	read := a.memberFlags(c, k, dossier.Add)
 	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
@@ -160,14 +168,32 @@ func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 		}
 		return a.changed("Added", k, made)
 	}
+	needed(c, k)
 	return c
 }
 
+// needed marks the flags of members that a new record must have.
+func needed(c *cobra.Command, k *dossier.Kind) {
+	var names []string
+	for _, f := range k.Fields {
+		name := flagName(f.Name)
+		if f.List {
+			name = singular(name)
+		}
+		if f.Required && c.Flags().Lookup(name) != nil {
+			names = append(names, name)
+		}
+	}
+	required(c, names...)
+}
+
 func (a *App) setKind(k *dossier.Kind) *cobra.Command {
-	c := &cobra.Command{Use: "set NAME", Short: "Change " + wording.A(k.Noun()) + "; an empty value clears", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(k)}
+	use, mark := nameArgument(k, "set")
+	c := mark(&cobra.Command{Use: use, Short: "Change " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " set " + sampleOf(k).set,
+		Long: "Changes the values given by flags and leaves the others as they are. An empty value, such as --note \"\", clears one."})
 	read := a.memberFlags(c, k, dossier.Set)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
-		d, r, err := a.recordNamed(cmd.Context(), k, args)
+		d, r, err := a.recordNamed(cmd.Context(), k, args, writing)
 		if err != nil {
 			return err
 		}
@@ -176,7 +202,7 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 			return err
 		}
 		if len(patch) == 0 {
-			return wrongUse("nothing to change: say at least one member, such as --%s", flagName(k.Fields[2].Name))
+			return wrongUse("nothing to change; give at least one value to change, such as --%s", firstFlag(c))
 		}
 		now, err := a.client().Set(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed()), patch)
 		if err != nil {
@@ -187,23 +213,69 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 	return c
 }
 
+func firstFlag(c *cobra.Command) (name string) {
+	c.Flags().VisitAll(func(f *pflag.Flag) {
+		if _, member := f.Value.(*typed); member && name == "" {
+			name = f.Name
+		}
+	})
+	return name
+}
+
 func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
-	return &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(k.Noun()), Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(k),
+	c := &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " remove " + sampleOf(k).name,
+		Long: "Shows what would be removed along with it, then asks. The journal keeps what was removed, and kaiku journal undo brings it back.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			d, r, err := a.recordNamed(cmd.Context(), k, args)
+			d, r, err := a.recordNamed(cmd.Context(), k, args, writing)
 			if err != nil {
+				return err
+			}
+			said := fmt.Sprintf("the %s %q", k.Noun(), d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}))
+			if err := a.confirm("This removes "+said+lossesOf(d, dossier.Ref{Kind: k.Name, ID: r.Key()})+".", "Remove it?"); err != nil {
 				return err
 			}
 			if err := a.client().Remove(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed())); err != nil {
 				return err
 			}
-			a.say("Removed %s %s.", k.Noun(), k.Label(d, r))
-			return nil
+			return a.done(map[string]string{"removed": r.Key()}, "Removed %s.", said)
 		}}
+	a.yesFlag(c)
+	return c
+}
+
+// lossesOf says what the removal of a record takes along and what it clears.
+func lossesOf(d *dossier.Dossier, ref dossier.Ref) string {
+	next := d.Clone()
+	dossier.RemoveRecord(next, ref)
+	if faults := dossier.Settle(d, next); len(faults) > 0 {
+		return "" // the service refuses it, and says why
+	}
+	var gone []string
+	cleared := 0
+	for _, k := range dossier.Kinds {
+		for i := range k.In(d).Len() {
+			r := k.In(d).At(i)
+			now, there := k.In(next).Lookup(r.Key())
+			switch {
+			case !there && r.Key() != ref.ID:
+				gone = append(gone, fmt.Sprintf("%s %q", k.Noun(), d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()})))
+			case there && !reflect.DeepEqual(r, now):
+				cleared++
+			}
+		}
+	}
+	said := ""
+	if len(gone) > 0 {
+		said += ", and with it " + clip(strings.Join(gone, ", "), 300)
+	}
+	if cleared > 0 {
+		said += fmt.Sprintf("; %s that mention it will no longer do so", wording.Count(cleared, "record"))
+	}
+	return said
 }
 
 func (a *App) changed(what string, k *dossier.Kind, record wire.Record) error {
-	if a.format != "table" {
+	if a.format == "csv" {
 		return a.show(record, []string{"Id"}, [][]string{{fmt.Sprint(record["id"])}})
 	}
 	var label []string
@@ -212,9 +284,7 @@ func (a *App) changed(what string, k *dossier.Kind, record wire.Record) error {
 			label = append(label, " "+fmt.Sprint(record[f.Name]))
 		}
 	}
-	id := fmt.Sprint(record["id"])
-	a.say("%s %s%s (%s).", what, k.Noun(), strings.Join(label, ""), id[max(0, len(id)-6):])
-	return nil
+	return a.done(record, "%s %s%s (%s).", what, k.Noun(), strings.Join(label, ""), shortID(fmt.Sprint(record["id"])))
 }
 
 // member is a flag of one member: what was typed, kept as text until the home is known.
@@ -223,6 +293,7 @@ type member struct {
 	field  dossier.Field
 	kind   string // type word of what it holds
 	group  []wire.Member
+	words  []string // of a closed list
 	values *[]string
 	list   bool
 }
@@ -239,7 +310,7 @@ func (a *App) memberFlags(c *cobra.Command, k *dossier.Kind, verb dossier.Verb) 
 		}
 		if m.Type == "group" && !m.List {
 			for _, g := range m.Group {
-				all = append(all, a.memberFlag(c, flagName(m.Name)+"."+flagName(g.Name), g.Doc, member{path: []string{m.Name, g.Name}, field: f, kind: g.Type}))
+				all = append(all, a.memberFlag(c, flagName(m.Name)+"."+flagName(g.Name), g.Doc, member{path: []string{m.Name, g.Name}, field: f, kind: g.Type, words: g.Enum}))
 			}
 			continue
 		}
@@ -247,12 +318,12 @@ func (a *App) memberFlags(c *cobra.Command, k *dossier.Kind, verb dossier.Verb) 
 		doc := m.Doc
 		if m.List {
 			name = singular(name)
-			doc += " Give it once for each."
+			doc += " May be repeated."
 		}
 		if m.Type == "group" {
-			doc += " Write it as " + groupForm(m.Group) + "."
+			doc += " Form: " + groupForm(m.Group) + "."
 		}
-		one := a.memberFlag(c, name, doc, member{path: []string{m.Name}, field: f, kind: m.Type, group: m.Group, list: m.List})
+		one := a.memberFlag(c, name, doc, member{path: []string{m.Name}, field: f, kind: m.Type, group: m.Group, words: m.Enum, list: m.List})
 		all = append(all, one)
 		a.completeMember(c, name, f)
 	}
@@ -283,7 +354,10 @@ func (a *App) memberFlags(c *cobra.Command, k *dossier.Kind, verb dossier.Verb) 
 
 func (a *App) memberFlag(c *cobra.Command, name, doc string, m member) member {
 	m.values = &[]string{}
-	c.Flags().Var(&typed{m.values, m.kind}, name, doc)
+	if len(m.words) > 0 && wordType(m.words) == "word" {
+		doc += " One of: " + strings.Join(m.words, ", ") + "."
+	}
+	c.Flags().Var(&typed{m.values, m.kind, m.words}, name, doc)
 	return m
 }
 
@@ -291,11 +365,27 @@ func (a *App) memberFlag(c *cobra.Command, name, doc string, m member) member {
 type typed struct {
 	values *[]string
 	kind   string
+	words  []string // of a closed list
 }
 
 func (t *typed) String() string { return "" }
-func (t *typed) Type() string   { return t.kind }
+
+func (t *typed) Type() string {
+	switch {
+	case len(t.words) > 0:
+		return wordType(t.words)
+	case t.kind == "hardware-address":
+		return "mac-address"
+	case t.kind == "reference":
+		return "name"
+	}
+	return t.kind
+}
+
 func (t *typed) Set(v string) error {
+	if len(t.words) > 0 && v != "" && !slices.Contains(t.words, v) {
+		return fmt.Errorf("choose one of %s", strings.Join(t.words, ", "))
+	}
 	*t.values = append(*t.values, v)
 	return nil
 }
@@ -327,11 +417,11 @@ func (m member) one(d *dossier.Dossier, v string) (any, error) {
 	case "reference":
 		switch m.field.Refers {
 		case "any":
-			return findRef(d, v)
+			return findRef(d, v, writing)
 		case "person":
 			return v, nil // the service knows the people
 		}
-		r, err := find(d, dossier.KindNamed(m.field.Refers), []string{v})
+		r, err := find(d, dossier.KindNamed(m.field.Refers), []string{v}, writing)
 		if err != nil {
 			return nil, err
 		}
@@ -362,13 +452,13 @@ func typedValue(name, kind, v string) (any, error) {
 	case "whole":
 		n, err := strconv.Atoi(v)
 		if err != nil {
-			return nil, wrongUse("--%s %s is not a whole number", flagName(name), v)
+			return nil, wrongUse("--%s %s: this is not a whole number", flagName(name), v)
 		}
 		return n, nil
 	case "number":
 		n, err := strconv.ParseFloat(v, 64)
 		if err != nil || math.IsNaN(n) || math.IsInf(n, 0) {
-			return nil, wrongUse("--%s %s is not a number; write it as 12.5", flagName(name), v)
+			return nil, wrongUse("--%s %s: this is not a number; write it as 12.5", flagName(name), v)
 		}
 		return n, nil
 	case "yes-no":
@@ -385,7 +475,7 @@ func typedValue(name, kind, v string) (any, error) {
 				return t.UTC().Format(time.RFC3339), nil
 			}
 		}
-		return nil, wrongUse("--%s %s is not a time; write it as \"2026-11-25 14:30\"", flagName(name), v)
+		return nil, wrongUse("--%s %s: this is not a time; write it as \"2026-11-25 14:30\"", flagName(name), v)
 	}
 	return v, nil
 }
@@ -407,19 +497,6 @@ func singular(name string) string {
 		return strings.TrimSuffix(name, "es")
 	}
 	return strings.TrimSuffix(name, "s")
-}
-
-// flagName writes a member's name for the command line: hardwareAddress is hardware-address.
-func flagName(member string) string {
-	var b strings.Builder
-	for _, r := range member {
-		if unicode.IsUpper(r) {
-			b.WriteByte('-')
-			r = unicode.ToLower(r)
-		}
-		b.WriteRune(r)
-	}
-	return b.String()
 }
 
 func sayField(d *dossier.Dossier, people people, f dossier.Field, r dossier.Record) string {

@@ -21,37 +21,60 @@ import (
 )
 
 func (a *App) lineCommands() []*cobra.Command {
-	var responder, token string
+	return []*cobra.Command{a.lineMeasureCommand(), a.lineRespondCommand()}
+}
+
+func (a *App) lineMeasureCommand() *cobra.Command {
+	var responder, tokenFile string
 	var within []string
 	var dry bool
-	measure := &cobra.Command{Use: "measure [LINE]", Short: "Measure the internet line, and what address the home gets", Args: cobra.MaximumNArgs(1), ValidArgsFunction: a.completeRecords(dossier.KindNamed("line")),
-		Long: "Measures throughput to the firm's responder (kaiku line respond), learns from which IPv4 and IPv6 address the home is seen there, asks the home's own gateway for its outer address by IGD, NAT-PMP and PCP, and stores all of it with the line.",
+	c := &cobra.Command{Use: "measure [LINE]", Short: "Measure the speed of an internet line and find out what address the home gets", ValidArgsFunction: a.completeRecords(dossier.KindNamed("line")),
+		Long:    "Measures the speed to the firm's responder (kaiku line respond), finds out from which IPv4 and IPv6 addresses the home is seen there, asks the home's gateway for its outer address by IGD, NAT-PMP and PCP, and records all of this for the line.",
+		Example: "  kaiku line measure fibre --responder https://line.example.org --token-file ~/line-token --probe-within 10.20.4.0/24",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if responder == "" {
-				return wrongUse("say where the firm's responder is: --responder https://... (KAIKU_LINE_RESPONDER)")
+				return wrongUse("--responder is missing: the URL of the firm's responder (or KAIKU_LINE_RESPONDER)")
 			}
 			guard, err := probe.GuardWithin(within)
 			if err != nil {
-				return wrongUse("%v", err)
+				return wrongUse("--probe-within: %v", err)
+			}
+			token, err := a.secret(tokenFile, "Token of the responder: ", "--token-file")
+			if err != nil {
+				return err
 			}
 			return a.lineMeasure(cmd.Context(), args, responder, token, guard, dry)
 		}}
-	measure.Flags().StringVar(&responder, "responder", a.env("KAIKU_LINE_RESPONDER", ""), "where the firm's responder is (KAIKU_LINE_RESPONDER)")
-	measure.Flags().StringVar(&token, "token", a.env("KAIKU_LINE_TOKEN", ""), "the responder's token (KAIKU_LINE_TOKEN)")
-	measure.Flags().StringSliceVar(&within, "probe-within", splitList(a.env("KAIKU_PROBE_WITHIN", "")), "prefixes in which the gateway may be asked, such as 10.20.4.0/24 (KAIKU_PROBE_WITHIN)")
-	measure.Flags().BoolVar(&dry, "dry", false, "store nothing")
-	var listen string
-	respond := &cobra.Command{Use: "respond", Short: "Be the firm's responder for measurements of lines, until Ctrl-C", Args: cobra.NoArgs,
-		Long: "Answers kaiku line measure from homes: sends, takes, and says from which address it is called. It answers only who knows the token, four at a time. Put it where both IPv4 and IPv6 reach it.",
+	c.Flags().StringVar(&responder, "responder", a.env("KAIKU_LINE_RESPONDER", ""), "URL of the firm's responder (KAIKU_LINE_RESPONDER)")
+	a.tokenFileFlag(c, &tokenFile)
+	a.withinFlag(c, &within)
+	dryFlag(c, &dry)
+	return c
+}
+
+// tokenFileFlag adds the flag that names the file with the responder's token.
+func (a *App) tokenFileFlag(c *cobra.Command, file *string) {
+	c.Flags().StringVar(file, "token-file", a.env("KAIKU_LINE_TOKEN_FILE", ""), "file with the responder's token, or - for standard input; without it the token is asked for (KAIKU_LINE_TOKEN_FILE)")
+}
+
+func (a *App) lineRespondCommand() *cobra.Command {
+	var listen, tokenFile string
+	c := &cobra.Command{Use: "respond", Short: "Run the firm's responder for line measurements, until Ctrl-C",
+		Long:    "Answers kaiku line measure: sends and receives data and says from which address it was called. It answers only callers that know the token, four at a time. Run it where it can be reached over both IPv4 and IPv6.",
+		Example: "  kaiku line respond --listen 0.0.0.0:7450 --token-file /etc/kaiku/line-token",
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			token, err := a.secret(tokenFile, "Token: ", "--token-file")
+			if err != nil {
+				return err
+			}
 			if len(token) < 16 {
-				return wrongUse("give a token of at least 16 characters: --token (KAIKU_LINE_TOKEN)")
+				return wrongUse("the token is too short; it needs at least 16 characters")
 			}
 			return a.lineRespond(cmd.Context(), listen, token)
 		}}
-	respond.Flags().StringVar(&listen, "listen", "127.0.0.1:7450", "address and port to listen on")
-	respond.Flags().StringVar(&token, "token", a.env("KAIKU_LINE_TOKEN", ""), "what callers must know (KAIKU_LINE_TOKEN)")
-	return []*cobra.Command{measure, respond}
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7450", "address and port to listen on")
+	a.tokenFileFlag(c, &tokenFile)
+	return c
 }
 
 func (a *App) lineRespond(ctx context.Context, listen, token string) error {
@@ -62,7 +85,7 @@ func (a *App) lineRespond(ctx context.Context, listen, token string) error {
 		return fmt.Errorf("listen on %s: %w", listen, err)
 	}
 	s := &http.Server{Handler: probe.LineResponder(token), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: time.Minute}
-	a.say("The responder answers at http://%s", l.Addr())
+	a.say("The responder is listening at http://%s. Press Ctrl-C to stop.", l.Addr())
 	failed := make(chan error, 1)
 	go func() { failed <- s.Serve(l) }()
 	select {
@@ -86,7 +109,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 	}
 	m, err := probe.MeasureLine(ctx, responder, token, func(what string) { a.note("Measuring %s ...", what) })
 	if errors.Is(err, probe.ErrResponder) {
-		return fmt.Errorf("%w. Check --token and where the responder is", err)
+		return fmt.Errorf("%w; check the token and --responder", err)
 	}
 	if err != nil {
 		return err
@@ -96,7 +119,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 	changed := line
 	changed.DownMbps, changed.UpMbps, changed.MeasuredAt = round(m.DownMbps), round(m.UpMbps), dossier.At(time.Now())
 	changed.SeenAddress, changed.SeenAddress6 = m.Seen, m.Seen6
-	rows := [][]string{{"down", megabits(m.DownMbps)}, {"up", megabits(m.UpMbps)}, {"seen outside, IPv4", orNone(m.Seen)}, {"seen outside, IPv6", orNone(m.Seen6)}}
+	rows := [][]string{{"down", megabits(m.DownMbps)}, {"up", megabits(m.UpMbps)}, {"IPv4 address seen outside", orNone(m.Seen)}, {"IPv6 address seen outside", orNone(m.Seen6)}}
 	for _, o := range outer {
 		said := orNone(o.Address)
 		if o.Failure != "" {
@@ -104,16 +127,16 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 		} else if o.Address.IsValid() {
 			changed.OuterAddress = o.Address
 		}
-		rows = append(rows, []string{"outer address by " + o.By + ", in " + o.Segment, said})
+		rows = append(rows, []string{"outer address by " + o.By + " in " + o.Segment, said})
 	}
 	if len(outer) == 0 {
-		rows = append(rows, []string{"gateway's outer address", "not asked: this machine is in none of the segments that may be asked (--probe-within)"})
+		rows = append(rows, []string{"gateway's outer address", "not asked: this machine is in none of the segments that --probe-within covers"})
 	}
 	next := d.Clone()
 	next.Lines.Put(changed)
 	for _, r := range network.Outside(next) {
 		if r.Line == line.ID {
-			rows = append(rows, []string{"what that means", wording.Reach(r)})
+			rows = append(rows, []string{"meaning", wording.Reach(r)})
 		}
 	}
 	if !dry {
@@ -127,7 +150,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 			return err
 		}
 	}
-	return a.show(map[string]any{"line": line.Name, "measured": m, "gateway": outer, "stored": !dry}, []string{"Line " + line.Name, ""}, rows)
+	return a.show(map[string]any{"line": line.Name, "measured": m, "gateway": outer, "stored": !dry}, []string{"Line " + line.Name, "Result"}, rows)
 }
 
 // lineOf is the line that is named, or the home's only one.
@@ -136,9 +159,9 @@ func (a *App) lineOf(ctx context.Context, d *dossier.Dossier, args []string) (do
 		return d.Lines[0], nil
 	}
 	if len(args) == 0 {
-		return dossier.Line{}, wrongUse("the home has %d lines; say which: kaiku line measure LINE", len(d.Lines))
+		return dossier.Line{}, wrongUse("the home has %s; name one: kaiku line measure LINE", wording.Count(len(d.Lines), "internet line"))
 	}
-	_, r, err := a.recordNamed(ctx, dossier.KindNamed("line"), args)
+	_, r, err := a.recordNamed(ctx, dossier.KindNamed("line"), args, writing)
 	if err != nil {
 		return dossier.Line{}, err
 	}

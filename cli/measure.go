@@ -14,39 +14,50 @@ import (
 	"kaiku/wording"
 )
 
-func (a *App) readingCommands() []*cobra.Command {
-	var room, at, with, conditions string
-	var minutes int
-	place := func(c *cobra.Command) {
-		c.Flags().StringVar(&room, "room", "", "the room that is measured in")
-		c.Flags().StringVar(&at, "at", "", "the device that is measured at")
+// place is where something is measured.
+type place struct{ room, device string }
+
+func (a *App) placeFlags(c *cobra.Command, p *place) {
+	a.roomFlag(c, &p.room)
+	a.deviceFlag(c, &p.device)
+}
+
+// invite makes a code with which the place is measured.
+func (a *App) invite(ctx context.Context, p place, minutes int) (wire.Code, error) {
+	code, err := a.code()
+	if err != nil {
+		return wire.Code{}, err
 	}
-	invited := func(ctx context.Context) (wire.Code, error) {
-		code, err := a.code()
+	in := wire.NewInvite{Minutes: minutes}
+	for kind, name := range map[string]string{"room": p.room, "device": p.device} {
+		if name == "" {
+			continue
+		}
+		_, r, err := a.recordNamed(ctx, dossier.KindNamed(kind), []string{name}, writing)
 		if err != nil {
 			return wire.Code{}, err
 		}
-		in := wire.NewInvite{Minutes: minutes}
-		for kind, name := range map[string]string{"room": room, "device": at} {
-			if name == "" {
-				continue
-			}
-			_, r, err := a.recordNamed(ctx, dossier.KindNamed(kind), []string{name})
-			if err != nil {
-				return wire.Code{}, err
-			}
-			if kind == "room" {
-				in.Room = dossier.ID[dossier.Room](r.Key())
-			} else {
-				in.Device = dossier.ID[dossier.Device](r.Key())
-			}
+		if kind == "room" {
+			in.Room = dossier.ID[dossier.Room](r.Key())
+		} else {
+			in.Device = dossier.ID[dossier.Device](r.Key())
 		}
-		return a.client().Invite(ctx, code, in)
 	}
-	take := &cobra.Command{Use: "take", Short: "Measure from this laptop to the Kaiku that stands in the home", Args: cobra.NoArgs,
-		Long: "Measures time, jitter and loss by packets that are sent back, then throughput both ways, in about twelve seconds, and stores the readings of that device or room. Both ends stand in the home: the internet line is not touched.",
+	return a.client().Invite(ctx, code, in)
+}
+
+func (a *App) readingCommands() []*cobra.Command {
+	return []*cobra.Command{a.readingTake(), a.readingInvite()}
+}
+
+func (a *App) readingTake() *cobra.Command {
+	var at place
+	var with, conditions string
+	c := &cobra.Command{Use: "take", Short: "Measure the network between this laptop and the Kaiku in the home",
+		Long:    "Measures latency, jitter and loss with packets that are sent back, then the throughput in both directions, and records the readings for a device or room. It takes about twelve seconds. Both ends are on the home's network; the internet line is not used.",
+		Example: "  kaiku reading take --room lounge --conditions \"evening, door closed\"",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			made, err := invited(cmd.Context())
+			made, err := a.invite(cmd.Context(), at, 0)
 			if err != nil {
 				return err
 			}
@@ -57,33 +68,39 @@ func (a *App) readingCommands() []*cobra.Command {
 			}
 			return a.measured(done)
 		}}
-	place(take)
-	take.Flags().StringVar(&with, "with", "laptop", "what measures; empty where this is the device itself")
-	take.Flags().StringVar(&conditions, "conditions", "", "under which conditions, such as evening, door closed")
-	invite := &cobra.Command{Use: "invite", Short: "Make a code with which any browser in the home measures", Args: cobra.NoArgs,
+	a.placeFlags(c, &at)
+	c.Flags().StringVar(&with, "measured-with", "laptop", "what measures; empty if it is the device itself")
+	conditionsFlag(c, &conditions)
+	return c
+}
+
+func (a *App) readingInvite() *cobra.Command {
+	var at place
+	var minutes int
+	c := &cobra.Command{Use: "invite", Short: "Show a code with which any browser in the home can measure", Example: "  kaiku reading invite --device \"kitchen screen\"",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			made, err := invited(cmd.Context())
+			made, err := a.invite(cmd.Context(), at, minutes)
 			if err != nil {
 				return err
 			}
-			return a.showCode(made, "Photograph it with the phone or screen that is to measure, or open:")
+			return a.showCode(made, "Photograph the code with the phone or screen that is to measure, or open this address there:")
 		}}
-	place(invite)
-	invite.Flags().IntVar(&minutes, "minutes", 0, "how long the code holds (30 by default)")
-	return []*cobra.Command{take, invite}
+	a.placeFlags(c, &at)
+	c.Flags().IntVar(&minutes, "minutes", 30, "how long the code is valid, in minutes")
+	return c
 }
 
 func (a *App) joinCommand() *cobra.Command {
-	return &cobra.Command{Use: "join", Short: "Bring a phone in: a code that it photographs logs it in once", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "join", Short: "Show a code that logs you in on your phone", Example: "  kaiku join", RunE: func(cmd *cobra.Command, _ []string) error {
 		made, err := a.client().Join(cmd.Context())
 		if err != nil {
 			return err
 		}
-		return a.showCode(made, "Photograph it with your phone, or open there:")
+		return a.showCode(made, "Photograph the code with your phone, or open this address there:")
 	}}
 }
 
-// here says by which adapter and address this machine is on its network.
+// here says through which adapter and with what address this machine is on its network.
 func here() string {
 	place, err := probe.Where()
 	if err != nil {
@@ -92,7 +109,7 @@ func here() string {
 	for _, i := range place.Adapters {
 		for _, p := range i.Prefixes {
 			if p.Addr().Is4() {
-				return "by " + i.Name + " as " + p.String()
+				return i.Name + ", " + p.String()
 			}
 		}
 	}
@@ -107,10 +124,10 @@ func (a *App) measured(done wire.Measured) error {
 	return a.show(done, []string{"Reading", "Value", "Conditions"}, rows)
 }
 
-// showCode prints a code as people and cameras read it: two rows of the QR code in one line.
+// showCode prints a code for people and cameras: two rows of the QR code to a line.
 func (a *App) showCode(c wire.Code, how string) error {
 	if a.format != "table" {
-		return a.show(c, []string{"Code", "Address", "Ends"}, [][]string{{c.Code, c.Address, c.Ends.Format(time.RFC3339)}})
+		return a.show(c, []string{"Code", "Address", "Expires"}, [][]string{{c.Code, c.Address, c.Ends.Format(time.RFC3339)}})
 	}
 	for y := 0; y < len(c.QR); y += 2 {
 		var line strings.Builder
@@ -120,6 +137,6 @@ func (a *App) showCode(c wire.Code, how string) error {
 		}
 		a.say("%s", line.String())
 	}
-	a.say("%s\n%s\nIt ends at %s.", how, c.Address, c.Ends.Local().Format("15:04"))
+	a.say("%s\n%s\nExpires at %s.", how, c.Address, c.Ends.Local().Format("15:04"))
 	return nil
 }

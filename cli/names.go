@@ -15,15 +15,15 @@ import (
 	"kaiku/wire"
 )
 
-// find returns the record of the kind that people name so: by its name, an unambiguous beginning
-// of it, or the last six characters of its id. Without a name it is the only one there is.
-func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, error) {
+// find returns the record of the kind with that name, or with that id or its last six characters. For
+// reading, the beginning of a name will do where it fits only one record. Without a name it is the only one there is.
+func find(d *dossier.Dossier, k *dossier.Kind, args []string, why purpose) (dossier.Record, error) {
 	rows := k.In(d)
 	if len(args) == 0 {
 		if rows.Len() == 1 {
 			return rows.At(0), nil
 		}
-		return nil, wrongUse("which %s? kaiku %s list shows them", k.Name, k.Name)
+		return nil, wrongUse("which %s? kaiku %s list shows them", k.Noun(), k.Name)
 	}
 	var exact, begins []dossier.Record
 	for i := range rows.Len() {
@@ -36,41 +36,52 @@ func find(d *dossier.Dossier, k *dossier.Kind, args []string) (dossier.Record, e
 			begins = append(begins, r)
 		}
 	}
-	found := exact
-	if len(found) == 0 {
-		found = begins
+	names := func(found []dossier.Record) string {
+		var out []string
+		for _, r := range found {
+			out = append(out, fmt.Sprintf("%q (%s)", d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}), shortID(r.Key())))
+		}
+		return strings.Join(out, ", ")
 	}
-	switch len(found) {
-	case 1:
-		return found[0], nil
-	case 0:
-		return nil, wrongUse("there is no %s %q; kaiku %s list shows them", k.Name, args[0], k.Name)
+	switch {
+	case len(exact) == 1:
+		return exact[0], nil
+	case len(exact) > 1:
+		return nil, wrongUse("%q could be %s; give the six characters in brackets", args[0], names(exact))
+	case len(begins) == 0:
+		return nil, fmt.Errorf("there is no %s %q; kaiku %s list shows them", k.Noun(), args[0], k.Name)
+	case why == writing:
+		return nil, fmt.Errorf("there is no %s %q; a change needs the whole name, such as %s", k.Noun(), args[0], names(begins))
+	case len(begins) > 1:
+		return nil, wrongUse("%q could be %s; give more of the name, or the six characters in brackets", args[0], names(begins))
 	}
-	var names []string
-	for _, r := range found {
-		names = append(names, fmt.Sprintf("%s (%s)", d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}), r.Key()[len(r.Key())-6:]))
-	}
-	return nil, wrongUse("%q could be %s; say more of the name, or the six characters", args[0], strings.Join(names, ", "))
+	return begins[0], nil
 }
 
-// recordNamed reads the home and finds the record that people name so.
-func (a *App) recordNamed(ctx context.Context, k *dossier.Kind, args []string) (*dossier.Dossier, dossier.Record, error) {
+// shortID is what people type of an id.
+func shortID(id string) string { return id[max(0, len(id)-6):] }
+
+// recordNamed reads the home and finds the record with that name.
+func (a *App) recordNamed(ctx context.Context, k *dossier.Kind, args []string, why purpose) (*dossier.Dossier, dossier.Record, error) {
 	d, err := a.home(ctx)
 	if err != nil {
 		return nil, nil, err
 	}
-	r, err := find(d, k, args)
+	if k.Name == "household" {
+		args = nil // its code has chosen the home
+	}
+	r, err := find(d, k, args, why)
 	return d, r, err
 }
 
 // findRef finds a record written as kind/name.
-func findRef(d *dossier.Dossier, text string) (dossier.Ref, error) {
+func findRef(d *dossier.Dossier, text string, why purpose) (dossier.Ref, error) {
 	kind, name, ok := strings.Cut(text, "/")
 	k := dossier.KindNamed(kind)
 	if !ok || k == nil {
 		return dossier.Ref{}, wrongUse("%q: write the record as kind/name, such as device/\"granite server\"", text)
 	}
-	r, err := find(d, k, []string{name})
+	r, err := find(d, k, []string{name}, why)
 	if err != nil {
 		return dossier.Ref{}, err
 	}
@@ -95,7 +106,7 @@ func (p people) name(id string) string {
 
 var idText = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}`)
 
-// sayJSON writes a member's value for people: ids by name, times in the time zone here.
+// sayJSON writes a member's value for people: ids as names, times in the local time zone.
 func sayJSON(d *dossier.Dossier, people people, f dossier.Field, b []byte) string {
 	var v any
 	if json.Unmarshal(b, &v) != nil {
@@ -116,7 +127,7 @@ func sayJSON(d *dossier.Dossier, people people, f dossier.Field, b []byte) strin
 	})
 }
 
-// sayGroup says the members of a group in their order, and the elements of a list one after another.
+// sayGroup writes the members of a group in order, and the elements of a list one after another.
 func sayGroup(f dossier.Field, v any) string {
 	var parts []string
 	switch v := v.(type) {
@@ -179,7 +190,7 @@ func sayValue(v any) string {
 	return s
 }
 
-// when writes an instant in the time zone here.
+// when writes an instant in the local time zone.
 func when(t time.Time) string {
 	if t.IsZero() || t.Year() < 2 {
 		return ""
@@ -221,7 +232,7 @@ func (a *App) namesOf(ctx context.Context, k *dossier.Kind, typed string) []cobr
 	return out
 }
 
-// completeMember completes enumerations by their words and references by their names.
+// completeMember completes a flag by the words of its closed list or the names of records.
 func (a *App) completeMember(c *cobra.Command, flag string, f dossier.Field) {
 	switch {
 	case f.Enum != nil:

@@ -18,16 +18,30 @@ import (
 )
 
 func (a *App) practiceCommand() *cobra.Command {
-	var octet uint8
+	list := &cobra.Command{Use: "list", Short: "List the faults and which of them are on", Example: "  kaiku practice fault list"}
+	octet := octetFlag(list)
+	list.RunE = func(cmd *cobra.Command, _ []string) error { return a.listFaults(cmd.Context(), *octet) }
+	fault := group("fault", "Faults that can be switched on in the practice house", nil, list, a.faultSwitch("on", "Switch faults on"), a.faultSwitch("off", "Switch faults off"))
+	own := octetFlag(fault)
+	fault.RunE = func(cmd *cobra.Command, _ []string) error { return a.listFaults(cmd.Context(), *own) }
+	return group("practice", "The practice house: a simulated home to try things on", fault.RunE, a.practiceRun(), fault)
+}
+
+// octetFlag adds the flag that says which practice house is meant.
+func octetFlag(c *cobra.Command) *uint8 {
+	return c.Flags().Uint8("octet", 1, "third octet of the house's addresses; several houses can run side by side")
+}
+
+func (a *App) practiceRun() *cobra.Command {
 	var faults []string
-	house := func(c *cobra.Command) *cobra.Command {
-		c.Flags().Uint8Var(&octet, "octet", 1, "third octet of the house's addresses; several houses can stand side by side")
-		return c
-	}
-	run := house(&cobra.Command{Use: "run", Short: "Run the practice house on loopback until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	c := &cobra.Command{Use: "run", Short: "Run the practice house on this machine, until Ctrl-C", Example: "  kaiku practice run --fault folders-hang"}
+	octet := octetFlag(c)
+	c.Flags().StringSliceVar(&faults, "fault", nil, "a fault that is on from the start; may be repeated")
+	_ = c.RegisterFlagCompletionFunc("fault", cobra.FixedCompletions(faultNames(), cobra.ShellCompDirectiveNoFileComp))
+	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 		defer stop()
-		h := practice.New(octet)
+		h := practice.New(*octet)
 		for _, f := range faults {
 			if err := h.Switch(f, true); err != nil {
 				return errUse{err}
@@ -45,38 +59,40 @@ func (a *App) practiceCommand() *cobra.Command {
 			}
 			rows = append(rows, []string{at, d.Name, strings.TrimSpace(d.Make + " " + d.Model), d.OnlyWith()})
 		}
-		if err := a.show(rows, []string{"Address", "Device", "Make", "Only with"}, rows); err != nil {
+		if err := a.show(rows, []string{"Address", "Device", "Make", "Only with the fault"}, rows); err != nil {
 			return err
 		}
 		for _, n := range h.Notes {
 			a.note("%s", n)
 		}
-		a.say("\nThe practice house stands in %s and %s. Faults: kaiku practice fault. Ctrl-C ends it.", h.Segment, h.Guest)
+		a.note("\nThe practice house is running in %s and %s. kaiku practice fault switches faults. Press Ctrl-C to stop.", h.Segment, h.Guest)
 		<-ctx.Done()
 		return nil
-	}})
-	run.Flags().StringSliceVar(&faults, "fault", nil, "a fault that is on from the start; may be given several times")
-	list := house(&cobra.Command{Use: "list", Short: "The faults, what they show, and which are on in the running house", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		return a.listFaults(cmd.Context(), octet)
-	}})
+	}
+	return c
+}
+
+func faultNames() []cobra.Completion {
 	var names []cobra.Completion
 	for _, f := range practice.Faults {
 		names = append(names, cobra.CompletionWithDesc(f.Name, f.Says))
 	}
-	toggle := func(state, short string) *cobra.Command {
-		return house(&cobra.Command{Use: state + " FAULT...", Short: short, Args: cobra.MinimumNArgs(1), ValidArgsFunction: cobra.FixedCompletions(names, cobra.ShellCompDirectiveNoFileComp),
-			RunE: func(cmd *cobra.Command, args []string) error {
-				for _, name := range args {
-					if _, err := askHouse(cmd.Context(), octet, http.MethodPut, "/faults/"+name+"/"+state); err != nil {
-						return err
-					}
-					a.say("%s is %s.", name, state)
-				}
-				return nil
-			}})
+	return names
+}
+
+func (a *App) faultSwitch(state, short string) *cobra.Command {
+	c := &cobra.Command{Use: state + " FAULT...", Short: short, Example: "  kaiku practice fault " + state + " folders-hang", ValidArgsFunction: cobra.FixedCompletions(faultNames(), cobra.ShellCompDirectiveNoFileComp)}
+	octet := octetFlag(c)
+	c.RunE = func(cmd *cobra.Command, args []string) error {
+		for _, name := range args {
+			if _, err := askHouse(cmd.Context(), *octet, http.MethodPut, "/faults/"+name+"/"+state); err != nil {
+				return err
+			}
+			a.say("The fault %s is %s.", name, state)
+		}
+		return nil
 	}
-	fault := group("fault", "Faults of the practice house", list.RunE, list, toggle("on", "Switch faults on in the running house"), toggle("off", "Switch faults off"))
-	return group("practice", "The practice house", func(cmd *cobra.Command, _ []string) error { return cmd.Help() }, run, house(fault))
+	return c
 }
 
 func (a *App) listFaults(ctx context.Context, octet uint8) error {
@@ -96,18 +112,18 @@ func (a *App) listFaults(ctx context.Context, octet uint8) error {
 	}
 	rows := [][]string{}
 	for _, f := range states {
-		on := ""
+		on := "off"
 		if f.On {
 			on = "on"
 		}
 		rows = append(rows, []string{on, f.Name, f.Says, strings.Join(f.Tests, ", ")})
 	}
-	if err := a.show(states, []string{"", "Fault", "What is wrong", "Tests"}, rows); err != nil || a.format != "table" {
+	if err := a.show(states, []string{"State", "Fault", "What is wrong", "Tests"}, rows); err != nil || a.format != "table" {
 		return err
 	}
 	a.say("\n%s.", wording.Count(len(states), "fault"))
 	if !running {
-		a.say("No practice house runs in octet %d: kaiku practice run, or kaiku demo.", octet)
+		a.say("No practice house is running with octet %d. Start one with kaiku practice run or kaiku demo.", octet)
 	}
 	return nil
 }
@@ -123,7 +139,7 @@ func askHouse(ctx context.Context, octet uint8, method, path string) ([]byte, er
 	}
 	resp, err := (&http.Client{Transport: &http.Transport{DisableKeepAlives: true}}).Do(r)
 	if err != nil {
-		return nil, fmt.Errorf("no practice house runs in octet %d; start it with kaiku practice run or kaiku demo", octet)
+		return nil, fmt.Errorf("no practice house is running with octet %d; start one with kaiku practice run or kaiku demo", octet)
 	}
 	defer resp.Body.Close()
 	body, err := io.ReadAll(io.LimitReader(resp.Body, mostHouse))

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bufio"
 	"context"
 	"fmt"
 	"maps"
@@ -14,7 +13,6 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
-	"golang.org/x/term"
 
 	"kaiku/core/dossier"
 	"kaiku/wire"
@@ -22,10 +20,14 @@ import (
 )
 
 func (a *App) sessionCommands() []*cobra.Command {
-	login := &cobra.Command{Use: "login NAME", Short: "Log in; the password is asked for, or read from KAIKU_PASSWORD", Args: cobra.ExactArgs(1), RunE: a.login}
-	logout := &cobra.Command{Use: "logout", Short: "Log out and forget the log-in here", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	var passwordFile string
+	login := &cobra.Command{Use: "login NAME", Short: "Log in; the password is asked for", Example: "  kaiku login petri\n  kaiku login petri --url https://kaiku.example.org --password-file /run/secrets/petri",
+		Long: "Logs in and keeps the log-in for later commands. The password is asked for, or read from standard input or a file.",
+		RunE: func(cmd *cobra.Command, args []string) error { return a.login(cmd, args, passwordFile) }}
+	passwordFileFlag(login, &passwordFile, "password-file")
+	logout := &cobra.Command{Use: "logout", Short: "Log out and forget the log-in on this machine", Example: "  kaiku logout", RunE: func(cmd *cobra.Command, _ []string) error {
 		err := a.client().LogOut(cmd.Context())
-		if kept := a.keep(session{Address: a.where()}); kept != nil {
+		if kept := a.keep(session{URL: a.where()}); kept != nil {
 			return kept
 		}
 		if err == nil {
@@ -33,24 +35,26 @@ func (a *App) sessionCommands() []*cobra.Command {
 		}
 		return err
 	}}
-	whoami := &cobra.Command{Use: "whoami", Short: "Who is logged in", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	whoami := &cobra.Command{Use: "whoami", Short: "Show who is logged in, and where", Example: "  kaiku whoami", RunE: func(cmd *cobra.Command, _ []string) error {
 		me, err := a.client().WhoAmI(cmd.Context())
 		if err != nil {
 			return err
 		}
 		return a.details(me, "Name", me.Person.Name, "Role", me.Person.Role, "Log-in name", me.Person.Login, "Kaiku", a.where())
 	}}
-	today := &cobra.Command{Use: "today", Short: "What waits for me", Args: cobra.NoArgs, RunE: a.today}
+	today := &cobra.Command{Use: "today", Short: "Show what there is for you to do", Example: "  kaiku today", RunE: a.today}
 	return []*cobra.Command{login, logout, whoami, today}
 }
 
-func (a *App) login(cmd *cobra.Command, args []string) error {
-	password := a.env("KAIKU_PASSWORD", "")
-	if password == "" {
-		var err error
-		if password, err = a.readPassword(args[0]); err != nil {
-			return err
-		}
+// passwordFileFlag adds a flag that names a file with a credential.
+func passwordFileFlag(c *cobra.Command, file *string, name string) {
+	c.Flags().StringVar(file, name, "", "file with the "+strings.TrimSuffix(strings.ReplaceAll(name, "-", " "), " file")+" in its first line, or - for standard input")
+}
+
+func (a *App) login(cmd *cobra.Command, args []string, passwordFile string) error {
+	password, err := a.secret(passwordFile, "Password of "+args[0]+": ", "--password-file")
+	if err != nil {
+		return err
 	}
 	host, _ := os.Hostname()
 	s, err := a.client().WithToken("").LogIn(cmd.Context(), args[0], password, "kaiku on "+host)
@@ -60,36 +64,7 @@ func (a *App) login(cmd *cobra.Command, args []string) error {
 	if err := a.keep(session{a.where(), s.Token, args[0]}); err != nil {
 		return err
 	}
-	a.say("Logged in as %s (%s) at %s.", s.Person.Name, s.Person.Role, a.where())
-	return nil
-}
-
-func (a *App) readPassword(login string) (string, error) {
-	return a.hidden("Password of "+login+": ", "no password was given; set KAIKU_PASSWORD or type it")
-}
-
-// secretText asks for a secret, or reads the first line of standard input.
-func (a *App) secretText(prompt string) (string, error) {
-	text, err := a.hidden(prompt, "no secret was given; type it, or pipe it in")
-	if err == nil && text == "" {
-		return "", wrongUse("no secret was given; type it, or pipe it in")
-	}
-	return text, err
-}
-
-// hidden reads a line that is not shown on a terminal.
-func (a *App) hidden(prompt, none string) (string, error) {
-	fmt.Fprint(a.Err, prompt)
-	if f, ok := a.In.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
-		b, err := term.ReadPassword(int(f.Fd()))
-		fmt.Fprintln(a.Err)
-		return string(b), err
-	}
-	line, err := bufio.NewReader(a.In).ReadString('\n')
-	if err != nil && line == "" {
-		return "", wrongUse("%s", none)
-	}
-	return strings.TrimRight(line, "\r\n"), nil
+	return a.done(s.Person, "Logged in as %s (%s) at %s.", s.Person.Name, s.Person.Role, a.where())
 }
 
 func (a *App) today(cmd *cobra.Command, _ []string) error {
@@ -108,8 +83,8 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 		rows = append(rows, []string{w.Household, w.Name, w.Sentence})
 	}
 	if len(rows) == 0 {
-		a.say("Nothing waits for you.")
-	} else if err := a.show(t, []string{"Home", "Name", "What waits"}, rows); err != nil {
+		a.say("There is nothing for you to do.")
+	} else if err := a.show(t, []string{"Home", "Name", "To do"}, rows); err != nil {
 		return err
 	}
 	if a.format == "table" {
@@ -120,48 +95,49 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 		for i, h := range t.Held {
 			codes[i] = h.Code + " " + h.Name
 		}
-		a.say("\nYou hold: %s.", strings.Join(codes, ", "))
+		a.say("\nYour homes: %s.", strings.Join(codes, ", "))
 	}
 	return nil
 }
 
-// sayFirm says how many homes of the firm have what a list can be narrowed by.
+// sayFirm says how many homes of the firm a list can be narrowed to.
 func (a *App) sayFirm(firm map[string]int) {
 	var parts []string
 	for _, what := range slices.Sorted(maps.Keys(firm)) {
 		if firm[what] > 0 {
-			parts = append(parts, fmt.Sprintf("%s %d", what, firm[what]))
+			parts = append(parts, fmt.Sprintf("%s (%d)", what, firm[what]))
 		}
 	}
 	if len(parts) > 0 {
-		a.say("\nHomes of the firm with: %s. See them by: kaiku household list --with WHAT", strings.Join(parts, ", "))
+		a.say("\nHomes of the firm with: %s. To list them: kaiku household list --with WORD", strings.Join(parts, ", "))
 	}
 }
 
 func (a *App) householdList() *cobra.Command {
 	var q wire.HomesQuery
-	c := &cobra.Command{Use: "list", Short: "List households", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	c := &cobra.Command{Use: "list", Short: "List households", Example: "  kaiku household list\n  kaiku household list --with stale --custodian petri", RunE: func(cmd *cobra.Command, _ []string) error {
 		return a.showHomes(cmd.Context(), q)
 	}}
 	a.homesFlags(c, &q)
-	c.Flags().StringVar(&q.Words, "words", "", "only homes in which each of these words is found")
+	c.Flags().StringVar(&q.Words, "words", "", "only homes that contain all of these words")
 	return c
 }
 
 func (a *App) householdFind() *cobra.Command {
 	var q wire.HomesQuery
-	c := &cobra.Command{Use: "find TEXT...", Short: "Find homes by code, name, address, serial, hardware address, telephone, issue", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		q.Words = strings.Join(args, " ")
-		return a.showHomes(cmd.Context(), q)
-	}}
+	c := &cobra.Command{Use: "find TEXT...", Short: "Find households by any text in their records", Example: "  kaiku household find 02:4b:49\n  kaiku household find kitchen stutter",
+		Long: "Finds the households whose records contain all of the words: names, addresses, serial numbers, MAC addresses, telephone numbers, issues and notes.", RunE: func(cmd *cobra.Command, args []string) error {
+			q.Words = strings.Join(args, " ")
+			return a.showHomes(cmd.Context(), q)
+		}}
 	a.homesFlags(c, &q)
 	return c
 }
 
 func (a *App) homesFlags(c *cobra.Command, q *wire.HomesQuery) {
-	c.Flags().StringVar(&q.Custodian, "custodian", "", "only homes of this person, by log-in name")
-	c.Flags().StringSliceVar(&q.With, "with", nil, "only homes with: "+strings.Join(wire.HomesWith, ", "))
-	c.Flags().StringVar(&q.Sort, "sort", "", strings.Join(wire.HomesBy, ", ")+"; - before it for the greatest first")
+	c.Flags().StringVar(&q.Custodian, "custodian", "", "log-in name of the custodian")
+	c.Flags().StringSliceVar(&q.With, "with", nil, "only homes with all of these; may be repeated: "+strings.Join(wire.HomesWith, ", "))
+	c.Flags().StringVar(&q.Sort, "sort", "", "order by "+strings.Join(wire.HomesBy, ", ")+"; put - in front to reverse it")
 	_ = c.RegisterFlagCompletionFunc("custodian", a.completePeople)
 	_ = c.RegisterFlagCompletionFunc("with", cobra.FixedCompletions(wire.HomesWith, cobra.ShellCompDirectiveNoFileComp))
 	_ = c.RegisterFlagCompletionFunc("sort", cobra.FixedCompletions(wire.HomesBy, cobra.ShellCompDirectiveNoFileComp))
@@ -194,13 +170,13 @@ func (a *App) showHomes(ctx context.Context, q wire.HomesQuery) error {
 			offered = "offered to " + h.OfferedTo
 		}
 		tests := fmt.Sprintf("%d of %d proven", h.Coverage.Proven, h.Coverage.Required)
-		if h.Coverage.Excepted > 0 {
-			tests += fmt.Sprintf(", %d excepted", h.Coverage.Excepted)
+		if h.Coverage.Waived > 0 {
+			tests += fmt.Sprintf(", %d waived", h.Coverage.Waived)
 		}
 		rows = append(rows, append(row, tests, strings.Join(slices.DeleteFunc(open, func(s string) bool { return s == "" }), ", "), offered))
 	}
 	if len(rows) == 0 && a.format == "table" {
-		a.say("No household fits that.")
+		a.say("No households found.")
 		return nil
 	}
 	return a.show(homes, header, rows)
@@ -224,72 +200,75 @@ func countWord(n int, word string) string {
 
 func (a *App) householdAdd() *cobra.Command {
 	var in wire.NewHousehold
-	c := &cobra.Command{Use: "add CODE NAME", Short: "Begin a household", Args: cobra.ExactArgs(2), RunE: func(cmd *cobra.Command, args []string) error {
-		in.Code, in.Name = args[0], args[1]
-		h, err := a.client().Begin(cmd.Context(), in)
-		if err != nil {
-			return err
-		}
-		people, err := a.people(cmd.Context())
-		if err != nil {
-			return err
-		}
-		a.say("Began household %s %s; custodian is %s.", h.Code, h.Name, people.name(string(h.Custodian)))
-		return nil
-	}}
-	c.Flags().StringVar(&in.Address, "at", "", "postal address of the home")
+	c := &cobra.Command{Use: "add NAME", Short: "Add a household", Example: "  kaiku household add \"Net Loft\" --postal-address \"Harbour Row 9, Vesikarinne\"",
+		Long: "Adds a household. It is given the next free code, unless --code gives another.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in.Name = args[0]
+			h, err := a.client().Begin(cmd.Context(), in)
+			if err != nil {
+				return err
+			}
+			people, err := a.people(cmd.Context())
+			if err != nil {
+				return err
+			}
+			return a.done(h, "Added household %s %s; the custodian is %s.", h.Code, h.Name, people.name(string(h.Custodian)))
+		}}
+	c.Flags().StringVar(&in.Code, "code", "", "code of the household, such as H-0042; the next free one by default")
+	c.Flags().StringVar(&in.Address, "postal-address", "", "postal address of the home")
 	c.Flags().StringVar(&in.AccessNotes, "access-notes", "", "how to get in; no door codes")
-	c.Flags().StringVar(&in.Custodian, "custodian", "", "log-in name of who is answerable; by default you")
+	c.Flags().StringVar(&in.Custodian, "custodian", "", "log-in name of the custodian")
+	_ = c.RegisterFlagCompletionFunc("custodian", a.completePeople)
 	return c
 }
 
 func (a *App) assignCommand() *cobra.Command {
 	var why string
-	c := &cobra.Command{Use: "assign PERSON", Short: "Assign custody, with a reason (lead, coordinator)", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-		code, err := a.code()
-		if err != nil {
-			return err
-		}
-		if why == "" {
-			return wrongUse("say why: --why \"...\"")
-		}
-		if err := a.client().Assign(cmd.Context(), code, wire.Assign{To: args[0], Why: why}); err != nil {
-			return err
-		}
-		a.say("%s is now in the custody of %s.", code, args[0])
-		return nil
-	}}
-	c.Flags().StringVar(&why, "why", "", "the reason")
+	c := aboutHome(&cobra.Command{Use: "assign CODE PERSON", Short: "Make a person the custodian without a handover (lead, coordinator)", Example: "  kaiku household assign H-0042 maarit --why \"Petri is ill\"",
+		ValidArgsFunction: a.completeHouseholds,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := a.client().Assign(cmd.Context(), a.household, wire.Assign{To: args[1], Why: why}); err != nil {
+				return err
+			}
+			a.say("%s is now the custodian of %s.", args[1], a.household)
+			return nil
+		}})
+	whyFlag(c, &why)
+	required(c, "why")
 	return c
 }
 
-// eraseCommand erases a home's personal data; its code is typed once more against a slip.
+// eraseCommand erases a home's personal data for good.
 func (a *App) eraseCommand() *cobra.Command {
 	var in wire.Erase
-	c := &cobra.Command{Use: "erase CODE", Short: "Erase a home's personal data for good (coordinator)", Args: cobra.ExactArgs(1),
-		Long: "Overwrites contacts, address, access notes, who reported an issue, log-in names and whom a restriction is for, in the records, the journal and the search. It cannot be undone. Notes in free text, photographs, and backups taken before are left to you.",
+	c := aboutHome(&cobra.Command{Use: "erase CODE", Short: "Erase a household's personal data for good (coordinator)", Example: "  kaiku household erase H-0042 --why \"Asked for by letter of 20 November\"",
+		ValidArgsFunction: a.completeHouseholds,
+		Long:              "Overwrites contacts, address, access notes, the names of those who reported issues, log-in names and the names in restrictions, in the records, the journal and the search. It cannot be undone. Notes in free text, photographs and earlier backups are not changed. The reason stays in the journal, so it must not contain personal data.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			code, err := a.code()
+			home, err := a.client().Overview(cmd.Context(), a.household)
 			if err != nil {
 				return err
 			}
-			if in.Why == "" {
-				return wrongUse("say who asked for it: --why \"...\"; it stays in the journal")
+			what := fmt.Sprintf("This erases the personal data of %s %s for good: contacts, address, access notes and all personal names and log-in names in its records and journal. It cannot be undone.", a.household, home.Household.Name)
+			if err := a.confirm(what, "Erase it?"); err != nil {
+				return err
 			}
-			in.Code = args[0]
-			done, err := a.client().ErasePersonal(cmd.Context(), code, in)
-			if err == nil {
-				a.say("Erased the personal data of %s in %s. Backups taken before still hold it.", code, wording.Count(done.Records, "record"))
+			in.Code = a.household
+			done, err := a.client().ErasePersonal(cmd.Context(), a.household, in)
+			if err != nil {
+				return err
 			}
-			return err
-		}}
-	c.Flags().StringVar(&in.Why, "why", "", "who asked for it, and when; no personal data")
+			return a.done(done, "Erased the personal data of %s in %s. Earlier backups still contain it.", a.household, wording.Count(done.Records, "record"))
+		}})
+	whyFlag(c, &in.Why)
+	required(c, "why")
+	a.yesFlag(c)
 	return c
 }
 
 // watchCommand prints journal entries as they are written, until Ctrl-C.
 func (a *App) watchCommand() *cobra.Command {
-	return &cobra.Command{Use: "watch", Short: "Follow what happens in a home until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return aboutHome(&cobra.Command{Use: "watch [CODE]", Short: "Show changes to a household as they happen, until Ctrl-C", Example: "  kaiku household watch H-0042", ValidArgsFunction: a.completeHouseholds, RunE: func(cmd *cobra.Command, _ []string) error {
 		code, err := a.code()
 		if err != nil {
 			return err
@@ -301,12 +280,12 @@ func (a *App) watchCommand() *cobra.Command {
 			return err
 		}
 		seen := o.Revision
-		err = a.client().Follow(ctx, 0, func() { a.say("Following %s %s. Ctrl-C ends it.", code, o.Household.Name) }, func(e wire.Event) error {
+		err = a.client().Follow(ctx, 0, func() { a.say("Watching %s %s. Press Ctrl-C to stop.", code, o.Household.Name) }, func(e wire.Event) error {
 			if e.Household != code && e.Household != "" {
 				return nil
 			}
 			if e.Job != nil {
-				a.say("%s  %s  machine's tests %s, %d of %d  %s", when(time.Now()), e.Job.By, e.Job.State, e.Job.Done, e.Job.Of, e.Job.Doing)
+				a.say("%s  %s  %s: %s, %d of %d  %s", when(time.Now()), e.Job.By, wording.Jobs[e.Job.Kind], e.Job.State, e.Job.Done, e.Job.Of, e.Job.Doing)
 				return nil
 			}
 			seen, err = a.tellSince(ctx, code, seen)
@@ -316,10 +295,10 @@ func (a *App) watchCommand() *cobra.Command {
 			return nil
 		}
 		if err == nil {
-			return fmt.Errorf("kaiku at %s ended the stream", a.where())
+			return fmt.Errorf("Kaiku at %s closed the connection", a.where())
 		}
 		return err
-	}}
+	}})
 }
 
 // tellSince prints the entries after a revision, oldest first, and returns the newest revision.
@@ -331,7 +310,7 @@ func (a *App) tellSince(ctx context.Context, code string, seen uint64) (uint64, 
 	newest := seen
 	for _, e := range slices.Backward(entries) {
 		if e.Revision > seen {
-			a.say("%s  %s  %s %s %s  %s", when(e.At), e.ByName, e.Subject.Kind, e.Label, e.Act, clip(strings.Join(e.Members, "; "), 100))
+			a.say("%s  %s  %s %s %s  %s", when(e.At), e.ByName, nounOf(e.Subject.Kind), e.Label, e.Act, clip(strings.Join(e.Members, "; "), 100))
 			newest = max(newest, e.Revision)
 		}
 	}

@@ -2,22 +2,22 @@ package cli
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"kaiku/core/network"
 	"kaiku/wire"
-	"kaiku/wording"
 )
 
 func (a *App) surveyCommand() *cobra.Command {
-	walk := &cobra.Command{Use: "walk", Short: "The walk through the home: in each room what is there, missing and found", Args: cobra.NoArgs, RunE: a.surveyWalk}
-	missing := &cobra.Command{Use: "missing", Short: "What is not recorded yet, in walking order", Args: cobra.NoArgs, RunE: a.surveyMissing}
-	draw := &cobra.Command{Use: "draw", Short: "The network as a tree from where the line ends", Args: cobra.NoArgs, RunE: a.surveyDraw}
-	addresses := &cobra.Command{Use: "addresses", Short: "What each address of the home's segments is there for", Args: cobra.NoArgs, RunE: a.surveyAddresses}
-	return group("survey", "The survey of the home", walk.RunE, walk, missing, draw, addresses, a.importCommand(), a.exportCommand())
+	walk := &cobra.Command{Use: "walk", Short: "Go through the home room by room: what is there, what is missing, what is wrong", Example: "  kaiku survey walk", RunE: a.surveyWalk}
+	a.checkFlag(walk, "there is a blocker")
+	missing := &cobra.Command{Use: "missing", Short: "List what is not recorded yet, in walking order", Example: "  kaiku survey missing", RunE: a.surveyMissing}
+	a.checkFlag(missing, "anything is missing")
+	draw := &cobra.Command{Use: "draw", Short: "Draw the network as a tree, starting from the internet line", Example: "  kaiku survey draw", RunE: a.surveyDraw}
+	addresses := &cobra.Command{Use: "addresses", Short: "List every address in use and what it is used for", Example: "  kaiku survey addresses", RunE: a.surveyAddresses}
+	return group("survey", "The survey of the home", walk.RunE, walk, missing, a.surveyAnswer(), draw, addresses, a.importCommand(), a.exportCommand())
 }
 
 func (a *App) survey(cmd *cobra.Command) (wire.Survey, error) {
@@ -35,18 +35,18 @@ func (a *App) surveyWalk(cmd *cobra.Command, _ []string) error {
 	}
 	rows := [][]string{}
 	for _, stop := range s.Stops {
-		room := place(stop)
+		room := whereIs(stop)
 		for _, w := range stop.Wishes {
-			rows = append(rows, []string{room, "wished", w})
+			rows = append(rows, []string{room, "wish", w})
 		}
 		if there := names(stop.Devices); there != "" {
-			rows = append(rows, []string{room, "there", there})
+			rows = append(rows, []string{room, "devices", there})
 		}
 		if outlets := names(stop.Outlets); outlets != "" {
 			rows = append(rows, []string{room, "outlets", outlets})
 		}
 		for _, f := range stop.Findings {
-			a.attention = a.attention || f.Severity == network.Blocker
+			a.found(f.Severity == network.Blocker)
 			rows = append(rows, []string{room, string(f.Severity), f.Sentence + " " + f.Remedy})
 		}
 		for _, g := range stop.Gaps {
@@ -54,17 +54,17 @@ func (a *App) surveyWalk(cmd *cobra.Command, _ []string) error {
 		}
 	}
 	if a.format == "table" {
-		for i := len(rows) - 1; i > 0; i-- { // a room is named once
+		for i := len(rows) - 1; i > 0; i-- { // each room is named once
 			if rows[i][0] == rows[i-1][0] {
 				rows[i][0] = ""
 			}
 		}
-		a.say("On the same network? %s", s.Network.Sentence)
+		a.say("Everything on the same network? %s", s.Network.Sentence)
 		for _, l := range s.Lines {
-			a.say("From outside, on the line %s: %s", l.Line.Label, l.Sentence)
+			a.say("From outside over the line %s: %s", l.Line.Label, l.Sentence)
 		}
 	}
-	return a.show(s, []string{"Where", "What", ""}, rows)
+	return a.show(s, []string{"Where", "What", "Details"}, rows)
 }
 
 func (a *App) surveyMissing(cmd *cobra.Command, _ []string) error {
@@ -75,18 +75,19 @@ func (a *App) surveyMissing(cmd *cobra.Command, _ []string) error {
 	rows := [][]string{}
 	for _, stop := range s.Stops {
 		for _, g := range stop.Gaps {
-			rows = append(rows, []string{place(stop), g.Sentence, g.Remedy})
+			a.found(true)
+			rows = append(rows, []string{whereIs(stop), g.Code, g.Sentence, g.Remedy})
 		}
 	}
-	return a.show(s.Stops, []string{"Where", "Missing", "What to do"}, rows)
+	return a.show(s.Stops, []string{"Where", "Gap", "Missing", "What to do"}, rows)
 }
 
-// place says where a stop is: floor and room, or the home as a whole.
-func place(s wire.Stop) string {
+// whereIs says where a stop is: room and floor, or the home as a whole.
+func whereIs(s wire.Stop) string {
 	if s.Room.ID == "" {
-		return "the home"
+		return "whole home"
 	}
-	return fmt.Sprintf("%d %s", s.Floor, s.Room.Label)
+	return fmt.Sprintf("%s (floor %d)", s.Room.Label, s.Floor)
 }
 
 func names(list []wire.Named) string {
@@ -97,32 +98,8 @@ func names(list []wire.Named) string {
 	return strings.Join(out, ", ")
 }
 
-// findingExplain says a finding without a home: its words, with a name for each value.
-func (a *App) findingExplain(_ *cobra.Command, args []string) error {
-	i := slices.IndexFunc(network.Codes, func(c network.Code) bool { return c.Name == args[0] })
-	if i < 0 {
-		return wrongUse("there is no finding %s; `kaiku finding codes` lists them", args[0])
-	}
-	c := network.Codes[i]
-	said := wording.Findings[c.Name]
-	if a.format == "table" {
-		a.say("%s, %s at most.\nIt says: %s\nTo do: %s", c.Name, c.Severity, said.Sentence, said.Remedy)
-		return nil
-	}
-	return a.show(map[string]string{"code": c.Name, "severity": string(c.Severity), "sentence": said.Sentence, "remedy": said.Remedy},
-		[]string{"Code", "Severity", "Sentence", "Remedy"}, [][]string{{c.Name, string(c.Severity), said.Sentence, said.Remedy}})
-}
-
-func (a *App) findingCodes(*cobra.Command, []string) error {
-	rows := [][]string{}
-	for _, c := range network.Codes {
-		rows = append(rows, []string{string(c.Severity), c.Name, wording.Findings[c.Name].Remedy})
-	}
-	return a.show(network.Codes, []string{"Severity at most", "Code", "Remedy"}, rows)
-}
-
 // surveyDraw prints the network as a tree: each device below the one through which it reaches the
-// line, then what nothing joins to it.
+// line, then the devices that are not connected to it.
 func (a *App) surveyDraw(cmd *cobra.Command, _ []string) error {
 	code, err := a.code()
 	if err != nil {
@@ -143,9 +120,6 @@ func (a *App) surveyDraw(cmd *cobra.Command, _ []string) error {
 					loose = append(loose, one)
 				} else {
 					below[v.Parent] = append(below[v.Parent], one)
-				}
-				for _, f := range v.Findings {
-					a.attention = a.attention || f.Severity == network.Blocker
 				}
 			}
 		}
@@ -168,7 +142,7 @@ func (a *App) surveyDraw(cmd *cobra.Command, _ []string) error {
 	for _, one := range loose {
 		rows = append(rows, one.row("· "))
 	}
-	return a.show(d, []string{"Device", "By", "Room", "Segments", "Found"}, rows)
+	return a.show(d, []string{"Device", "Connected by", "Room", "Segments", "Findings"}, rows)
 }
 
 type drawn struct {
@@ -188,7 +162,7 @@ func (o drawn) row(lead string) []string {
 	return []string{lead + o.Device.Label, by, o.room, names(o.Segments), strings.Join(found, ", ")}
 }
 
-// surveyAddresses prints the address plan, a line for each address that is taken.
+// surveyAddresses prints the address plan, a line for each address in use.
 func (a *App) surveyAddresses(cmd *cobra.Command, _ []string) error {
 	code, err := a.code()
 	if err != nil {
@@ -201,11 +175,11 @@ func (a *App) surveyAddresses(cmd *cobra.Command, _ []string) error {
 	rows := [][]string{}
 	for _, s := range plan.Strips {
 		if s.Pool != "" {
-			rows = append(rows, []string{s.Segment.Label, s.Pool, "", fmt.Sprintf("lease pool, %d free", s.Free)})
+			rows = append(rows, []string{s.Segment.Label, s.Pool, "", fmt.Sprintf("DHCP pool, %d free", s.Free)})
 		}
 		for _, spot := range s.Spots {
 			rows = append(rows, []string{s.Segment.Label, spot.Address, names(spot.Holders), spot.Says})
 		}
 	}
-	return a.show(plan, []string{"Segment", "Address", "Whose", "What for"}, rows)
+	return a.show(plan, []string{"Segment", "Address", "Device", "Use"}, rows)
 }

@@ -133,7 +133,7 @@ func (c *Client) open(ctx context.Context, method, path string, headers map[stri
 	return nil, p
 }
 
-// IsProblem tells whether err is an error answer with that code.
+// IsProblem reports whether err is an error answer with that code.
 func IsProblem(err error, code string) bool {
 	var p *wire.Problem
 	return errors.As(err, &p) && p.Code == code
@@ -172,19 +172,19 @@ func (c *Client) People(ctx context.Context) ([]wire.Person, error) {
 	return get[[]wire.Person](ctx, c, "/people")
 }
 
-// NewPerson adds somebody to the firm; the password is told only now.
+// NewPerson adds someone to the firm; the password is shown only once.
 func (c *Client) NewPerson(ctx context.Context, in wire.NewPerson) (wire.PersonMade, error) {
 	return post[wire.PersonMade](ctx, c, "/people", in)
 }
 
-// ChangePerson changes, suspends or restores somebody.
+// ChangePerson changes, suspends or restores someone.
 func (c *Client) ChangePerson(ctx context.Context, id dossier.PersonID, in wire.PersonChange) (wire.Person, error) {
 	var out wire.Person
 	_, err := c.Do(ctx, http.MethodPatch, "/people/"+string(id), nil, in, &out)
 	return out, err
 }
 
-// ResetPerson gives somebody a new password, which is told only now.
+// ResetPerson gives someone a new password, which is shown only once.
 func (c *Client) ResetPerson(ctx context.Context, id dossier.PersonID) (wire.PersonMade, error) {
 	return post[wire.PersonMade](ctx, c, "/people/"+string(id)+"/reset", nil)
 }
@@ -206,12 +206,12 @@ func (c *Client) EndLogIn(ctx context.Context, id string) error {
 	return err
 }
 
-// NewToken makes a token for a program; it is told only now.
+// NewToken makes a token for a program; it is shown only once.
 func (c *Client) NewToken(ctx context.Context, in wire.NewToken) (wire.TokenMade, error) {
 	return post[wire.TokenMade](ctx, c, "/me/tokens", in)
 }
 
-// Today returns what waits for who is logged in.
+// Today returns what there is to do for the person who is logged in.
 func (c *Client) Today(ctx context.Context) (wire.Today, error) {
 	return get[wire.Today](ctx, c, "/today")
 }
@@ -235,7 +235,7 @@ func (c *Client) Begin(ctx context.Context, in wire.NewHousehold) (dossier.House
 	return post[dossier.Household](ctx, c, "/households", in)
 }
 
-// Assign gives custody to somebody, with a reason.
+// Assign gives custody to someone, with a reason.
 func (c *Client) Assign(ctx context.Context, code string, in wire.Assign) error {
 	_, err := c.Do(ctx, http.MethodPost, "/households/"+code+"/assign", nil, in, nil)
 	return err
@@ -290,6 +290,34 @@ func (c *Client) Import(ctx context.Context, code string, body []byte, o wire.Im
 	return out, err
 }
 
+// Apply writes a document with records of several kinds into a household, or says what it would do.
+func (c *Client) Apply(ctx context.Context, code string, body []byte, dry bool) (wire.Import, error) {
+	var out wire.Import
+	err := c.applied(ctx, "/households/"+code+"/apply", body, dry, &out)
+	return out, err
+}
+
+// ApplyNew adds a household with a document of its records, or says what that would do.
+func (c *Client) ApplyNew(ctx context.Context, body []byte, dry bool) (wire.Applied, error) {
+	var out wire.Applied
+	err := c.applied(ctx, "/households/apply", body, dry, &out)
+	return out, err
+}
+
+func (c *Client) applied(ctx context.Context, path string, body []byte, dry bool, out any) error {
+	if dry {
+		path += "?dry=true"
+	}
+	_, err := c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": "application/yaml"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, out) })
+	return err
+}
+
+// AnswerGap says that nothing is to be recorded for a gap of the survey, or withdraws that.
+func (c *Client) AnswerGap(ctx context.Context, code string, in wire.AnswerGap) error {
+	_, err := c.Do(ctx, http.MethodPost, "/households/"+code+"/survey/answers", nil, in, nil)
+	return err
+}
+
 // Export returns all records of a kind, by its plural, as CSV, or "contacts" as vCard.
 func (c *Client) Export(ctx context.Context, code, what string) (body []byte, err error) {
 	_, err = c.send(ctx, http.MethodGet, "/households/"+code+"/export/"+url.PathEscape(what), nil, nil, func(b []byte) error { body = b; return nil })
@@ -307,9 +335,9 @@ func (c *Client) SetReady(ctx context.Context, code string, in wire.SupplyReady)
 	return err
 }
 
-// Leaving returns what is still to be settled before the door closes.
-func (c *Client) Leaving(ctx context.Context, code string) ([]wire.Remark, error) {
-	return get[[]wire.Remark](ctx, c, "/households/"+code+"/leaving")
+// Departure returns what is still to be settled before the door closes.
+func (c *Client) Departure(ctx context.Context, code string) ([]wire.Remark, error) {
+	return get[[]wire.Remark](ctx, c, "/households/"+code+"/departure")
 }
 
 // NewFeed makes a secret address for a calendar of one's visits.
@@ -513,14 +541,14 @@ func (c *Client) RevealSecret(ctx context.Context, code string, id dossier.ID[do
 	return post[wire.SecretShown](ctx, c, "/households/"+code+"/secrets/"+string(id)+"/reveal", wire.Why{Why: why})
 }
 
-// ExceptTest sets a test aside.
-func (c *Client) ExceptTest(ctx context.Context, code string, in wire.NewException) (wire.Test, error) {
-	return post[wire.Test](ctx, c, "/households/"+code+"/exceptions/set", in)
+// WaiveTest sets a test aside.
+func (c *Client) WaiveTest(ctx context.Context, code string, in wire.NewWaiver) (wire.Test, error) {
+	return post[wire.Test](ctx, c, "/households/"+code+"/waivers/set", in)
 }
 
-// RequireTest ends the exception of a test.
+// RequireTest ends the waiver of a test.
 func (c *Client) RequireTest(ctx context.Context, code, test string) (wire.Test, error) {
-	return post[wire.Test](ctx, c, "/households/"+code+"/exceptions/end", wire.TestNamed{Test: test})
+	return post[wire.Test](ctx, c, "/households/"+code+"/waivers/end", wire.TestNamed{Test: test})
 }
 
 // AddAttachment keeps a photograph or a text file with a record.
@@ -542,32 +570,32 @@ func (c *Client) AttachmentBody(ctx context.Context, code string, id dossier.ID[
 	return body, err
 }
 
-// Gather lets the service look at the home's network; it returns at once.
-func (c *Client) Gather(ctx context.Context, code string) (wire.Job, error) {
-	return post[wire.Job](ctx, c, "/households/"+code+"/observations/gather", nil)
+// Scan lets the service look at the home's network; it returns at once.
+func (c *Client) Scan(ctx context.Context, code string) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/scans/run", nil)
 }
 
-// AddGathering hands in what this machine has seen of the home's network.
-func (c *Client) AddGathering(ctx context.Context, code string, g matching.Gathering) (wire.Observations, error) {
-	return post[wire.Observations](ctx, c, "/households/"+code+"/observations", g)
+// AddScan hands in what this machine has seen of the home's network.
+func (c *Client) AddScan(ctx context.Context, code string, g matching.Scan) (wire.Observations, error) {
+	return post[wire.Observations](ctx, c, "/households/"+code+"/scans", g)
 }
 
-// Observations returns what was seen on the network, beside the record.
+// Observations returns what was seen on the network, compared with the record.
 func (c *Client) Observations(ctx context.Context, code string) (wire.Observations, error) {
-	return get[wire.Observations](ctx, c, "/households/"+code+"/observations")
+	return get[wire.Observations](ctx, c, "/households/"+code+"/scans")
 }
 
-// TakeOver takes over into the record what was seen.
-func (c *Client) TakeOver(ctx context.Context, code string, in wire.TakeOver) (wire.TakenOver, error) {
-	return post[wire.TakenOver](ctx, c, "/households/"+code+"/observations/take", in)
+// RecordSeen takes over into the record what was seen.
+func (c *Client) RecordSeen(ctx context.Context, code string, in wire.RecordSeen) (wire.SeenRecorded, error) {
+	return post[wire.SeenRecorded](ctx, c, "/households/"+code+"/scans/record", in)
 }
 
-// SayOfHosts says which device a host is, or sets what was seen aside.
-func (c *Client) SayOfHosts(ctx context.Context, code string, in wire.SayOfHosts) (wire.Observations, error) {
-	return post[wire.Observations](ctx, c, "/households/"+code+"/observations/say", in)
+// ReviewHosts says which device a host is, or sets what was seen aside.
+func (c *Client) ReviewHosts(ctx context.Context, code string, in wire.ReviewHosts) (wire.Observations, error) {
+	return post[wire.Observations](ctx, c, "/households/"+code+"/scans/review", in)
 }
 
-// LookInto looks into a source as devices would, from the Kaiku that stands in the home.
-func (c *Client) LookInto(ctx context.Context, code string, source dossier.ID[dossier.Source], in wire.LookInto) (wire.SourceLook, error) {
-	return post[wire.SourceLook](ctx, c, "/households/"+code+"/sources/"+string(source)+"/look", in)
+// BrowseSource browses a source as devices would, from the Kaiku on the home's network.
+func (c *Client) BrowseSource(ctx context.Context, code string, source dossier.ID[dossier.Source], in wire.BrowseSource) (wire.SourceBrowse, error) {
+	return post[wire.SourceBrowse](ctx, c, "/households/"+code+"/sources/"+string(source)+"/browse", in)
 }

@@ -16,7 +16,7 @@ import (
 	"kaiku/wire"
 )
 
-// Password is everybody's in the demo firm.
+// Password is everyone's in the demo firm.
 const Password = "granite-and-gulls"
 
 // Person is someone of the demo firm, Hallakka Home Media.
@@ -79,7 +79,7 @@ func AddFirm(ctx context.Context, s *service.Service) (map[string]service.Actor,
 }
 
 // Fill adds the firm and its homes, or only those named by their codes. The service must run on
-// the clock; the living house stands in 127.77.octet.0/24.
+// the clock; the simulated house is in 127.77.octet.0/24.
 func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, codes ...string) error {
 	people, err := AddFirm(ctx, s)
 	if err != nil {
@@ -113,7 +113,7 @@ func (b *builder) on(daysAgo int) {
 
 func (b *builder) wait(d time.Duration) { b.clock.now = b.clock.now.Add(d) }
 
-// put adds a record as somebody and returns it as stored; after a first error it does nothing.
+// put adds a record as someone and returns it as stored; after a first error it does nothing.
 func put[T dossier.Record](b *builder, as, code string, t T) (made T) {
 	if b.err != nil {
 		return made

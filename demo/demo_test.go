@@ -47,7 +47,7 @@ func TestTheHomesShowWhatTheyAreMeantTo(t *testing.T) {
 		findings []string
 		coverage proving.Coverage
 	}{
-		"H-0001": {[]string{"different-segments", "weak-signal", "same-channel-crowded", "ends-soon"}, proving.Coverage{Required: 17, Proven: 1, Failed: 1, Untried: 14, Excepted: 1}},
+		"H-0001": {[]string{"different-segments", "weak-signal", "same-channel-crowded", "ends-soon"}, proving.Coverage{Required: 17, Proven: 1, Failed: 1, Untried: 14, Waived: 1}},
 		"H-0002": {[]string{"ends-soon"}, proving.Coverage{Required: 25, Proven: 25}},
 		"H-0003": {[]string{"outer-address-private", "listens-elsewhere"}, proving.Coverage{Required: 12, Untried: 12}},
 		"H-0004": {[]string{"unknown-kind", "marks-kept-apart"}, proving.Coverage{Required: 28, Stale: 25, Untried: 3}},
@@ -59,7 +59,7 @@ func TestTheHomesShowWhatTheyAreMeantTo(t *testing.T) {
 			codes = append(codes, f.Code)
 		}
 		assert.Equal(t, want.findings, codes, code)
-		assert.Equal(t, want.coverage, proving.Cover(proving.Standings(d)), code)
+		assert.Equal(t, want.coverage, proving.Cover(proving.Statuses(d)), code)
 		replayed := &dossier.Dossier{}
 		journal, err := st.Journal(t.Context(), d.Home().ID, store.JournalQuery{})
 		require.NoError(t, err)

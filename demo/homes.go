@@ -36,7 +36,7 @@ func (h *site) frame(room dossier.ID[dossier.Room], prefix string, outside dossi
 	}
 	f.hub, f.ports = h.device(dossier.Device{Name: "switch", Room: room, Roles: []dossier.Role{dossier.RoleSwitch}, Make: "Orre", Model: "OS-5 Jetty"}, ports...)
 	add(h, dossier.Link{Near: f.ports[0], Far: f.lan, Kind: dossier.LinkCable, RateMbps: 1000})
-	set(h, f.home, func(s *dossier.Segment) { s.LeaseServers = []dossier.ID[dossier.Device]{f.router.ID} })
+	set(h, f.home, func(s *dossier.Segment) { s.DHCPServers = []dossier.ID[dossier.Device]{f.router.ID} })
 	return f
 }
 
@@ -61,10 +61,10 @@ func (h *site) served(server dossier.Device, s dossier.Software, source dossier.
 	s.Device, s.Does, s.Name, s.Starts, s.RunsAs = server.ID, dossier.SoftwareServer, "Ahtola", dossier.StartsWithMachine, "media"
 	add(h, s)
 	add(h, dossier.SettingsCopy{Device: server.ID, TakenAt: h.clock.now, Holds: dossier.CopySettings, Where: "office share, " + h.code, Version: s.Version})
-	source.Device, source.Protocol, source.Port, source.Locator = server.ID, dossier.ProtocolUPnPAV, 8200, "/description.xml"
+	source.Device, source.Protocol, source.Port, source.Locator = server.ID, dossier.ProtocolUPnPAV, 40210, "/description.xml"
 	made := add(h, source)
-	add(h, dossier.Opening{Device: server.ID, Transport: dossier.TCP, Port: 8200, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "browsing and fetching"})
-	add(h, dossier.Opening{Device: server.ID, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, NetworkClass: dossier.ClassPrivate, State: dossier.OpeningOpen, For: "being found"})
+	add(h, dossier.Opening{Device: server.ID, Transport: dossier.TCP, Port: 40210, Direction: dossier.Inward, NetworkClass: dossier.ClassTrusted, State: dossier.OpeningOpen, For: "browsing and fetching"})
+	add(h, dossier.Opening{Device: server.ID, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, NetworkClass: dossier.ClassTrusted, State: dossier.OpeningOpen, For: "being found"})
 	return made
 }
 
@@ -90,18 +90,18 @@ func (b *builder) sailLoft() {
 		OuterAddress: ip("198.51.100.22"), SeenAddress: ip("198.51.100.22")})
 	beam := add(h, dossier.Outlet{Room: loft, Name: "L1", Cable: dossier.Cat6a, PatchedTo: f.ports[2], TestedMbps: 1000, TestedOn: h.today()})
 	server, nics := h.device(dossier.Device{Name: "archive server", Room: office, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-8 Vault", Firmware: "6.1", Serial: "TK8-00112",
-		NetworkClass: dossier.ClassPrivate, Medium: "eight disks, two of them spare"}, f.wired("10.20.2.10", dossier.BySetting))
+		NetworkClass: dossier.ClassTrusted, Medium: "eight disks, two of them spare"}, f.wired("10.20.2.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
 	player, nics := h.device(dossier.Device{Name: "projector player", Room: loft, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-4", Variant: "A", Firmware: "2.2.0", Serial: "PV4-20871"}, f.wired("10.20.2.101", dossier.ByLease))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[2], Kind: dossier.LinkCable, RateMbps: 1000, Outlet: beam.ID})
 	projector := add(h, dossier.Device{Name: "projector", Room: loft, Roles: []dossier.Role{dossier.RoleScreen}, Make: "Norrvik", Model: "NP-1080"})
 	add(h, dossier.ChainLink{From: player.ID, To: projector.ID, Input: "1", BestMode: "1080p60, 8 bit, SDR"})
-	screen, nics := h.device(dossier.Device{Name: "office screen", Room: office, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "21.4"}, f.wired("10.20.2.102", dossier.ByLease))
+	screen, nics := h.device(dossier.Device{Name: "office screen", Room: office, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, f.wired("10.20.2.102", dossier.ByLease))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[3], Kind: dossier.LinkCable, RateMbps: 1000})
 	add(h, dossier.Decoding{Device: player.ID, Entries: []dossier.DecodingEntry{
 		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.2", Evidence: dossier.EvidenceProven},
 		{Part: dossier.PartVideo, Format: "hevc main10", Able: dossier.No, Evidence: dossier.EvidenceProven}}})
-	source := h.served(server, dossier.Software{Version: "4.3.1", NewestKnown: "4.3.1", Licence: dossier.LicenceTrial, EndsOn: day(h.clock.today.AddDate(0, 0, 12))}, dossier.Source{Name: "media server", ShownName: "Sail Loft"})
+	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceTrial, EndsOn: day(h.clock.today.AddDate(0, 0, 12))}, dossier.Source{Name: "media server", ShownName: "Sail Loft"})
 	folder := func(name string, of dossier.ContentKind, items int, mix dossier.FormatEntry) dossier.Folder {
 		mix.Items = items
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}, Mix: []dossier.FormatEntry{mix}})
@@ -115,11 +115,11 @@ func (b *builder) sailLoft() {
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: loft, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Photo), Room: office, Need: dossier.Needed, Note: "to show customers their boats"})
 	add(h, dossier.Reading{What: dossier.DownMbps, Value: 612, Subject: player.ID.Ref(), Room: loft, How: dossier.KnownMeasured, At: h.clock.now, Conditions: "evening"})
-	add(h, dossier.Wait{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), LooksAgain: h.people["maarit"].ID,
+	add(h, dossier.LongTask{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), CheckedBy: h.people["maarit"].ID,
 		EndedAt: h.clock.now.Add(55 * time.Hour), Showed: "38 of 38 done"})
 	h.wait(8 * 24 * time.Hour)
 	h.prove(nil)
-	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without exceptions."})
+	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without waivers."})
 	add(h, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: day(h.clock.today.AddDate(0, 0, 12)), Subject: server.ID.Ref(), Note: "The customer decides whether to buy."})
 }
 
@@ -135,13 +135,13 @@ func (b *builder) alderRow() {
 	f := h.frame(hall, "172.16.4.0/24", dossier.Interface{Addresses: ips("203.0.113.64")})
 	add(h, dossier.Line{Name: "cable", Kind: dossier.LineCable, Router: f.router.ID, SoldDownMbps: 250, SoldUpMbps: 25, DownMbps: 233, UpMbps: 24, MeasuredAt: h.clock.now,
 		OuterAddress: ip("203.0.113.64"), SeenAddress: ip("203.0.113.64")})
-	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassPrivate}, f.wired("172.16.4.10", dossier.BySetting))
+	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassTrusted}, f.wired("172.16.4.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "21.4", RecognisedAs: "NV screen"}, "172.16.4.101")
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1", RecognisedAs: "NV screen"}, "172.16.4.101")
 	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0", RecognisedAs: "PV player"}, "172.16.4.102")
 	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0", RecognisedAs: "unknown", Admission: dossier.ByHours}, "172.16.4.103")
-	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", OfferedKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}, RecognisedAs: "KM player"}, "172.16.4.104")
-	source := h.served(server, dossier.Software{Version: "4.3.1", NewestKnown: "4.3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
+	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}, RecognisedAs: "KM player"}, "172.16.4.104")
+	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
 	folder := func(name string, of dossier.ContentKind, items int) dossier.Folder {
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}})
 	}
@@ -159,7 +159,7 @@ func (b *builder) alderRow() {
 }
 
 // alderRowAgain: the line company brought another router, and with it another address range.
-// What was proven on the old one is no proof any more.
+// What was proven on the old one is no longer proof.
 func (b *builder) alderRowAgain() {
 	h := &site{builder: b, code: "H-0004", as: "maarit"}
 	d := b.home(h.code)
@@ -204,17 +204,17 @@ func (b *builder) ryeCorner() {
 	})
 	box, ports := h.device(dossier.Device{Name: "line box", Room: bakery, Roles: []dossier.Role{dossier.RoleRouter}, Make: "Orre", Model: "OB-1", Handling: "the line provider's own box; only they may change it"},
 		dossier.Interface{Name: "lan", Addresses: ips("172.16.3.1"), Segment: before.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000, Facing: dossier.FacingHome})
-	set(h, before.ID, func(s *dossier.Segment) { s.LeaseServers = []dossier.ID[dossier.Device]{box.ID} })
+	set(h, before.ID, func(s *dossier.Segment) { s.DHCPServers = []dossier.ID[dossier.Device]{box.ID} })
 	add(h, dossier.Link{Near: f.wan, Far: ports[0], Kind: dossier.LinkCable, RateMbps: 1000})
 	line := add(h, dossier.Line{Name: "line of the bakery", Kind: dossier.LineDSL, Provider: "the parish line company", Router: f.router.ID, SoldDownMbps: 100, SoldUpMbps: 20, DownMbps: 88, UpMbps: 17, MeasuredAt: h.clock.now,
 		OuterAddress: ip("172.16.3.102"), SeenAddress: ip("203.0.113.30"), Note: "shared with the shop below"})
-	server, nics := h.device(dossier.Device{Name: "counter server", Room: living, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-2 Shelf", Firmware: "6.0", NetworkClass: dossier.ClassPrivate},
+	server, nics := h.device(dossier.Device{Name: "counter server", Room: living, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-2 Shelf", Firmware: "6.0", NetworkClass: dossier.ClassTrusted},
 		f.wired("10.20.3.10", dossier.BySetting), dossier.Interface{Name: "second port", Medium: dossier.OnCable, PortMbps: 1000, Addresses: ips("172.16.3.10"), Segment: before.ID, AddressBy: dossier.BySetting})
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
 	computer, cnics := h.device(dossier.Device{Name: "bakery computer", Room: bakery, Roles: []dossier.Role{dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-1", Medium: "external disk on its desk", Standby: dossier.Yes, Wake: dossier.WakePacket}, f.wired("10.20.3.20", dossier.BySetting))
 	add(h, dossier.Link{Near: cnics[0], Far: f.ports[2], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B", Firmware: "21.4"}, "10.20.3.101")
-	source := h.served(server, dossier.Software{Version: "4.3.1", NewestKnown: "4.3.1", Licence: dossier.LicenceFree}, dossier.Source{Name: "media server", ShownName: "Rye Corner", Interface: nics[1]})
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B", Firmware: "3.1"}, "10.20.3.101")
+	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceFree}, dossier.Source{Name: "media server", ShownName: "Rye Corner", Interface: nics[1]})
 	films := add(h, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 96, ItemsInIndex: 96, IndexedAt: h.clock.now, LiesOn: computer.ID, ReadableBy: []string{"media"},
 		Locations: []dossier.Location{{Form: dossier.FormLocal, Text: "/mnt/bakery/films"}, {Form: dossier.FormSMB, Text: "//bakery-computer/films"}}})
 	h.path("living room films", screen, source, "10.20.3.10", dossier.MarksAtServer, films)
@@ -248,11 +248,11 @@ func (b *builder) outerSkerry() {
 	add(h, dossier.Outlet{Room: shed, Name: "S1", Cable: dossier.Cat5e, PatchedTo: f.ports[2], TestedMbps: 100, TestedOn: h.today(), Note: "outdoor cable, 40 m"})
 	add(h, dossier.Line{Name: "mobile", Kind: dossier.LineMobile, Router: f.router.ID, SoldDownMbps: 100, DownMbps: 34, UpMbps: 3.1, MeasuredAt: h.clock.now,
 		OuterAddress: ip("100.72.10.4"), SeenAddress: ip("198.51.100.90"), SeenAddress6: ip("2001:db8:5::10"), OuterPrefix: netip.MustParsePrefix("2001:db8:5::/56")})
-	server, nics := h.device(dossier.Device{Name: "cabin server", Room: cabin, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-2 Shelf", NetworkClass: dossier.ClassPrivate, Standby: dossier.Yes, Wake: dossier.WakePacket,
+	server, nics := h.device(dossier.Device{Name: "cabin server", Room: cabin, Roles: []dossier.Role{dossier.RoleServer}, Make: "Tuulkivi", Model: "TK-2 Shelf", NetworkClass: dossier.ClassTrusted, Standby: dossier.Yes, Wake: dossier.WakePacket,
 		PowerSupply: "from the battery"}, f.wired("10.20.5.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
 	screen := h.wireless(f, 400, dossier.Device{Name: "cabin screen", Room: cabin, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", SendsWake: dossier.No}, "10.20.5.101")
-	source := add(h, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Outer Skerry"})
+	source := add(h, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: 40210, ShownName: "Outer Skerry"})
 	h.path("cabin films", screen, source, "10.20.5.10", "")
 	add(h, dossier.Reading{What: dossier.SignalDbm, Value: -58, Subject: screen.ID.Ref(), Room: cabin, How: dossier.KnownRead, At: h.clock.now})
 	add(h, dossier.Reading{What: dossier.DownMbps, Value: 142, Subject: screen.ID.Ref(), Room: cabin, How: dossier.KnownMeasured, At: h.clock.now, Conditions: "afternoon"})

@@ -74,7 +74,7 @@ func startDemo(t *testing.T) string {
 	})
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
-		if _, at, ok := strings.Cut(lines.Text(), "Hallakka Home Media at "); ok {
+		if _, at, ok := strings.Cut(lines.Text(), "Hallakka Home Media, at "); ok {
 			go func() {
 				for lines.Scan() { // keep the pipe empty
 				}

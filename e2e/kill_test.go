@@ -94,9 +94,9 @@ func start(t *testing.T, dir, listen string) (cmd *exec.Cmd, password string) {
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
 		if _, rest, ok := strings.Cut(lines.Text(), "with the password "); ok {
-			password, _, _ = strings.Cut(rest, ",")
+			password, _, _ = strings.Cut(rest, ";")
 		}
-		if strings.HasPrefix(lines.Text(), "Kaiku serves at ") {
+		if strings.HasPrefix(lines.Text(), "Kaiku is running at ") {
 			return cmd, password
 		}
 	}

@@ -59,11 +59,11 @@ func TestOpenPagesFollowChanges(t *testing.T) {
 	require.NoError(t, err)
 	tabs[1].open("/households/H-0001/records/room/" + string(cellar.ID))
 	tabs[1].sees("theirs")
-	first.tap("Store")
-	first.sees("was changed meanwhile by Petri Lokki")
+	first.tap("Save")
+	first.sees("Petri Lokki has changed")
 	first.tap("Theirs: theirs")
-	first.tap("Store")
-	first.sees("Its history")
+	first.tap("Save")
+	first.sees("History")
 	first.sees("theirs")
 }
 
@@ -94,7 +94,7 @@ func TestAPageSaysWhenTheConnectionIsGone(t *testing.T) {
 	sc := newScreen(t, base, phone)
 	sc.logInWith("coordinator", password)
 	sc.open("/households/H-0001/issues")
-	sc.sees("No issue is open here.")
+	sc.sees("No issue is open.")
 	stop()
 	sc.sees("Kaiku does not answer.")
 	serve(t, dir, listen)
@@ -112,7 +112,7 @@ func TestTheMachinesTestsShowTheirProgressAndStop(t *testing.T) {
 	maarit.logIn("maarit")
 	for _, sc := range []*screen{petri, maarit} {
 		sc.open("/households/H-0001/proving")
-		sc.sees("What a machine can do")
+		sc.sees("Automatic tests")
 	}
 	petri.tap("Run 7 tests")
 	maarit.sees("started by Petri Lokki")

@@ -34,9 +34,9 @@ func TestABrowserMeasures(t *testing.T) {
 	stranger.audit("the measuring page")
 	stranger.fill("Conditions", "stair door open")
 	stranger.tap("Measure")
-	stranger.sees("Throughput towards here")
+	stranger.sees("Download rate")
 	stranger.wait("the picture", `(document.querySelector('polyline')?.getAttribute('points') ?? '').split(' ').length > 3`)
-	stranger.sees("Measured and kept")
+	stranger.sees("Measured and recorded")
 	stranger.audit("measured")
 	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
 	require.NoError(t, err)
@@ -51,7 +51,7 @@ func TestABrowserMeasures(t *testing.T) {
 		assert.Positive(t, got[what], what)
 	}
 	stranger.open("/measure/AAAAAAAAAA")
-	stranger.sees("This code has ended")
+	stranger.sees("This code has expired")
 }
 
 // A phone comes in by a code from the screen, once, without typing.
@@ -67,13 +67,13 @@ func TestAPhoneJoins(t *testing.T) {
 	require.NoError(t, err)
 	small := newScreen(t, base, phone)
 	small.open(address)
-	small.tap("Come in")
+	small.tap("Log in")
 	small.sees("Petri Lokki")
 	small.sees("Today")
 	again := newScreen(t, base, phone)
 	again.open(address)
-	again.tap("Come in")
-	again.sees("This code has ended")
+	again.tap("Log in")
+	again.sees("This code has expired")
 	again.audit("a code that has ended")
 }
 
@@ -92,11 +92,11 @@ func TestALabelLandsInTheForm(t *testing.T) {
 	petri.sees("Is everything on the same network?")
 	petri.press(tool("kitchen", "Device"), "device of the kitchen")
 	petri.do(chromedp.SetUploadFiles(`input.label-photo`, []string{file}))
-	petri.sees("serial number PV2-55012, hardware address 02:4b:49:00:01:77")
+	petri.sees("serial number PV2-55012, MAC address 02:4b:49:00:01:77")
 	petri.audit("a label that was read")
 	petri.fill("Name", "kitchen stick")
 	petri.choose("Roles", "player")
-	petri.choose("On the network by", "radio")
+	petri.choose("Connected by", "radio")
 	petri.tap("Add the device")
 	petri.wait("it to be sent", `!document.body.innerText.includes('not sent') && document.body.innerText.includes('kitchen stick')`)
 	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")

@@ -16,10 +16,10 @@ import (
 type Upload struct {
 	InHome
 	Keyed
-	ID       string `query:"id" format:"uuid" doc:"UUIDv7, where the client chooses it."`
+	ID       string `query:"id" format:"uuid" doc:"UUIDv7, if the client chooses it."`
 	Kind     string `query:"kind" required:"true" doc:"Kind of the record it belongs to."`
 	Record   string `query:"record" required:"true" format:"uuid" doc:"Id of that record."`
-	Caption  string `query:"caption" required:"true" minLength:"1" maxLength:"400" doc:"What is to be seen."`
+	Caption  string `query:"caption" required:"true" minLength:"1" maxLength:"400" doc:"What it shows."`
 	FileName string `query:"fileName" maxLength:"200" doc:"Name of the file."`
 	RawBody  []byte `contentType:"application/octet-stream"`
 }
@@ -33,7 +33,7 @@ type bodyAnswer struct {
 }
 
 func (s *Server) registerAttachments() {
-	op := s.describe("add-attachment", http.MethodPost, "/households/{code}/attachments", "Add a photograph or a text file")
+	op := s.describe("add-attachment", http.MethodPost, "/households/{code}/attachments", "Attach a photograph or a text file")
 	op.MaxBodyBytes = service.MaxAttachment
 	op.DefaultStatus = http.StatusCreated
 	huma.Register(s.api, op, func(ctx context.Context, in *Upload) (*answer[dossier.Attachment], error) {
@@ -44,7 +44,7 @@ func (s *Server) registerAttachments() {
 		}
 		return &answer[dossier.Attachment]{ETag: etag(made.Revision), Body: made}, nil
 	})
-	label := s.describe("read-label", http.MethodPost, "/labels", "Read the codes of a photograph of a label")
+	label := s.describe("read-label", http.MethodPost, "/labels", "Read the codes in a photograph of a label")
 	label.MaxBodyBytes = service.MaxAttachment
 	huma.Register(s.api, label, func(ctx context.Context, in *struct {
 		RawBody []byte `contentType:"application/octet-stream"`
@@ -55,13 +55,13 @@ func (s *Server) registerAttachments() {
 		}
 		return &answer[wire.Label]{Body: v}, nil
 	})
-	show := s.describe("show-body", http.MethodGet, "/households/{code}/attachments/{id}/body", "What an attachment holds")
+	show := s.describe("show-body", http.MethodGet, "/households/{code}/attachments/{id}/body", "Download an attachment")
 	show.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{
 		"image/jpeg": {Schema: &huma.Schema{Type: "string", Format: "binary"}}, "text/plain": {Schema: &huma.Schema{Type: "string"}}}}}
 	huma.Register(s.api, show, func(ctx context.Context, in *struct {
 		OneOf
-		Size        string `query:"size" enum:"full,small" default:"full" doc:"A small picture, for lists."`
-		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the body already there."`
+		Size        string `query:"size" enum:"full,small" default:"full" doc:"The whole file, or a small picture for lists."`
+		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the file that the client already has."`
 	}) (*bodyAnswer, error) {
 		body, err := s.service.AttachmentBody(ctx, actorOf(ctx), in.Code, dossier.ID[dossier.Attachment](in.ID), in.Size == "small", strings.Trim(in.IfNoneMatch, `"`))
 		if err != nil {

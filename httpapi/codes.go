@@ -41,29 +41,29 @@ type WithCode struct {
 }
 
 func (s *Server) registerCodes() {
-	operation(s, "invite-measuring", http.MethodPost, "/households/{code}/measure-codes", "Make a code with which any browser in the home can measure", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "invite-measuring", http.MethodPost, "/households/{code}/measure-codes", "Create a code with which any browser in the home can measure", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Body wire.NewInvite
 	}) (*answer[wire.Code], error) {
 		made, err := s.service.Invite(ctx, a, in.Code, in.Body, s.reachable(ctx))
 		return &answer[wire.Code]{Body: made}, err
 	})
-	operation(s, "show-measuring", http.MethodGet, "/measure/{code}", "What a browser with a code is to measure", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.Measuring], error) {
+	operation(s, "show-measuring", http.MethodGet, "/measure/{code}", "Show what a browser with this code is to measure", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.Measuring], error) {
 		v, err := s.service.Measuring(remoteOf(ctx), in.Code)
 		return &answer[wire.Measuring]{Body: v}, err
 	})
-	operation(s, "begin-measuring", http.MethodPost, "/measure/{code}/begin", "Begin a measurement", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.MeasureRun], error) {
+	operation(s, "begin-measuring", http.MethodPost, "/measure/{code}/begin", "Start a measurement", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.MeasureRun], error) {
 		v, err := s.service.BeginRun(remoteOf(ctx), in.Code)
 		return &answer[wire.MeasureRun]{Body: v}, err
 	})
-	operation(s, "end-measuring", http.MethodPost, "/measure/{code}/end", "End a measurement and store what it measured", func(ctx context.Context, _ service.Actor, in *struct {
+	operation(s, "end-measuring", http.MethodPost, "/measure/{code}/end", "End a measurement and record its readings", func(ctx context.Context, _ service.Actor, in *struct {
 		WithCode
 		Body wire.MeasureResult
 	}) (*answer[wire.Measured], error) {
 		v, err := s.service.EndRun(ctx, remoteOf(ctx), in.Code, in.Body)
 		return &answer[wire.Measured]{Body: v}, err
 	})
-	operation(s, "add-join", http.MethodPost, "/me/join", "Make a code with which one phone logs in once as oneself", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Code], error) {
+	operation(s, "add-join", http.MethodPost, "/me/join", "Create a code that logs one phone in as the same person", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Code], error) {
 		made, err := s.service.Join(ctx, a, s.reachable(ctx))
 		return &answer[wire.Code]{Body: made}, err
 	})
@@ -71,7 +71,7 @@ func (s *Server) registerCodes() {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 		Body      wire.Session
 	}, error) {
-		session, err := s.service.Joined(ctx, remoteOf(ctx), in.Code, "a phone that joined")
+		session, err := s.service.Joined(ctx, remoteOf(ctx), in.Code, "a phone")
 		if err != nil {
 			return nil, err
 		}

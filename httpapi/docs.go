@@ -19,7 +19,7 @@ type errorRow struct {
 var errorsPage = template.Must(template.New("errors").Parse(`<!doctype html>
 <html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>Errors · Kaiku</title>
 <h1>Errors</h1>
-<p>Every error of the API has one of these codes. Words in braces are filled in.</p>
+<p>Every error from the API has one of these codes. Words in braces are placeholders.</p>
 <dl>{{range .}}<dt id="{{.Code}}"><strong>{{.Code}}</strong>{{if .Status}}, status {{.Status}}{{end}}: {{.Title}}</dt><dd>{{.Sentence}} {{.Remedy}}</dd>
 {{end}}</dl></html>
 `))

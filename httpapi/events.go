@@ -25,7 +25,7 @@ func (s *Server) registerEvents() {
 	op.Responses = map[string]*huma.Response{"200": {Description: "A stream of events named change and reset.", Content: map[string]*huma.MediaType{
 		"text/event-stream": {Schema: s.api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.Event](), true, "Event")}}}}
 	huma.Register(s.api, op, func(_ context.Context, in *struct {
-		LastEventID string `header:"Last-Event-ID" doc:"Id of the newest event already seen."`
+		LastEventID string `header:"Last-Event-ID" doc:"Id of the newest event that the client has seen."`
 	}) (*huma.StreamResponse, error) {
 		return &huma.StreamResponse{Body: func(c huma.Context) { s.stream(c, in.LastEventID) }}, nil
 	})

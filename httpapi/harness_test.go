@@ -30,8 +30,8 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
-	return matching.Gathering{}, nil
+func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+	return matching.Scan{}, nil
 }
 
 func (p prober) Probe(_ context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
@@ -89,7 +89,7 @@ func (s *site) home(code string) map[string]string {
 	add("device", "device", wire.Record{"name": "screen", "roles": []string{"screen"}})
 	add("interface", "interface", wire.Record{"device": ids["server"], "name": "eth0", "addresses": []string{"10.20.4.10"}, "segment": ids["segment"]})
 	add("wired", "interface", wire.Record{"device": ids["device"], "name": "eth0", "addresses": []string{"10.20.4.21"}, "segment": ids["segment"]})
-	add("source", "source", wire.Record{"device": ids["server"], "name": "media", "protocol": "upnp-av", "port": 8200})
+	add("source", "source", wire.Record{"device": ids["server"], "name": "media", "protocol": "upnp-av", "port": 40210})
 	add("folder", "folder", wire.Record{"source": ids["source"], "name": "Films", "contentKind": "film"})
 	add("path", "path", wire.Record{"name": "films", "device": ids["device"], "source": ids["source"], "folders": []string{ids["folder"]}, "kind": "av-pull", "foundBy": "multicast"})
 	return ids

@@ -53,8 +53,8 @@ type recordAnswer struct {
 
 // Conditions say which version a request is about, and make repeating it harmless.
 type Conditions struct {
-	IfMatch     string `header:"If-Match" doc:"ETag of the version this starts from."`
-	IfNoneMatch string `header:"If-None-Match" doc:"ETag of the version already there."`
+	IfMatch     string `header:"If-Match" doc:"ETag of the version that the change starts from."`
+	IfNoneMatch string `header:"If-None-Match" doc:"ETag of the version that the client already has."`
 	Keyed
 }
 
@@ -80,9 +80,9 @@ func (s *Server) registerList(k *dossier.Kind, path string) {
 	op.Responses = answerSchema(&huma.Schema{Type: "array", Items: s.ref(k)})
 	huma.Register(s.api, op, func(ctx context.Context, in *struct {
 		InHome
-		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the list already there."`
-		After       string `query:"after" doc:"Id after which the list goes on."`
-		Limit       int    `query:"limit" minimum:"1" maximum:"200" default:"200" doc:"Most records in one answer."`
+		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the list that the client already has."`
+		After       string `query:"after" doc:"Id after which the list continues."`
+		Limit       int    `query:"limit" minimum:"1" maximum:"200" default:"200" doc:"Maximum number of records in the answer."`
 	}) (*recordAnswer, error) {
 		d, err := s.service.Home(ctx, actorOf(ctx), "list-"+k.Plural, in.Code)
 		if err != nil {
@@ -228,12 +228,20 @@ func (s *Server) registerRemove(k *dossier.Kind, path string) {
 	})
 }
 
+// codeIn is the code of the household that an operation is about, or "" for the whole firm.
+func codeIn(in any) string {
+	if h, ok := in.(interface{ household() string }); ok {
+		return h.household()
+	}
+	return ""
+}
+
 // register is operation for what is already described.
 func register[I, O any](s *Server, op huma.Operation, handle func(context.Context, *I) (*O, error)) {
 	huma.Register(s.api, op, func(ctx context.Context, in *I) (*O, error) {
 		out, err := handle(ctx, in)
 		if err != nil {
-			code := any(in).(interface{ household() string }).household()
+			code := codeIn(in)
 			var status huma.StatusError
 			if errors.As(err, &status) && status.GetStatus() == http.StatusNotModified {
 				return nil, err
@@ -441,7 +449,7 @@ func ifMatch(header string) (uint64, error) {
 	}
 	n, err := strconv.ParseUint(strings.Trim(strings.TrimPrefix(header, "W/"), `"`), 10, 64)
 	if err != nil {
-		return 0, problem("bad-request", map[string]string{"detail": fmt.Sprintf("If-Match %q is no ETag of this API", header)})
+		return 0, problem("bad-request", map[string]string{"detail": fmt.Sprintf("If-Match %q is not an ETag of this API", header)})
 	}
 	return n, nil
 }

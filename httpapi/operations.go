@@ -33,8 +33,8 @@ type OneOf struct {
 
 // Keyed is a request that can be repeated without harm.
 type Keyed struct {
-	Key    string    `header:"Idempotency-Key" maxLength:"80" doc:"The same key makes a repeated request harmless for a week."`
-	DoneAt time.Time `header:"Kaiku-Done-At" timeFormat:"2006-01-02T15:04:05.999Z07:00" doc:"When it was done, if it is sent later: as RFC 3339 writes it."`
+	Key    string    `header:"Idempotency-Key" maxLength:"80" doc:"For a week, a request repeated with the same key is carried out only once."`
+	DoneAt time.Time `header:"Kaiku-Done-At" timeFormat:"2006-01-02T15:04:05.999Z07:00" doc:"When it was done, if it is sent later, in RFC 3339 format."`
 }
 
 type answer[T any] struct {
@@ -47,11 +47,7 @@ func operation[I, O any](s *Server, id, method, path, summary string, handle fun
 	huma.Register(s.api, s.describe(id, method, path, summary), func(ctx context.Context, in *I) (*O, error) {
 		out, err := handle(ctx, actorOf(ctx), in)
 		if err != nil {
-			code := ""
-			if h, ok := any(in).(interface{ household() string }); ok {
-				code = h.household()
-			}
-			return nil, s.problemOf(ctx, code, err)
+			return nil, s.problemOf(ctx, codeIn(in), err)
 		}
 		return out, nil
 	})
@@ -65,7 +61,7 @@ func (s *Server) describe(id, method, path, summary string) huma.Operation {
 		panic("operation without a declared right: " + id)
 	}
 	op := huma.Operation{OperationID: id, Method: method, Path: Base + path, Summary: summary, MaxBodyBytes: maxBody,
-		Metadata: map[string]any{"right": right}, Description: "Who may: " + string(right) + ".",
+		Metadata: map[string]any{"right": right}, Description: "Allowed for: " + string(right) + ".",
 		Security: []map[string][]string{{"session": {}}, {"bearer": {}}}, Errors: []int{400, 401, 403, 404, 409, 412, 422, 428}}
 	if right == service.Public {
 		op.Security = nil
@@ -96,7 +92,7 @@ func (s *Server) registerAll() {
 	s.registerProving()
 	s.registerIssues()
 	s.registerSecrets()
-	s.registerExceptions()
+	s.registerWaivers()
 	s.registerAttachments()
 	s.registerImports()
 	s.registerVisits()
@@ -133,7 +129,7 @@ func (s *Server) registerSessions() {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}{s.cookie("", time.Unix(1, 0))}, s.service.LogOut(ctx, tokenOf(ctx))
 	})
-	operation(s, "whoami", http.MethodGet, "/me", "Who is logged in", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Session], error) {
+	operation(s, "whoami", http.MethodGet, "/me", "Show who is logged in", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Session], error) {
 		me, err := s.service.WhoAmI(ctx, a)
 		return &answer[wire.Session]{Body: me}, err
 	})
@@ -145,7 +141,7 @@ func (s *Server) registerSessions() {
 		kinds, err := s.service.Kinds(ctx, a)
 		return &answer[[]wire.Kind]{Body: kinds}, err
 	})
-	operation(s, "today", http.MethodGet, "/today", "What waits for me", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Today], error) {
+	operation(s, "today", http.MethodGet, "/today", "List what there is for the person to do", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Today], error) {
 		today, err := s.service.Today(ctx, a)
 		return &answer[wire.Today]{Body: today}, err
 	})
@@ -157,17 +153,17 @@ func (s *Server) cookie(token string, until time.Time) http.Cookie {
 
 func (s *Server) registerHouseholds() {
 	operation(s, "list-households", http.MethodGet, "/households", "List households", func(ctx context.Context, a service.Actor, in *struct {
-		Words     string   `query:"words" maxLength:"120" doc:"Words of which each is found in the home, as the beginning of a word: codes, names, addresses, serials, hardware addresses in any spelling, issue texts, telephone numbers."`
-		Custodian string   `query:"custodian" doc:"Log-in name or id of who is answerable."`
-		With      []string `query:"with" enum:"blockers,due,excepted,failed,offered,open-issues,review,stale,unproven,waits" doc:"What the homes have, separated by commas; each must hold. Due is a date within a fortnight, review an exception to be looked at again."`
-		Sort      string   `query:"sort" enum:"code,-code,name,-name,changed,-changed,unproven,-unproven,blockers,-blockers,open-issues,-open-issues,due,-due" doc:"What the list is sorted by, - for the greatest first; by default the code."`
-		After     string   `query:"after" doc:"Code of the home after which the list goes on."`
-		Limit     int      `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most rows in one answer."`
+		Words     string   `query:"words" maxLength:"120" doc:"Words that all occur in the home, each as the beginning of a word: codes, names, addresses, serial numbers, MAC addresses in any form, issue texts, telephone numbers."`
+		Custodian string   `query:"custodian" doc:"Log-in name or id of the custodian."`
+		With      []string `query:"with" enum:"blockers,due,failed,long-tasks,offered,open-issues,review,stale,unproven,waived" doc:"What the homes have, separated by commas; all must apply. \"due\" is a date within a fortnight, \"review\" a waiver due for review."`
+		Sort      string   `query:"sort" enum:"code,-code,name,-name,changed,-changed,unproven,-unproven,blockers,-blockers,open-issues,-open-issues,due,-due" doc:"What the list is sorted by, with - in front to reverse it; the code by default."`
+		After     string   `query:"after" doc:"Code of the home after which the list continues."`
+		Limit     int      `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Maximum number of rows in the answer."`
 	}) (*answer[[]wire.HouseholdRow], error) {
 		rows, err := s.service.Households(ctx, a, wire.HomesQuery{Words: in.Words, Custodian: in.Custodian, With: in.With, Sort: in.Sort, After: in.After, Limit: in.Limit})
 		return &answer[[]wire.HouseholdRow]{Body: rows}, err
 	})
-	operation(s, "begin-household", http.MethodPost, "/households", "Begin a household", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "begin-household", http.MethodPost, "/households", "Add a household", func(ctx context.Context, a service.Actor, in *struct {
 		Keyed
 		Body wire.NewHousehold
 	}) (*answer[dossier.Household], error) {
@@ -177,11 +173,11 @@ func (s *Server) registerHouseholds() {
 		}
 		return &answer[dossier.Household]{ETag: etag(d.Home().Revision), Body: d.Home()}, nil
 	})
-	operation(s, "show-overview", http.MethodGet, "/households/{code}/overview", "What is not proven, open, whose, and next", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Overview], error) {
+	operation(s, "show-overview", http.MethodGet, "/households/{code}/overview", "Summarise a household: proof, open issues, custodian, what to do next", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Overview], error) {
 		o, err := s.service.Overview(ctx, a, in.Code)
 		return &answer[wire.Overview]{ETag: etag(o.Revision), Body: o}, err
 	})
-	operation(s, "assign-household", http.MethodPost, "/households/{code}/assign", "Assign custody, with a reason", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "assign-household", http.MethodPost, "/households/{code}/assign", "Make a person the custodian, with a reason", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Body wire.Assign
@@ -190,18 +186,18 @@ func (s *Server) registerHouseholds() {
 	})
 	operation(s, "list-journal", http.MethodGet, "/households/{code}/journal", "List the journal, newest first", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
-		Before uint64    `query:"before" doc:"Revision before which the list goes on."`
+		Before uint64    `query:"before" doc:"Revision before which the list continues."`
 		Record string    `query:"record" doc:"Id of a record."`
 		By     string    `query:"by" doc:"Id of a person."`
-		Since  time.Time `query:"since" doc:"Instant from which entries are wanted."`
+		Since  time.Time `query:"since" doc:"Only entries from this time on."`
 		Word   string    `query:"word" maxLength:"80" doc:"Text in a value or in the reason."`
-		Limit  int       `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Most entries in one answer."`
+		Limit  int       `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Maximum number of entries in the answer."`
 	}) (*answer[[]wire.JournalEntry], error) {
 		entries, err := s.service.Journal(ctx, a, in.Code, service.JournalQuery{Before: in.Before, Record: in.Record,
 			By: dossier.PersonID(in.By), Since: in.Since, Word: in.Word, Limit: in.Limit})
 		return &answer[[]wire.JournalEntry]{Body: entries}, err
 	})
-	operation(s, "erase-personal", http.MethodPost, "/households/{code}/erase", "Erase the home's personal data for good", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "erase-personal", http.MethodPost, "/households/{code}/erase", "Erase the household's personal data for good", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Body wire.Erase
@@ -209,11 +205,11 @@ func (s *Server) registerHouseholds() {
 		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(in.Keyed, "erase-personal "+in.Code, in.Body))
 		return &answer[wire.ErasedData]{Body: done}, err
 	})
-	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Write the reverse of one entry", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Undo one entry", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Revision uint64 `path:"revision" minimum:"1" doc:"Revision of the entry."`
-		N        int    `path:"n" minimum:"1" doc:"Place of the entry within its write."`
+		N        int    `path:"n" minimum:"1" doc:"Position of the entry within its revision."`
 	}) (*answer[wire.Undone], error) {
 		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(in.Keyed, fmt.Sprintf("undo-entry %s %d.%d", in.Code, in.Revision, in.N), nil))
 		return &answer[wire.Undone]{Body: done}, err
@@ -221,45 +217,52 @@ func (s *Server) registerHouseholds() {
 }
 
 func (s *Server) registerProving() {
-	operation(s, "show-drawing", http.MethodGet, "/households/{code}/drawing", "The home's network by floor and room, ready to be drawn", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Drawing], error) {
+	operation(s, "show-drawing", http.MethodGet, "/households/{code}/drawing", "Show the home's network by floor and room, for a drawing", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Drawing], error) {
 		v, err := s.service.Drawing(ctx, a, in.Code)
 		return &answer[wire.Drawing]{Body: v}, err
 	})
-	operation(s, "show-address-plan", http.MethodGet, "/households/{code}/address-plan", "What each address of the home's segments is there for", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.AddressPlan], error) {
+	operation(s, "show-address-plan", http.MethodGet, "/households/{code}/address-plan", "Show what each address in the home is used for", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.AddressPlan], error) {
 		v, err := s.service.AddressPlan(ctx, a, in.Code)
 		return &answer[wire.AddressPlan]{Body: v}, err
 	})
-	operation(s, "show-survey", http.MethodGet, "/households/{code}/survey", "The walk through the home: what is missing in each room", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Survey], error) {
+	operation(s, "show-survey", http.MethodGet, "/households/{code}/survey", "Show the survey walk: what is there, missing and wrong in each room", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Survey], error) {
 		v, err := s.service.Survey(ctx, a, in.Code)
 		return &answer[wire.Survey]{Body: v}, err
+	})
+	operation(s, "answer-gap", http.MethodPost, "/households/{code}/survey/answers", "Say that nothing is to be recorded for a gap, or withdraw that", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.AnswerGap
+	}) (*struct{}, error) {
+		return nil, s.service.AnswerGap(ctx, a, in.Code, in.Body, request(in.Keyed, "answer-gap "+in.Code, in.Body))
 	})
 	operation(s, "list-findings", http.MethodGet, "/households/{code}/findings", "List findings", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Finding], error) {
 		f, err := s.service.Findings(ctx, a, in.Code)
 		return &answer[[]wire.Finding]{Body: f}, err
 	})
-	operation(s, "list-tests", http.MethodGet, "/households/{code}/tests", "The test plan and where each test stands", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Plan], error) {
+	operation(s, "list-tests", http.MethodGet, "/households/{code}/tests", "Show the test plan with the status of each test", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Plan], error) {
 		p, err := s.service.Plan(ctx, a, in.Code)
 		return &answer[wire.Plan]{ETag: etag(p.Revision), Body: p}, err
 	})
-	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Let this machine carry out tests", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Run automatic tests from this machine; returns at once", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Body wire.Run
 	}) (*answer[wire.Job], error) {
 		job, err := s.service.RunTests(ctx, a, in.Code, in.Body)
 		return &answer[wire.Job]{Body: job}, err
 	})
-	operation(s, "list-jobs", http.MethodGet, "/households/{code}/jobs", "List long work under way, newest first", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Job], error) {
+	operation(s, "list-jobs", http.MethodGet, "/households/{code}/jobs", "List jobs, newest first", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Job], error) {
 		jobs, err := s.service.Jobs(ctx, a, in.Code)
 		return &answer[[]wire.Job]{Body: jobs}, err
 	})
-	operation(s, "show-job", http.MethodGet, "/households/{code}/jobs/{id}", "Show long work, and wait for its end if asked", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "show-job", http.MethodGet, "/households/{code}/jobs/{id}", "Show a job, and wait for it to end if asked", func(ctx context.Context, a service.Actor, in *struct {
 		OneOf
-		Wait int `query:"wait" minimum:"0" maximum:"30" doc:"Most seconds to wait for its end."`
+		Wait int `query:"wait" minimum:"0" maximum:"30" doc:"How many seconds to wait for it to end."`
 	}) (*answer[wire.Job], error) {
 		job, err := s.service.Job(ctx, a, in.Code, in.ID, time.Duration(in.Wait)*time.Second)
 		return &answer[wire.Job]{Body: job}, err
 	})
-	operation(s, "stop-job", http.MethodPost, "/households/{code}/jobs/{id}/stop", "Stop long work; what it recorded stays", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Job], error) {
+	operation(s, "stop-job", http.MethodPost, "/households/{code}/jobs/{id}/stop", "Stop a job; what it has recorded is kept", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Job], error) {
 		job, err := s.service.StopJob(ctx, a, in.Code, in.ID)
 		return &answer[wire.Job]{Body: job}, err
 	})
@@ -279,8 +282,8 @@ func (s *Server) registerProving() {
 		verb, summary string
 		do            func(context.Context, service.Actor, string, wire.Tick, service.Request) error
 	}{
-		{"tick", "Say a prerequisite is done", s.service.Tick},
-		{"refuse", "Say a prerequisite was refused", s.service.Refuse},
+		{"tick", "Tick a prerequisite as done", s.service.Tick},
+		{"refuse", "Note that a prerequisite was refused", s.service.Refuse},
 		{"untick", "Take a tick back", s.service.Untick},
 	} {
 		operation(s, t.verb+"-prerequisite", http.MethodPost, "/households/{code}/needed/"+t.verb, t.summary, func(ctx context.Context, a service.Actor, in *struct {
@@ -302,12 +305,12 @@ func (s *Server) registerIssues() {
 		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(in.Keyed, "open-issue "+in.Code, in.Body))
 		return &answer[wire.Issue]{Body: i}, err
 	})
-	operation(s, "view-issue", http.MethodGet, "/households/{code}/issues/{id}/view", "An issue with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Issue], error) {
+	operation(s, "view-issue", http.MethodGet, "/households/{code}/issues/{id}/view", "Show an issue with names and possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Issue], error) {
 		i, err := s.service.Issue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID))
 		return &answer[wire.Issue]{ETag: etag(i.Record.Revision), Body: i}, err
 	})
-	for verb, summary := range map[string]string{"take": "Take an issue in hand", "next": "Say the next step", "try": "Note a try", "wait": "Let it wait on somebody",
-		"give": "Give it to somebody", "remedy": "Say the remedy", "close": "Close it by proof or with a reason", "reopen": "Open it again"} {
+	for verb, summary := range map[string]string{"take": "Take an issue in hand", "next": "Set the next step", "try": "Note something that was tried", "wait": "Put an issue on hold",
+		"give": "Give an issue to someone else", "remedy": "Record the remedy", "close": "Close an issue, proven by a test or with a reason", "reopen": "Reopen an issue"} {
 		operation(s, verb+"-issue", http.MethodPost, "/households/{code}/issues/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {
 			OneOf
 			Keyed
@@ -328,12 +331,12 @@ func (s *Server) registerHandovers() {
 		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(in.Keyed, "draft-handover "+in.Code, in.Body))
 		return &answer[wire.Handover]{Body: h}, err
 	})
-	operation(s, "view-handover", http.MethodGet, "/households/{code}/handovers/{id}/view", "A handover with names and its possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Handover], error) {
+	operation(s, "view-handover", http.MethodGet, "/households/{code}/handovers/{id}/view", "Show a handover with names and possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Handover], error) {
 		h, err := s.service.Handover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID))
 		return &answer[wire.Handover]{ETag: etag(h.Record.Revision), Body: h}, err
 	})
-	for verb, summary := range map[string]string{"offer": "Offer it to its receiver", "answer": "Answer a question", "confirm": "Read a point back",
-		"ask": "Ask about a point", "accept": "Accept it: custody moves", "return": "Return it to the giver"} {
+	for verb, summary := range map[string]string{"offer": "Offer a handover to its receiver", "answer": "Answer a question", "confirm": "Read a point back",
+		"ask": "Ask about a point", "accept": "Accept a handover and become the custodian", "return": "Return a handover to the giver"} {
 		operation(s, verb+"-handover", http.MethodPost, "/households/{code}/handovers/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {
 			OneOf
 			Keyed
@@ -346,7 +349,7 @@ func (s *Server) registerHandovers() {
 }
 
 func (s *Server) registerSecrets() {
-	operation(s, "add-secret", http.MethodPost, "/households/{code}/secrets", "Keep a secret", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "add-secret", http.MethodPost, "/households/{code}/secrets", "Store a secret", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Body wire.NewSecret
@@ -354,7 +357,7 @@ func (s *Server) registerSecrets() {
 		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(in.Keyed, "add-secret "+in.Code, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(made.Revision), Body: made}, err
 	})
-	operation(s, "rotate-secret", http.MethodPost, "/households/{code}/secrets/{id}/rotate", "Put another credential in place of the old one", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "rotate-secret", http.MethodPost, "/households/{code}/secrets/{id}/rotate", "Replace a secret by a new one", func(ctx context.Context, a service.Actor, in *struct {
 		OneOf
 		Keyed
 		Body wire.SecretBody
@@ -362,7 +365,7 @@ func (s *Server) registerSecrets() {
 		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(in.Keyed, "rotate-secret "+in.ID, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(now.Revision), Body: now}, err
 	})
-	operation(s, "reveal-secret", http.MethodPost, "/households/{code}/secrets/{id}/reveal", "Show a secret, for a reason that stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "reveal-secret", http.MethodPost, "/households/{code}/secrets/{id}/reveal", "Show a secret; the reason stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
 		OneOf
 		Body wire.Why
 	}) (*answer[wire.SecretShown], error) {
@@ -371,16 +374,16 @@ func (s *Server) registerSecrets() {
 	})
 }
 
-func (s *Server) registerExceptions() {
-	operation(s, "except-test", http.MethodPost, "/households/{code}/exceptions/set", "Set a test aside", func(ctx context.Context, a service.Actor, in *struct {
+func (s *Server) registerWaivers() {
+	operation(s, "waive-test", http.MethodPost, "/households/{code}/waivers/set", "Waive a test", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
-		Body wire.NewException
+		Body wire.NewWaiver
 	}) (*answer[wire.Test], error) {
-		t, err := s.service.ExceptTest(ctx, a, in.Code, in.Body, request(in.Keyed, "except-test "+in.Code, in.Body))
+		t, err := s.service.WaiveTest(ctx, a, in.Code, in.Body, request(in.Keyed, "waive-test "+in.Code, in.Body))
 		return &answer[wire.Test]{Body: t}, err
 	})
-	operation(s, "require-test", http.MethodPost, "/households/{code}/exceptions/end", "Require a test again", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "require-test", http.MethodPost, "/households/{code}/waivers/end", "End the waiver of a test", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Body wire.TestNamed

@@ -81,9 +81,9 @@ func megabytes(n int) string { return strconv.Itoa(n>>20) + " MB" }
 
 func things(n int) string {
 	if n == 1 {
-		return "one thing"
+		return "one error"
 	}
-	return fmt.Sprintf("%d things", n)
+	return fmt.Sprintf("%d errors", n)
 }
 
 func init() {

@@ -148,19 +148,19 @@ func TestRefusalsPointAtWhatToCorrect(t *testing.T) {
 		pointer    string
 		says       string
 	}{
-		{"nothing", "room", wire.Record{}, "/name", "this is needed"},
+		{"nothing", "room", wire.Record{}, "/name", "this is required"},
 		{"an empty name", "room", wire.Record{"name": ""}, "/name", "length"},
-		{"a name twice", "room", wire.Record{"name": "Cellar"}, "/name", "taken by another room"},
-		{"an unknown member", "room", wire.Record{"name": "x", "colour": "blue"}, "/colour", "no such member"},
+		{"a name twice", "room", wire.Record{"name": "Cellar"}, "/name", "already used by another room"},
+		{"an unknown member", "room", wire.Record{"name": "x", "colour": "blue"}, "/colour", "no such field"},
 		{"a bad prefix", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/33"}, "/prefix", "is not a prefix"},
-		{"a bad address in a list", "interface", wire.Record{"device": "0199a000-0000-7000-8000-000000000001", "name": "x", "addresses": []string{"10.300.1.1"}}, "/addresses/0", "octets from 0 to 255"},
-		{"a bad address", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/24", "gateway": "10.20.4.300"}, "/gateway", "octets from 0 to 255"},
+		{"a bad address in a list", "interface", wire.Record{"device": "0199a000-0000-7000-8000-000000000001", "name": "x", "addresses": []string{"10.300.1.1"}}, "/addresses/0", "numbers from 0 to 255"},
+		{"a bad address", "segment", wire.Record{"name": "x", "prefix": "10.20.4.0/24", "gateway": "10.20.4.300"}, "/gateway", "numbers from 0 to 255"},
 		{"a bad hardware address", "interface", wire.Record{"device": ids["device"], "name": "x", "hardwareAddress": "02:zz"}, "/hardwareAddress", "02:4b:49:00:00:10"},
 		{"a port out of range", "source", wire.Record{"device": ids["server"], "name": "x", "protocol": "smb", "port": 70000}, "/port", "65535"},
-		{"an unknown word", "device", wire.Record{"name": "x", "roles": []string{"kettle"}}, "/roles/0", "expected value to be one of"},
+		{"an unknown word", "device", wire.Record{"name": "x", "roles": []string{"kettle"}}, "/roles/0", "must be one of"},
 		{"a record that is not there", "device", wire.Record{"name": "x", "room": "01890000-0001-7000-8000-00000000ffff"}, "/room", "no room"},
 		{"a bad id", "room", wire.Record{"name": "x", "id": "7"}, "/id", "UUIDv7"},
-		{"a number for a name", "room", wire.Record{"name": 7}, "/name", "string"},
+		{"a number for a name", "room", wire.Record{"name": 7}, "/name", "must be text"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			before, err := s.as["petri"].Overview(t.Context(), "H-0701")
@@ -182,7 +182,7 @@ func TestRefusalsPointAtWhatToCorrect(t *testing.T) {
 	require.NoError(t, err)
 	err = s.as["petri"].Remove(t.Context(), "H-0701", dossier.KindNamed("device"), ids["server"], etag)
 	assert.True(t, client.IsProblem(err, "still-used"), err)
-	assert.ErrorContains(t, err, `path "films" still uses it`)
+	assert.ErrorContains(t, err, `still used by the path "films"`)
 }
 
 func TestBadRequests(t *testing.T) {

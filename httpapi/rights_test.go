@@ -28,7 +28,7 @@ var allowed = map[service.Right]map[string]bool{
 	service.Receives: {"maarit": true},
 	service.Runs:     {"ilona": true},
 	service.Erases:   {"ilona": true},
-	service.Excepts:  {"aino": true},
+	service.Waives:   {"aino": true},
 }
 
 // Every operation x everyone: who may not is refused with 401 or 403, who may is not.
@@ -93,20 +93,24 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.SecretBody{Body: "x"}
 	case operation == "reveal-secret":
 		return wire.Why{Why: "test"}
-	case operation == "except-test":
-		return wire.NewException{Test: testID("plays", ids), Why: "x"}
+	case operation == "waive-test":
+		return wire.NewWaiver{Test: testID("plays", ids), Why: "x"}
 	case operation == "require-test":
 		return wire.TestNamed{Test: testID("plays", ids)}
 	case operation == "invite-measuring":
 		return wire.NewInvite{}
-	case operation == "take-observations":
-		return wire.TakeOver{Look: uuid.NewString(), Sure: true}
-	case operation == "look-into-source":
-		return wire.LookInto{}
-	case operation == "say-of-observations":
-		return wire.SayOfHosts{Look: uuid.NewString()}
-	case operation == "add-gathering":
-		return matching.Gathering{ID: uuid.NewString(), Looked: []matching.Looked{}, Asked: []matching.Question{}, Hosts: []matching.Host{}}
+	case operation == "record-scan":
+		return wire.RecordSeen{Scan: uuid.NewString(), Certain: true}
+	case operation == "browse-source":
+		return wire.BrowseSource{}
+	case operation == "review-scan":
+		return wire.ReviewHosts{Scan: uuid.NewString()}
+	case operation == "add-scan":
+		return matching.Scan{ID: uuid.NewString(), Segments: []matching.CoveredSegment{}, Asked: []matching.Question{}, Hosts: []matching.Host{}}
+	case operation == "answer-gap":
+		return wire.AnswerGap{Code: "no-line", Answer: dossier.NoneHere}
+	case operation == "apply-document" || operation == "apply-new-household":
+		return "wishes:\n- what: film\n"
 	case operation == "set-ready":
 		return wire.SupplyReady{What: "ladder"}
 	case operation == "add-attachment" || operation == "import-records" || operation == "read-label":

@@ -172,7 +172,7 @@ func (s *Server) refuse(c huma.Context, err error) {
 	c.SetHeader("Content-Type", p.ContentType(""))
 	c.SetStatus(p.Status)
 	if err := s.api.Marshal(c.BodyWriter(), "application/json", p); err != nil {
-		s.log.WarnContext(c.Context(), "answer not sent", "error", err)
+		s.log.WarnContext(c.Context(), "could not send the answer", "error", err)
 	}
 }
 

@@ -31,7 +31,7 @@ func TestFromAFailedTestToAClosedIssue(t *testing.T) {
 
 	made, err := petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: plays, Outcome: dossier.Fail, Note: "stalls"})
 	require.NoError(t, err)
-	assert.Equal(t, proving.Failed, made.Test.State)
+	assert.Equal(t, proving.Failed, made.Test.Status)
 	assert.NotEmpty(t, made.Attempt.Facts)
 	issue, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "stutters", Test: plays})
 	require.NoError(t, err)
@@ -94,7 +94,7 @@ func TestCustodyMovesOnAcceptanceOnly(t *testing.T) {
 	require.NoError(t, err)
 	h, err = petri.StepHandover(ctx, "H-0701", id, "offer", wire.HandoverStep{})
 	require.NoError(t, err)
-	assert.Contains(t, h.Points[0].Sentence, "Next: listen", "the offer tells how things stand now")
+	assert.Contains(t, h.Points[0].Sentence, "Next step: listen", "the offer tells how things stand now")
 	_, err = petri.DraftHandover(ctx, "H-0701", wire.NewHandover{To: "aino"})
 	assert.True(t, client.IsProblem(err, "wrong-state"), "one offer at a time")
 

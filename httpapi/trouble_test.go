@@ -46,7 +46,7 @@ func TestFullDiskIsSaid(t *testing.T) {
 		kept++
 	}
 	require.True(t, client.IsProblem(err, "disk-full"), "%v after %d", err, kept)
-	assert.ErrorContains(t, err, "Make room on the disk")
+	assert.ErrorContains(t, err, "Free some disk space")
 	var full error
 	for i := 0; i < 1500 && full == nil; i++ {
 		_, full = petri.Add(t.Context(), "H-0701", dossier.KindNamed("room"), wire.Record{"name": fmt.Sprint("room ", i), "note": strings.Repeat("granite ", 240)})

@@ -12,26 +12,26 @@ import (
 )
 
 func (s *Server) registerVisits() {
-	operation(s, "show-kit", http.MethodGet, "/households/{code}/kit", "What the next visit must bring and have ready", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Kit], error) {
+	operation(s, "show-kit", http.MethodGet, "/households/{code}/kit", "List what to bring to the next visit and what to prepare", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Kit], error) {
 		v, err := s.service.Kit(ctx, a, in.Code)
 		return &answer[wire.Kit]{Body: v}, err
 	})
-	operation(s, "set-ready", http.MethodPost, "/households/{code}/kit/ready", "Say whether a thing is ready for the next visit", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "set-ready", http.MethodPost, "/households/{code}/kit/ready", "Mark an item for the next visit as ready", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed
 		Body wire.SupplyReady
 	}) (*struct{}, error) {
 		return &struct{}{}, s.service.SetReady(ctx, a, in.Code, in.Body, request(in.Keyed, "set-ready "+in.Code, in.Body))
 	})
-	operation(s, "show-leaving", http.MethodGet, "/households/{code}/leaving", "What is still to be settled before the door closes", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Remark], error) {
-		v, err := s.service.Leaving(ctx, a, in.Code)
+	operation(s, "show-departure", http.MethodGet, "/households/{code}/departure", "List what needs doing before leaving", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Remark], error) {
+		v, err := s.service.Departure(ctx, a, in.Code)
 		return &answer[[]wire.Remark]{Body: v}, err
 	})
-	operation(s, "show-here", http.MethodGet, "/households/{code}/here", "Where this Kaiku's machine is, and what differs from the record", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Remark], error) {
-		v, err := s.service.Here(ctx, a, in.Code)
+	operation(s, "show-arrival", http.MethodGet, "/households/{code}/arrival", "Show where this Kaiku's machine is on the network and what differs from the record", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Remark], error) {
+		v, err := s.service.Arrival(ctx, a, in.Code)
 		return &answer[[]wire.Remark]{Body: v}, err
 	})
-	operation(s, "add-feed", http.MethodPost, "/me/calendar", "Make a secret address for a calendar of one's visits", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.FeedMade], error) {
+	operation(s, "add-feed", http.MethodPost, "/me/calendar", "Create a private address for a calendar of your visits", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.FeedMade], error) {
 		v, err := s.service.NewFeed(ctx, a)
 		return &answer[wire.FeedMade]{Body: v}, err
 	})

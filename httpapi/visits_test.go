@@ -34,7 +34,7 @@ func TestACalendarOfOnesVisits(t *testing.T) {
 	require.NoError(t, err)
 	_, err = petri.Add(ctx, "H-0701", dossier.KindNamed("due"), wire.Record{"what": "trial ends", "kind": "trial", "on": starts.Format(time.DateOnly)})
 	require.NoError(t, err)
-	_, err = petri.Add(ctx, "H-0701", dossier.KindNamed("wait"), wire.Record{"what": "first index", "expectedAt": starts.Format(time.RFC3339), "looksAgain": "petri"})
+	_, err = petri.Add(ctx, "H-0701", dossier.KindNamed("long-task"), wire.Record{"what": "first index", "expectedAt": starts.Format(time.RFC3339), "checkedBy": "petri"})
 	require.NoError(t, err)
 
 	first, err := petri.NewFeed(ctx)
@@ -42,7 +42,7 @@ func TestACalendarOfOnesVisits(t *testing.T) {
 	status, text := s.calendar(first.Path)
 	require.Equal(t, 200, status)
 	for _, want := range []string{"BEGIN:VCALENDAR\r\n", "UID:visit-" + visit["id"].(string) + "@kaiku\r\n", "DTSTART:" + starts.Format("20060102T150405Z"), "DTEND:" + starts.Add(90*time.Minute).Format("20060102T150405Z"),
-		"prove it\\; all\\, of it", "- ladder", "trial ends", "look again: first index", "DTSTART;VALUE=DATE:" + starts.Format("20060102")} {
+		"prove it\\; all\\, of it", "- ladder", "trial ends", "check: first index", "DTSTART;VALUE=DATE:" + starts.Format("20060102")} {
 		assert.Contains(t, strings.ReplaceAll(text, "\r\n ", ""), want)
 	}
 	assert.NotContains(t, text, "of somebody else")
@@ -87,7 +87,7 @@ func TestTheKitIsReadyOrNot(t *testing.T) {
 		ready[one.What] = one.Ready
 	}
 	assert.Equal(t, map[string]bool{"measuring laptop": true, "ladder": true}, ready)
-	owed, err := petri.Leaving(ctx, "H-0701")
+	owed, err := petri.Departure(ctx, "H-0701")
 	require.NoError(t, err)
-	assert.Contains(t, owed[0].Sentence, "untried")
+	assert.Contains(t, owed[0].Sentence, "not tried yet")
 }

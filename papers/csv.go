@@ -112,18 +112,18 @@ func writtenOne(d *dossier.Dossier, f dossier.Field, v reflect.Value) (string, e
 // unique returns the full label of a record if it names that one alone, or else its id.
 func unique(d *dossier.Dossier, ref dossier.Ref) string {
 	label := d.FullLabel(ref)
-	if found, err := lookUp(d, ref.Kind, label); err == nil && found == ref.ID && strings.TrimSpace(label) == label {
+	if found, err := Named(d, ref.Kind, label); err == nil && found == ref.ID && strings.TrimSpace(label) == label {
 		return label
 	}
 	return ref.ID
 }
 
-// lookUp returns the id of the record that is called so: by its id, its full label, or its label
+// Named returns the id of the record that is called so: by its id, its full label, or its label
 // if only one has it. Case does not count: people say names aloud.
-func lookUp(d *dossier.Dossier, kind, name string) (string, error) {
+func Named(d *dossier.Dossier, kind, name string) (string, error) {
 	k := dossier.KindNamed(kind)
 	if k == nil {
-		return "", fmt.Errorf("there is no kind of record called %q", kind)
+		return "", fmt.Errorf("there are no records called %q", kind)
 	}
 	rows := k.In(d)
 	if _, ok := rows.Lookup(name); ok {
@@ -147,7 +147,7 @@ func lookUp(d *dossier.Dossier, kind, name string) (string, error) {
 	case len(full)+len(short) == 0:
 		return "", fmt.Errorf("there is no %s called %q", k.Noun(), name)
 	}
-	return "", fmt.Errorf("more than one %s is called %q; write it in full, with what it belongs to", k.Noun(), name)
+	return "", fmt.Errorf("more than one %s is called %q; give the full name, including what it belongs to", k.Noun(), name)
 }
 
 // Row is one line of a document, as what it asks for: the members it gives, and the record it is
@@ -162,7 +162,7 @@ type Row struct {
 }
 
 // ErrNoHeader says that the first line names no member of the kind.
-var ErrNoHeader = errors.New("its first line names no column that is known")
+var ErrNoHeader = errors.New("the first line names no known column")
 
 // ReadCSV reads lines of a kind. The first line names the columns, by member name or title in any
 // case; columns may be separated by comma, semicolon or tab. A line is about the record with its
@@ -188,7 +188,7 @@ func ReadCSV(d *dossier.Dossier, k *dossier.Kind, text string) ([]Row, error) {
 			return out, nil
 		}
 		if len(out) == MaxLines {
-			return nil, fmt.Errorf("it has more than %d lines, which is more than a home has; divide it", MaxLines)
+			return nil, fmt.Errorf("it has more than %d lines; split it into smaller files", MaxLines)
 		}
 		var wrong *csv.ParseError
 		if errors.As(err, &wrong) {
@@ -217,7 +217,7 @@ func separator(text string) rune {
 	return best
 }
 
-// Fits tells whether all columns of a first line are members of the kind, more than one of them.
+// Fits reports whether all columns of a first line are members of the kind, more than one of them.
 func Fits(k *dossier.Kind, header string) bool {
 	r := csv.NewReader(strings.NewReader(header))
 	r.Comma = separator(header)
@@ -243,10 +243,10 @@ func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 			out[i].Name = "id"
 		}
 		if out[i].Name == "" {
-			return nil, fmt.Errorf("%w: %q is no member of %s", ErrNoHeader, h, k.Noun())
+			return nil, fmt.Errorf("%w: %q is not a value of %s", ErrNoHeader, h, k.Noun())
 		}
 		if slices.ContainsFunc(out[:i], func(f dossier.Field) bool { return f.Name == out[i].Name }) {
-			return nil, fmt.Errorf("the column %q is there twice", h)
+			return nil, fmt.Errorf("the column %q occurs twice", h)
 		}
 	}
 	return out, nil
@@ -255,7 +255,7 @@ func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 func rowOf(d *dossier.Dossier, k *dossier.Kind, fields []dossier.Field, cells []string, line int) Row {
 	row := Row{Line: line, Members: map[string]json.RawMessage{}, cells: map[string]string{}}
 	if len(cells) > len(fields) {
-		row.Err = fmt.Errorf("it has %d columns, the first line has %d", len(cells), len(fields))
+		row.Err = fmt.Errorf("it has %d columns, but the first line has %d", len(cells), len(fields))
 		return row
 	}
 	for i, f := range fields {
@@ -306,13 +306,13 @@ func (r *Row) find(d *dossier.Dossier, k *dossier.Kind) {
 	}
 }
 
-// means tells whether the JSON is the value, as 0 is of a floor that nobody wrote down.
+// means reports whether the JSON is the value, as 0 is for a floor that was left out.
 func means(f dossier.Field, v json.RawMessage, value any) bool {
 	read := reflect.New(f.Type)
 	return json.Unmarshal(v, read.Interface()) == nil && reflect.DeepEqual(read.Elem().Interface(), value)
 }
 
-// names tells whether the line gives the name of the record, within what both belong to.
+// names reports whether the line gives the name of the record, within what both belong to.
 func (r *Row) names(k *dossier.Kind, one dossier.Record) bool {
 	named := false
 	for _, f := range k.Fields {
@@ -330,7 +330,7 @@ func (r *Row) names(k *dossier.Kind, one dossier.Record) bool {
 	return named
 }
 
-// gives tells whether the line gives the member that text.
+// gives reports whether the line gives the member that text.
 func (r *Row) gives(f dossier.Field, text string, same func(a, b string) bool) bool {
 	var given string
 	v, there := r.Members[f.Name]
@@ -344,7 +344,7 @@ func read(d *dossier.Dossier, f dossier.Field, cell string) (json.RawMessage, er
 		return json.RawMessage("null"), nil
 	case f.Group != nil, f.List && strings.HasPrefix(cell, "["):
 		if !json.Valid([]byte(cell)) {
-			return nil, fmt.Errorf("%q is no JSON", cell)
+			return nil, fmt.Errorf("%q is not JSON", cell)
 		}
 		return json.RawMessage(cell), nil
 	case f.List:
@@ -365,13 +365,13 @@ func readOne(d *dossier.Dossier, f dossier.Field, cell string) (json.RawMessage,
 	switch {
 	case f.Refers == "any":
 		kind, name, _ := strings.Cut(cell, "/")
-		id, err := lookUp(d, kind, name)
+		id, err := Named(d, kind, name)
 		if err != nil {
 			return nil, err
 		}
 		return json.Marshal(dossier.Ref{Kind: kind, ID: id})
 	case f.Refers != "" && f.Refers != "person":
-		id, err := lookUp(d, f.Refers, cell)
+		id, err := Named(d, f.Refers, cell)
 		if err != nil {
 			return nil, err
 		}
@@ -379,7 +379,7 @@ func readOne(d *dossier.Dossier, f dossier.Field, cell string) (json.RawMessage,
 	case f.Enum != nil:
 		word := strings.ReplaceAll(strings.ToLower(cell), " ", "-")
 		if !slices.Contains(f.Enum, word) {
-			return nil, fmt.Errorf("%q is none of %s", cell, strings.Join(f.Enum, ", "))
+			return nil, fmt.Errorf("%q is not one of %s", cell, strings.Join(f.Enum, ", "))
 		}
 		return json.Marshal(word)
 	}
@@ -393,7 +393,7 @@ func readOne(d *dossier.Dossier, f dossier.Field, cell string) (json.RawMessage,
 	case reflect.Int, reflect.Float64:
 		n, err := strconv.ParseFloat(strings.Replace(cell, ",", ".", 1), 64)
 		if err != nil || t.Kind() == reflect.Int && n != float64(int(n)) {
-			return nil, fmt.Errorf("%q is no %s", cell, map[reflect.Kind]string{reflect.Int: "whole number", reflect.Float64: "number"}[t.Kind()])
+			return nil, fmt.Errorf("%q is not a %s", cell, map[reflect.Kind]string{reflect.Int: "whole number", reflect.Float64: "number"}[t.Kind()])
 		}
 		return json.Marshal(n)
 	}

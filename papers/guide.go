@@ -14,8 +14,8 @@ type Guide struct {
 	Last       string // when the last programme begins, as the guide writes it: 20061231180000 +0200
 }
 
-// ErrNoGuide is returned for a document that is no XMLTV: its root is not tv.
-var ErrNoGuide = errors.New("not a guide")
+// ErrNoGuide is returned for a document that is not XMLTV: its root is not tv.
+var ErrNoGuide = errors.New("not a programme guide")
 
 // ReadGuide counts what a guide holds, without keeping it: guides have tens of thousands of
 // programmes. What ends early counts as far as it was read.

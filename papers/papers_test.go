@@ -71,15 +71,15 @@ func TestCSVOfOthers(t *testing.T) {
 		want       string // the first row as JSON, or its error
 		exists     bool
 	}{
-		{"by titles, with semicolons", "Room;Name;Cable;Tested at (Mb/s)\nlamp room;B1;Cat 6a;940,5\n", `{"cable":"cat-6a","name":"B1","room":"` + string(homes.RoomID(1)) + `","testedMbps":940.5}`, false},
+		{"by titles, with semicolons", "Room;Name;Cable;Tested rate (Mb/s)\nlamp room;B1;Cat 6a;940,5\n", `{"cable":"cat-6a","name":"B1","room":"` + string(homes.RoomID(1)) + `","testedMbps":940.5}`, false},
 		{"by tabs, in another order", "name\troom\nA9\tCELLAR\n", `{"name":"A9","room":"` + string(homes.RoomID(0)) + `"}`, false},
 		{"one that is there, by its name within its room", "room,name,note\ncellar,a1,behind the pump\n", `{"name":"a1","note":"behind the pump"}`, true},
 		{"an empty cell clears", "room,name,note\ncellar,A1,\n", `{"note":null}`, true},
 		{"in quotes, over two lines", "room,name,note\ncellar,A2,\"left,\nright\"\n", `{"name":"A2","note":"left,\nright","room":"` + string(homes.RoomID(0)) + `"}`, false},
 		{"a room that is not there", "room,name\nattic,A1\n", `Room: there is no room called "attic"`, false},
-		{"a cable nobody makes", "room,name,cable\ncellar,A3,string\n", `Cable: "string" is none of cat-5, cat-5e, cat-6, cat-6a, cat-7, coax, fibre, telephone`, false},
-		{"a rate that is none", "room,name,testedMbps\ncellar,A3,fast\n", `Tested at (Mb/s): "fast" is no number`, false},
-		{"too many cells", "room,name\ncellar,A3,what\n", "it has 3 columns, the first line has 2", false},
+		{"a cable nobody makes", "room,name,cable\ncellar,A3,string\n", `Cable: "string" is not one of cat-5, cat-5e, cat-6, cat-6a, cat-7, coax, fibre, telephone`, false},
+		{"a rate that is none", "room,name,testedMbps\ncellar,A3,fast\n", `Tested rate (Mb/s): "fast" is not a number`, false},
+		{"too many cells", "room,name\ncellar,A3,what\n", "it has 3 columns, but the first line has 2", false},
 		{"a quote that does not end", "room,name\ncellar,\"A3\n", "extraneous or missing", false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -124,16 +124,16 @@ lease 10.20.4.103 {
 
 func TestTablesOfLeasesAndNeighbours(t *testing.T) {
 	for _, c := range []struct{ name, text, form, want string }{
-		{"of two leases of one adapter the newer counts, a free one does not", isc, "ISC dhcpd leases", "02:4b:49:00:00:21 10.20.4.103  lease"},
-		{"Kea", "address,hwaddr,client_id,valid_lifetime,expire,subnet_id,fqdn_fwd,fqdn_rev,hostname,state,user_context,pool_id\n10.20.4.100,02:4b:49:00:00:21,,3600,1772500000,1,0,0,lamp-screen.,0,,0\n10.20.4.101,02:4b:49:00:00:22,,3600,1772500000,1,0,0,gone,2,,0\n",
-			"Kea lease file", "02:4b:49:00:00:21 10.20.4.100 lamp-screen lease"},
-		{"dnsmasq", "1772500000 02:4b:49:00:00:21 10.20.4.100 lamp-screen 01:02:4b:49:00:00:21\n1772500001 02:4b:49:00:00:23 10.20.4.105 * *\nduid 00:01\n", "dnsmasq leases",
+		{"of two leases of one adapter the newer counts, a free one does not", isc, "lease table (blocks)", "02:4b:49:00:00:21 10.20.4.103  lease"},
+		{"leases in CSV", "address,hwaddr,client_id,valid_lifetime,expire,subnet_id,fqdn_fwd,fqdn_rev,hostname,state,user_context,pool_id\n10.20.4.100,02:4b:49:00:00:21,,3600,1772500000,1,0,0,lamp-screen.,0,,0\n10.20.4.101,02:4b:49:00:00:22,,3600,1772500000,1,0,0,gone,2,,0\n",
+			"lease table (CSV)", "02:4b:49:00:00:21 10.20.4.100 lamp-screen lease"},
+		{"leases in lines", "1772500000 02:4b:49:00:00:21 10.20.4.100 lamp-screen 01:02:4b:49:00:00:21\n1772500001 02:4b:49:00:00:23 10.20.4.105 * *\nduid 00:01\n", "lease table (lines)",
 			"02:4b:49:00:00:21 10.20.4.100 lamp-screen lease; 02:4b:49:00:00:23 10.20.4.105  lease"},
 		{"ip neigh, without those that did not answer", "10.20.4.1 dev eth0 lladdr 02:4b:49:00:00:01 REACHABLE\n10.20.4.9 dev eth0 FAILED\n10.20.4.8 dev eth0 lladdr 02:4b:49:00:00:08 FAILED\nfe80::1 dev eth0 lladdr 02:4b:49:00:00:01 router STALE\n",
-			"ip neigh", "02:4b:49:00:00:01 10.20.4.1,fe80::1  "},
-		{"ip -j neigh", `[{"dst":"10.20.4.1","dev":"eth0","lladdr":"02:4b:49:00:00:01","state":["REACHABLE"]},{"dst":"10.20.4.9","dev":"eth0","state":["FAILED"]}]`, "ip -j neigh", "02:4b:49:00:00:01 10.20.4.1  "},
+			"neighbour table", "02:4b:49:00:00:01 10.20.4.1,fe80::1  "},
+		{"neighbour table (JSON)", `[{"dst":"10.20.4.1","dev":"eth0","lladdr":"02:4b:49:00:00:01","state":["REACHABLE"]},{"dst":"10.20.4.9","dev":"eth0","state":["FAILED"]}]`, "neighbour table (JSON)", "02:4b:49:00:00:01 10.20.4.1  "},
 		{"ip -j addr, without the loopback", `[{"ifname":"lo","link_type":"loopback","address":"00:00:00:00:00:00","addr_info":[{"local":"127.0.0.1","scope":"host"}]},{"ifname":"eth0","link_type":"ether","address":"02:4b:49:00:00:10","addr_info":[{"local":"10.20.4.10","scope":"global"},{"local":"fe80::2","scope":"link"}]}]`,
-			"ip -j addr", "02:4b:49:00:00:10 10.20.4.10 eth0 own"},
+			"address table (JSON)", "02:4b:49:00:00:10 10.20.4.10 eth0 own"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			seen, form, err := papers.ReadTable(c.text)

@@ -35,16 +35,18 @@ type Form struct {
 
 // Forms lists the forms in the order in which they are tried.
 var Forms = []Form{
-	{"ip -j addr", func(t string) bool { return strings.HasPrefix(t, "[") && strings.Contains(t, `"ifname"`) }, readIPJSON},
-	{"ip -j neigh", func(t string) bool { return strings.HasPrefix(t, "[") && strings.Contains(t, `"dst"`) }, readNeighJSON},
-	{"Kea lease file", func(t string) bool { return strings.HasPrefix(t, "address,hwaddr,") }, readKea},
-	{"ISC dhcpd leases", func(t string) bool { return strings.Contains(t, "lease ") && strings.Contains(t, "{") }, readISC},
-	{"ip neigh", func(t string) bool { return strings.Contains(t, " dev ") }, readNeigh},
-	{"dnsmasq leases", isDnsmasq, readDnsmasq},
+	{"address table (JSON)", func(t string) bool { return strings.HasPrefix(t, "[") && strings.Contains(t, `"ifname"`) }, readIPJSON},
+	{"neighbour table (JSON)", func(t string) bool { return strings.HasPrefix(t, "[") && strings.Contains(t, `"dst"`) }, readNeighJSON},
+	{"lease table (CSV)", func(t string) bool {
+		return strings.HasPrefix(t, "address,hwaddr,") || strings.HasPrefix(t, "address,mac,")
+	}, readLeaseCSV},
+	{"lease table (blocks)", func(t string) bool { return strings.Contains(t, "lease ") && strings.Contains(t, "{") }, readLeaseBlocks},
+	{"neighbour table", func(t string) bool { return strings.Contains(t, " dev ") }, readNeigh},
+	{"lease table (lines)", isLeaseLines, readLeaseLines},
 }
 
 // ErrNoTable says that the text is in none of the forms that are known.
-var ErrNoTable = errors.New("it is none of the tables that are known")
+var ErrNoTable = errors.New("it is not a known form of table")
 
 // ReadTable reads a table in whatever known form it is, and says in which. An adapter that is
 // spoken of more than once is returned once, as it was last seen, in the order of hardware addresses.
@@ -107,9 +109,9 @@ func sighting(hardware, address, name string) (Sighting, bool) {
 	return Sighting{HardwareAddress: h, Addresses: []netip.Addr{a.Unmap().WithZone("")}, Name: strings.TrimSpace(name)}, true
 }
 
-// readISC reads the lease file of ISC dhcpd (dhcpd.leases(5)): blocks of "lease ADDRESS { ... }"
-// of which the last one of an address counts. Leases that are not active are left out.
-func readISC(text string) ([]Sighting, error) {
+// readLeaseBlocks reads blocks of "lease ADDRESS { ... }", of which the last one for an address counts.
+// Leases that are not active are left out.
+func readLeaseBlocks(text string) ([]Sighting, error) {
 	var out []Sighting
 	var s Sighting
 	var address, hardware, name, state string
@@ -143,9 +145,9 @@ func readISC(text string) ([]Sighting, error) {
 	return out, nil
 }
 
-// readKea reads a Kea memfile of IPv4 or IPv6 leases: CSV with a header, appended to over time.
-// State 0 is assigned.
-func readKea(text string) ([]Sighting, error) {
+// readLeaseCSV reads leases in CSV with a line of column names, which may have been appended to over
+// time. Of the columns it needs address and hwaddr or mac; in a column state, 0 is assigned.
+func readLeaseCSV(text string) ([]Sighting, error) {
 	r := csv.NewReader(strings.NewReader(text))
 	r.FieldsPerRecord = -1
 	rows, err := r.ReadAll()
@@ -156,27 +158,37 @@ func readKea(text string) ([]Sighting, error) {
 	for i, name := range rows[0] {
 		column[name] = i
 	}
-	cell := func(row []string, name string) string {
-		if i, ok := column[name]; ok && i < len(row) {
-			return row[i]
+	cell := func(row []string, names ...string) string {
+		for _, name := range names {
+			if i, ok := column[name]; ok && i < len(row) {
+				return row[i]
+			}
 		}
 		return ""
 	}
 	var out []Sighting
 	for _, row := range rows[1:] {
-		s, ok := sighting(cell(row, "hwaddr"), cell(row, "address"), strings.TrimSuffix(cell(row, "hostname"), "."))
+		s, ok := sighting(cell(row, "hwaddr", "mac"), cell(row, "address"), strings.TrimSuffix(cell(row, "hostname", "host name"), "."))
 		if state := cell(row, "state"); !ok || state != "" && state != "0" {
 			continue
 		}
-		expires, _ := strconv.ParseInt(cell(row, "expire"), 10, 64) // a lease without is the oldest
-		s.Leased, s.at = true, time.Unix(expires, 0)
+		s.Leased, s.at = true, expiry(cell(row, "expire", "until"))
 		out = append(out, s)
 	}
 	return out, nil
 }
 
-// isDnsmasq: each line begins with a time in seconds, then a hardware address, then an address.
-func isDnsmasq(text string) bool {
+// expiry reads when a lease ends, in seconds since 1970 or in RFC 3339; a lease without is the oldest.
+func expiry(text string) time.Time {
+	if at, err := time.Parse(time.RFC3339, text); err == nil {
+		return at
+	}
+	seconds, _ := strconv.ParseInt(text, 10, 64)
+	return time.Unix(seconds, 0)
+}
+
+// isLeaseLines: each line begins with a time in seconds, then a MAC address, then an address.
+func isLeaseLines(text string) bool {
 	for line := range strings.Lines(text) {
 		words := strings.Fields(line)
 		if len(words) >= 4 {
@@ -188,8 +200,8 @@ func isDnsmasq(text string) bool {
 	return false
 }
 
-// readDnsmasq reads the lease file of dnsmasq: time, hardware address, address, name, client id.
-func readDnsmasq(text string) ([]Sighting, error) {
+// readLeaseLines reads lines of time, MAC address, address, name and client id.
+func readLeaseLines(text string) ([]Sighting, error) {
 	var out []Sighting
 	for line := range strings.Lines(text) {
 		words := strings.Fields(line)
@@ -197,8 +209,7 @@ func readDnsmasq(text string) ([]Sighting, error) {
 			continue
 		}
 		if s, ok := sighting(words[1], words[2], words[3]); ok {
-			expires, _ := strconv.ParseInt(words[0], 10, 64)
-			s.Leased, s.at = true, time.Unix(expires, 0)
+			s.Leased, s.at = true, expiry(words[0])
 			out = append(out, s)
 		}
 	}
@@ -208,7 +219,7 @@ func readDnsmasq(text string) ([]Sighting, error) {
 // deadStates are those in which a neighbour did not answer (ip-neighbour(8)).
 var deadStates = []string{"FAILED", "INCOMPLETE", "NONE"}
 
-// readNeigh reads what `ip neigh` prints: ADDRESS dev NAME lladdr HARDWARE STATE.
+// readNeigh reads a neighbour table of lines ADDRESS dev NAME lladdr MAC STATE.
 func readNeigh(text string) ([]Sighting, error) {
 	var out []Sighting
 	lines := bufio.NewScanner(strings.NewReader(text))

@@ -18,13 +18,13 @@ import (
 const MaxBytes = 4 << 20
 
 // ErrNoText says that a document is none that people write: a picture, a program.
-var ErrNoText = errors.New("it is no text")
+var ErrNoText = errors.New("it is not text")
 
 // Text returns a document as text, whatever it was written in: UTF-8, UTF-16 by its byte order
 // mark, or else Windows-1252, of which Latin-1 is the part that people use. Lines end with \n.
 func Text(b []byte) (string, error) {
 	if len(b) > MaxBytes {
-		return "", fmt.Errorf("it has %d bytes; %d are the most that is read", len(b), MaxBytes)
+		return "", fmt.Errorf("it has %d bytes, more than the %d that can be read", len(b), MaxBytes)
 	}
 	switch {
 	case bytes.HasPrefix(b, []byte{0xFF, 0xFE}), bytes.HasPrefix(b, []byte{0xFE, 0xFF}):

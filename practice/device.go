@@ -41,7 +41,7 @@ type part interface {
 	stop()
 }
 
-// on tells whether a fault is on, of those that this device is to blame for.
+// on reports whether a fault is on, of those that this device is to blame for.
 func (d *Device) on(fault string) bool {
 	for _, f := range Faults {
 		if f.Name == fault {
@@ -55,7 +55,7 @@ func (d *Device) on(fault string) bool {
 func (d *Device) OnlyWith() string { return d.only }
 
 // announcesAs is the line by which it says what it is (UPnP Device Architecture 2.0, 1.2.2).
-func (d *Device) announcesAs() string { return "Linux/6 UPnP/1.1 " + d.Software }
+func (d *Device) announcesAs() string { return "Kuunari/6 UPnP/1.1 " + d.Software }
 
 // start opens the device's sockets, all or none.
 func (d *Device) start(ctx context.Context) error {
@@ -84,7 +84,7 @@ func (d *Device) stop() {
 	d.open = nil
 }
 
-// Asleep tells whether the device sleeps.
+// Asleep reports whether the device sleeps.
 func (d *Device) Asleep() bool {
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -226,11 +226,11 @@ type pages struct {
 func (p *pages) start(ctx context.Context, d *Device) (err error) {
 	at := d.Address
 	if d.Type != "" {
-		at = netip.AddrPortFrom(at.Addr(), 8080)
+		at = netip.AddrPortFrom(at.Addr(), PagePort)
 	}
 	p.web, err = serve(ctx, d, at, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/leases" && d.HostName == "pier" {
-			w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+			w.Header().Set("Content-Type", "text/csv; charset=utf-8; header=present")
 			_, _ = fmt.Fprint(w, d.house.leaseTable())
 			return
 		}

@@ -20,12 +20,12 @@ type forward struct {
 	about    string
 }
 
-var forwards = []forward{{8443, "TCP", 10, ServerPort, "Ahtola"}, {51820, "UDP", 11, 51820, "tunnel"}}
+var forwards = []forward{{40443, "TCP", 10, ServerPort, "Ahtola"}, {40820, "UDP", 11, 40820, "tunnel"}}
 
 // outer is the gateway's address on its line: a private one when another gateway stands before it.
 func outer(d *Device) netip.Addr {
 	if d.HostName == "pier" && d.house.faults.on("second-gateway") {
-		return netip.AddrFrom4([4]byte{192, 168, 178, 20})
+		return netip.AddrFrom4([4]byte{10, 177, 4, 20})
 	}
 	return OuterAddress
 }
@@ -76,15 +76,15 @@ func gatewayServices(d *Device) []service {
 	return []service{wan, lan}
 }
 
-// leaseTable is what the router has given out, as dnsmasq keeps it: when it ends, hardware address,
-// address, name, client.
+// leaseTable is what the router has given out, as CSV (RFC 4180) with a line of column names.
 func (h *House) leaseTable() string {
 	var b strings.Builder
-	ends := time.Now().Add(12 * time.Hour).Unix()
+	b.WriteString("address,mac,host name,until\r\n")
+	until := time.Now().Add(12 * time.Hour).UTC().Format(time.RFC3339)
 	for _, d := range h.devices {
 		if d.Segment == h.Segment && d.only == "" && d.host > 2 {
 			hw := d.HardwareAddress()
-			fmt.Fprintf(&b, "%d %s %s %s *\n", ends, net.HardwareAddr(hw[:]), d.Address.Addr(), d.HostName)
+			fmt.Fprintf(&b, "%s,%s,%s,%s\r\n", d.Address.Addr(), net.HardwareAddr(hw[:]), d.HostName, until)
 		}
 	}
 	return b.String()

@@ -81,7 +81,7 @@ func (h *harbour) send(ctx context.Context, media *description.Media) {
 		case <-t.C:
 		}
 		packet := &rtp.Packet{Header: rtp.Header{Version: 2, PayloadType: 96, SequenceNumber: n, Timestamp: uint32(n) * 9000, SSRC: 0x4b, Marker: true}, Payload: []byte{0x65, 0x88, 0x84, byte(n)}}
-		_ = h.stream.WritePacketRTP(media, packet) // who is too slow is cut off by the library
+		_ = h.stream.WritePacketRTP(media, packet) // the library disconnects a slow client
 	}
 }
 

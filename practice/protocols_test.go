@@ -40,7 +40,7 @@ func TestTheGatewayForwardsPortsAndGivesOutAddresses(t *testing.T) {
 	require.NoError(t, err)
 	_, outside, protocol, inside, client, enabled, about, _, err := wan[0].GetGenericPortMappingEntry(0)
 	require.NoError(t, err)
-	assert.Equal(t, []any{uint16(8443), "TCP", uint16(practice.ServerPort), "127.77.51.10", true, "Ahtola"}, []any{outside, protocol, inside, client, enabled, about})
+	assert.Equal(t, []any{uint16(40443), "TCP", uint16(practice.ServerPort), "127.77.51.10", true, "Ahtola"}, []any{outside, protocol, inside, client, enabled, about})
 	_, _, _, _, _, _, _, _, err = wan[0].GetGenericPortMappingEntry(2)
 	require.Error(t, err, "the list ends")
 	lan, err := internetgateway2.NewLANHostConfigManagement1ClientsByURLCtx(t.Context(), description(t, h.Gateway))
@@ -57,14 +57,14 @@ func TestTheGatewayForwardsPortsAndGivesOutAddresses(t *testing.T) {
 	outer, err := older[0].GetExternalIPAddress()
 	require.NoError(t, err)
 	assert.Equal(t, practice.OuterAddress.String(), outer, "the box before it has the public one")
-	assert.Equal(t, "192.168.178.20<nil>", viewer{t, h}.outer())
+	assert.Equal(t, "10.177.4.20<nil>", viewer{t, h}.outer())
 }
 
-// The router's table of leases is what a technician brings in.
+// The router's table of leases is what a technician imports.
 func TestTheLeaseTableIsThatOfTheHouse(t *testing.T) {
 	h := start(t, 59)
-	_, table := body(t, "127.77.59.1:8080/leases")
-	assert.Contains(t, table, "02:4b:49:00:01:21 127.77.59.21 lamp-room-screen")
+	_, table := body(t, "127.77.59.1:40381/leases")
+	assert.Contains(t, table, "127.77.59.21,02:4b:49:00:01:21,lamp-room-screen,")
 	assert.NotContains(t, table, h.Device("parlour-stick").Address.Addr().String(), "guests have another pool")
 }
 
@@ -89,7 +89,7 @@ func TestAStarvedScreenFallsBehind(t *testing.T) {
 func TestTheTunerHasChannelsAGuideAndRecordings(t *testing.T) {
 	h := start(t, 52)
 	at := h.Device("aerial").Address.String()
-	_, list := body(t, at+"/channels.m3u")
+	_, list := body(t, at+"/aerial.m3u")
 	assert.Equal(t, 4, strings.Count(list, "#EXTINF"))
 	_, text := body(t, at+"/guide.xml")
 	var guide struct {
@@ -122,7 +122,7 @@ func TestTheTunerHasChannelsAGuideAndRecordings(t *testing.T) {
 		got, _ := body(t, at+path)
 		assert.Equal(t, status, got, path)
 	}
-	_, recorded := body(t, at+"/recordings.m3u")
+	_, recorded := body(t, at+"/kept.m3u")
 	assert.Contains(t, recorded, "/recordings/storm-warning.ts")
 	part, err := http.NewRequest(http.MethodGet, "http://"+at+"/recordings/storm-warning.ts", nil)
 	require.NoError(t, err)
@@ -215,10 +215,10 @@ func TestServicesAreAnnouncedInTheirOwnSegmentOnly(t *testing.T) {
 	assert.Equal(t, dns.RcodeRefused, m.Rcode)
 }
 
-func TestServersOfferDevicesWhatTheyHaveAUseFor(t *testing.T) {
+func TestARestrictedScreenIsShownOneFolder(t *testing.T) {
 	h := start(t, 56)
 	v := viewer{t, h}
-	for agent, want := range map[string]int{"": 3, "Linux/6 UPnP/1.1 KieloMusic/2.0": 1, "Linux/6 UPnP/1.1 KieloFrame/1.1": 1, "Linux/6 UPnP/1.1 Norrvik/21.4": 3} {
+	for agent, want := range map[string]int{"": 3, "Kuunari/6 UPnP/1.1 NorrvikJunior/2.6": 1, "Kuunari/6 UPnP/1.1 KieloMusic/2.0": 3, "Kuunari/6 UPnP/1.1 Norrvik/3.1": 3} {
 		assert.Equal(t, want, strings.Count(v.browse("0", agent), "<container"), agent)
 	}
 	attic, err := av1.NewContentDirectory1ClientsByURLCtx(t.Context(), description(t, h.Device("attic")))

@@ -39,9 +39,9 @@ func (l *library) protocols() string {
 	return strings.Join(out, ",")
 }
 
-// offered are the folders that a server offers each kind of device that it recognises, by the
-// product token of its requests; others are offered everything.
-var offered = map[string][]string{"KieloMusic": {"Music"}, "KieloFrame": {"Photos"}}
+// restricted are the folders that a server shows to devices with a restriction, by the product token
+// of their requests: a children's screen gets one folder of films. All others are shown everything.
+var restricted = map[string][]string{"NorrvikJunior": {"Films"}}
 
 // folders is what the server shows to who asks. A folder that is not shown keeps its number.
 func (l *library) folders(r request) []folder {
@@ -49,16 +49,16 @@ func (l *library) folders(r request) []folder {
 	d := l.device
 	for n := range out {
 		f := &out[n]
-		for product, names := range offered {
+		for product, names := range restricted {
 			if strings.Contains(r.agent, product) && !strings.Contains(strings.Join(names, "\n"), f.title) {
 				f.title = ""
 			}
 		}
 		f.items = l.listed(f.items)
 		switch {
-		case d.on("device-blocked") && (strings.Contains(r.agent, "Norrvik/21") || r.from == d.house.at(21)):
+		case d.on("device-blocked") && (strings.Contains(r.agent, "Norrvik/3") || r.from == d.house.at(21)):
 			f.title = ""
-		case d.on("restart-owed") && f.title == "Photos":
+		case d.on("restart-due") && f.title == "Photos":
 			f.title = ""
 		case d.on("wrong-kind") && f.title == "Films":
 			f.items = nil
@@ -119,7 +119,7 @@ func (l *library) contentDirectory() service {
 // updateID is another one for every state that the list can be in.
 func (l *library) updateID() string {
 	n := 1
-	for _, f := range []string{"index-empty", "index-unfinished", "index-slow", "restart-owed", "wrong-kind", "trial-ended", "unknown-titles"} {
+	for _, f := range []string{"index-empty", "index-unfinished", "index-slow", "restart-due", "wrong-kind", "trial-ended", "unknown-titles"} {
 		n *= 2
 		if l.device.on(f) {
 			n++

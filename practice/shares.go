@@ -173,7 +173,7 @@ func (s *shares) stop() {
 	}
 	for _, p := range s.programs {
 		_ = syscall.Kill(-p.Process.Pid, syscall.SIGKILL) // with those it made for its connections
-		_ = p.Wait()                                      // killed: that is no error
+		_ = p.Wait()                                      // killed: that is not an error
 	}
 	_ = os.RemoveAll(s.dir)
 	s.programs, s.dir = nil, ""

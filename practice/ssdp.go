@@ -102,7 +102,7 @@ func (a *announcer) answer(b []byte, to netip.AddrPort) {
 	}
 }
 
-// muted tells whether multicast no longer reaches the device.
+// muted reports whether multicast no longer reaches the device.
 func (d *Device) muted() bool { return d.on("multicast-lost") }
 
 // targets is what it answers for: itself, its types, and their earlier versions too.

@@ -64,7 +64,7 @@ func (b *broadcast) run(ctx context.Context) {
 		for c := range b.to {
 			select {
 			case c <- piece:
-			default: // who is too slow misses it
+			default: // a slow client misses it
 			}
 		}
 		b.mu.Unlock()
@@ -118,7 +118,7 @@ func (b *broadcast) send(w http.ResponseWriter, r *http.Request) {
 }
 
 // streams is a stream sender: one stream that all watch together. It has no ranges, and ends for
-// all when somebody seeks in it. Beside it stands the same as HLS (RFC 8216).
+// all when someone seeks in it. Beside it stands the same as HLS (RFC 8216).
 type streams struct {
 	device *Device
 	web    *web
@@ -222,10 +222,10 @@ var recordings = []item{film("Storm warning of the third", "storm-warning.ts", "
 func (t *tuner) start(ctx context.Context, d *Device) (err error) {
 	t.device, t.channels = d, map[int]*broadcast{}
 	mux := http.NewServeMux()
-	mux.HandleFunc("GET /channels.m3u", t.list)
+	mux.HandleFunc("GET /aerial.m3u", t.list)
 	mux.HandleFunc("GET /guide.xml", t.guide)
 	mux.HandleFunc("GET /channel/{n}", t.watch)
-	mux.HandleFunc("GET /recordings.m3u", t.recorded)
+	mux.HandleFunc("GET /kept.m3u", t.recorded)
 	mux.HandleFunc("GET /recordings/{file}", t.recording)
 	t.web, err = serve(ctx, d, d.Address, mux)
 	return err

@@ -139,8 +139,18 @@ func (u *upnp) describe(w http.ResponseWriter, _ *http.Request) {
 		serial = "<serialNumber>" + escape(d.Serial) + "</serialNumber>"
 	}
 	w.Header().Set("Content-Type", `text/xml; charset="utf-8"`)
-	_, _ = fmt.Fprintf(w, `<?xml version="1.0"?><root xmlns="urn:schemas-upnp-org:device-1-0"><specVersion><major>1</major><minor>1</minor></specVersion><device><deviceType>urn:schemas-upnp-org:device:%s</deviceType><friendlyName>%s</friendlyName><manufacturer>%s</manufacturer><modelName>%s</modelName>%s<UDN>%s</UDN><serviceList>%s</serviceList></device></root>`,
-		d.Type, escape(u.shownName()), escape(d.Make), escape(d.Model), serial, u.udn(), list.String())
+	_, _ = fmt.Fprintf(w, `<?xml version="1.0"?><root xmlns="urn:schemas-upnp-org:device-1-0"><specVersion><major>1</major><minor>1</minor></specVersion><device><deviceType>urn:schemas-upnp-org:device:%s</deviceType><friendlyName>%s</friendlyName><manufacturer>%s</manufacturer><modelName>%s</modelName>%s<UDN>%s</UDN><serviceList>%s</serviceList>%s</device></root>`,
+		d.Type, escape(u.shownName()), escape(d.Make), escape(d.Model), serial, u.udn(), list.String(), presentation(d))
+}
+
+// presentation names the device's page for people, if it has one.
+func presentation(d *Device) string {
+	for _, p := range d.parts {
+		if _, has := p.(*pages); has {
+			return fmt.Sprintf("<presentationURL>http://%s/</presentationURL>", netip.AddrPortFrom(d.Address.Addr(), PagePort))
+		}
+	}
+	return ""
 }
 
 // connectionManager answers what a device can send and receive (ConnectionManager:1, 2.4.1).

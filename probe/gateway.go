@@ -107,13 +107,13 @@ func (g HomeGuard) byMapping(ctx context.Context, gateway netip.Addr, by string,
 	switch {
 	case err == nil:
 		return OuterSeen{By: by, Address: at}
-	case errors.Is(err, errNotOffered):
-		return OuterSeen{By: by, Failure: "not-offered"}
+	case errors.Is(err, errNotSupported):
+		return OuterSeen{By: by, Failure: "not-supported"}
 	}
 	return OuterSeen{By: by, Failure: dialCode(err)}
 }
 
-var errNotOffered = errors.New("the gateway does not offer it")
+var errNotSupported = errors.New("the gateway does not offer it")
 
 // exchange sends a request until an answer is taken, at doubling intervals from 250 ms (RFC 6886,
 // section 3.1).
@@ -163,10 +163,10 @@ func natPMP(ctx context.Context, conn net.Conn) (netip.Addr, error) {
 		return netip.Addr{}, err
 	}
 	if result := binary.BigEndian.Uint16(b[2:]); b[0] != 0 || result == 1 || result == 5 { // 1: version not supported, 5: opcode
-		return netip.Addr{}, errNotOffered
+		return netip.Addr{}, errNotSupported
 	}
 	if len(b) < 12 {
-		return netip.Addr{}, fmt.Errorf("%w: short answer", errNotOffered)
+		return netip.Addr{}, fmt.Errorf("%w: short answer", errNotSupported)
 	}
 	at := netip.AddrFrom4([4]byte(b[8:12]))
 	if at.IsUnspecified() {
@@ -200,10 +200,10 @@ func pcp(ctx context.Context, conn net.Conn, own netip.Addr) (netip.Addr, error)
 		return netip.Addr{}, err
 	}
 	if b[0] != 2 || b[3] == 1 || b[3] == 4 || len(b) < 60 { // 1: version not supported, 4: opcode not supported
-		return netip.Addr{}, errNotOffered
+		return netip.Addr{}, errNotSupported
 	}
 	if b[3] != 0 {
-		return netip.Addr{}, fmt.Errorf("%w: result %d", errNotOffered, b[3])
+		return netip.Addr{}, fmt.Errorf("%w: result %d", errNotSupported, b[3])
 	}
 	at := netip.AddrFrom16([16]byte(b[44:60])).Unmap()
 	if _, err := ask(0); err != nil {

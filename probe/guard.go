@@ -24,7 +24,7 @@ var ErrOutside = errors.New("outside the networks that may be asked")
 // Guard holds the prefixes that may be asked.
 type Guard struct {
 	Within []netip.Prefix
-	// record is told of each address before it is dialled. For tests.
+	// record is called with each address before it is dialled. For tests.
 	record func(netip.AddrPort)
 }
 

@@ -129,7 +129,7 @@ func TestHostileDescriptions(t *testing.T) {
 	h := practice.New(71) // not started: only its segment is used
 	var locations []string
 	for n, c := range cases {
-		at := fmt.Sprintf("127.77.71.%d:8200", 10+n)
+		at := fmt.Sprintf("127.77.71.%d:40210", 10+n)
 		serveRaw(t, at, c.serve)
 		locations = append(locations, "http://"+at+"/d.xml")
 	}
@@ -137,7 +137,7 @@ func TestHostileDescriptions(t *testing.T) {
 	defer stop()
 	began := time.Now()
 	g := gather(t, bare(h))
-	assert.Less(t, time.Since(began), gatherTime)
+	assert.Less(t, time.Since(began), scanTime)
 	assert.False(t, g.Short)
 	for n, c := range cases {
 		host := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.71.%d", 10+n)))
@@ -172,7 +172,7 @@ func TestRubbishOnEveryPort(t *testing.T) {
 			}
 			began := time.Now()
 			g := gather(t, bare(h))
-			assert.Less(t, time.Since(began), gatherTime)
+			assert.Less(t, time.Since(began), scanTime)
 			host := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.%d.30", octet)))
 			assert.Len(t, host.Open, len(Ports))
 			for _, q := range host.Answers {
@@ -192,7 +192,7 @@ func TestFiveThousandAnswers(t *testing.T) {
 	defer stop()
 	began := time.Now()
 	g := gather(t, bare(h))
-	assert.Less(t, time.Since(began), gatherTime+time.Second, "it ends in its time")
+	assert.Less(t, time.Since(began), scanTime+time.Second, "it ends in its time")
 	assert.LessOrEqual(t, len(g.Hosts), mostHosts)
 	for _, host := range g.Hosts {
 		assert.LessOrEqual(t, len(host.Answers), mostQuestions)
@@ -204,7 +204,7 @@ func TestTwoDevicesWithOneUniqueNameAreNeverMerged(t *testing.T) {
 	h := practice.New(95)
 	var locations []string
 	for _, host := range []int{40, 41} {
-		at := fmt.Sprintf("127.77.95.%d:8200", host)
+		at := fmt.Sprintf("127.77.95.%d:40210", host)
 		serveRaw(t, at, func(c net.Conn) {
 			_, _ = io.WriteString(c, head+`<root xmlns="urn:schemas-upnp-org:device-1-0"><device><deviceType>urn:schemas-upnp-org:device:MediaRenderer:1</deviceType><friendlyName>Twin</friendlyName><UDN>uuid:twin</UDN></device></root>`)
 		})
@@ -217,11 +217,11 @@ func TestTwoDevicesWithOneUniqueNameAreNeverMerged(t *testing.T) {
 	twin.ID = homes.ID[dossier.Device](1)
 	d.Devices.Put(twin)
 	seen := 0
-	for _, b := range matching.Compare(d, gather(t, d), matching.Gathering{}, nil) {
+	for _, b := range matching.Compare(d, gather(t, d), matching.Scan{}, nil) {
 		if b.Host.Address != netip.MustParseAddr("127.77.95.9") {
 			seen++
-			assert.Equal(t, matching.Unsure, b.Standing, b.Host.Address)
-			assert.False(t, slices.ContainsFunc(b.Differences, func(x matching.Difference) bool { return x.Sure }))
+			assert.Equal(t, matching.Unsure, b.Status, b.Host.Address)
+			assert.False(t, slices.ContainsFunc(b.Differences, func(x matching.Difference) bool { return x.Certain }))
 		}
 	}
 	assert.Equal(t, 2, seen)

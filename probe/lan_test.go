@@ -70,13 +70,13 @@ func newLAN(t testing.TB, addresses ...string) func(at string) net.Listener {
 }
 
 // lanHome is a home whose segment is that network.
-func lanHome() (*dossier.Dossier, *segmentLook, Prober) {
+func lanHome() (*dossier.Dossier, *segmentScan, Prober) {
 	d := homes.Small()
 	d.Segments = dossier.Records[dossier.Segment]{d.Segments[0]}
 	p := Prober{Guard: Guard{Within: []netip.Prefix{netip.MustParsePrefix("10.20.4.0/24")}}}
-	g := &gatherer{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}}
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}}
 	own, via, _ := OwnAddress(d.Segments[0].Prefix)
-	return d, &segmentLook{gatherer: g, segment: d.Segments[0], own: own, via: via}, p
+	return d, &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}, p
 }
 
 // TestASweepOfARealNetwork finds who is there by the neighbour table, with hardware addresses, and
@@ -95,12 +95,12 @@ func TestASweepOfARealNetwork(t *testing.T) {
 	assert.Equal(t, dossier.HardwareAddr("02:4b:49:00:04:10"), server.Seen[1].Members["hardwareAddress"])
 	assert.Empty(t, s.hosts[netip.MustParseAddr("10.20.4.30")].Open)
 
-	g, err := p.Gather(t.Context(), d, nil)
+	g, err := p.Scan(t.Context(), d, nil)
 	require.NoError(t, err)
 	require.Len(t, g.Hosts, 2)
 	silent := slices.IndexFunc(g.Asked, func(q matching.Question) bool { return q.Way == matching.BySSDP })
 	assert.Equal(t, matching.Silent, g.Asked[silent].Ended, "silence is told as silence")
-	assert.Equal(t, "lan0", g.Looked[0].Interface)
+	assert.Equal(t, "lan0", g.Segments[0].Interface)
 }
 
 // BenchmarkDiscovery prints the figures of a look at the practice house: what it fills, how long
@@ -132,9 +132,9 @@ func BenchmarkDiscovery(b *testing.B) {
 		d := bare(h)
 		for b.Loop() {
 			p := Prober{Guard: Guard{Within: loopback}}
-			g := &gatherer{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce)}
+			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce)}
 			own, via, _ := OwnAddress(d.Segments[0].Prefix)
-			s := &segmentLook{gatherer: g, segment: d.Segments[0], own: own, via: via}
+			s := &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}
 			s.question(b.Context(), matching.BySSDP, s.ssdp)
 			g.running.Wait()
 			require.NotEmpty(b, g.hosts)

@@ -64,10 +64,10 @@ func TestReachAndFoundAgainstTheHouse(t *testing.T) {
 
 func TestWhatIsWrongIsToldApart(t *testing.T) {
 	start(t, 32)
-	silent := listen(t, "127.77.32.40:8200", func(net.Conn) {})
+	silent := listen(t, "127.77.32.40:40210", func(net.Conn) {})
 	defer silent.Close()
 	empty := httptest.NewUnstartedServer(http.NotFoundHandler())
-	l, err := net.Listen("tcp4", "127.77.32.41:8200")
+	l, err := net.Listen("tcp4", "127.77.32.41:40210")
 	require.NoError(t, err)
 	empty.Listener = l
 	empty.Start()
@@ -130,7 +130,7 @@ func TestNothingOutsideTheSegmentsIsDialled(t *testing.T) {
 	var dialled []netip.AddrPort
 	elsewhere := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { t.Error("was asked from outside the segments") }))
 	defer elsewhere.Close()
-	l, err := net.Listen("tcp4", "127.77.33.10:8200")
+	l, err := net.Listen("tcp4", "127.77.33.10:40210")
 	require.NoError(t, err)
 	control := elsewhere.URL
 	lure := &http.Server{Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -272,7 +272,7 @@ func TestDirectoriesWithoutEnd(t *testing.T) {
 		"it refuses":        {"", "folder-refused"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			server := endless(t, "127.77.35.10:8200", c.reply)
+			server := endless(t, "127.77.35.10:40210", c.reply)
 			defer server.Close()
 			d := recorded(35)
 			d.Sources[0].UDN, d.Sources[0].Locator, d.Folders[0].ItemsOnDisk = "", "/d.xml", 3

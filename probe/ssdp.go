@@ -24,7 +24,7 @@ type Answer struct {
 }
 
 // Search sends an SSDP search from the own address on the interface and collects the answers.
-// Silence is no error: it returns no answers.
+// Silence is not an error: it returns no answers.
 func Search(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int) ([]Answer, error) {
 	var out []Answer
 	err := SearchEach(ctx, own, via, target, mx, func(a Answer) { out = append(out, a) })

@@ -30,9 +30,9 @@ const (
 )
 
 // sweep tries the ports of every address in the segment. On a real network it first wakes the
-// neighbour table by a packet to each address, and then tries only who is there: an address that
-// nobody has would hold each try for half a second.
-func (s *segmentLook) sweep(ctx context.Context) matching.Question {
+// neighbour table by a packet to each address, and then tries only the hosts that are there: an address that
+// no host has would hold each try for half a second.
+func (s *segmentScan) sweep(ctx context.Context) matching.Question {
 	all, left := addressesIn(s.segment.Prefix, s.own)
 	if !s.own.IsLoopback() {
 		all = s.present(ctx, all)
@@ -101,7 +101,7 @@ func addressesIn(p netip.Prefix, own netip.Addr) (out []netip.Addr, left int) {
 // present sends one packet to every address, twice, and returns those of which the operating
 // system then knows a hardware address. One socket for 64 of them: packets that wait for an answer
 // of the neighbour fill its buffer.
-func (s *segmentLook) present(ctx context.Context, all []netip.Addr) []netip.Addr {
+func (s *segmentScan) present(ctx context.Context, all []netip.Addr) []netip.Addr {
 	for range 2 {
 		for part := range slices.Chunk(all, 64) {
 			conn, err := net.ListenUDP("udp4", net.UDPAddrFromAddrPort(netip.AddrPortFrom(s.own, 0)))
@@ -137,7 +137,7 @@ func (s *segmentLook) present(ctx context.Context, all []netip.Addr) []netip.Add
 }
 
 // tryAll dials every port of every address, and returns those that are open.
-func (s *segmentLook) tryAll(ctx context.Context, all []netip.Addr, ports []int) []netip.AddrPort {
+func (s *segmentScan) tryAll(ctx context.Context, all []netip.Addr, ports []int) []netip.AddrPort {
 	work := make(chan netip.AddrPort)
 	var mu sync.Mutex
 	var open []netip.AddrPort

@@ -19,7 +19,7 @@ import (
 const viewTime = 20 * time.Second
 
 // ErrNotAnnounced is returned when a device's own announcement is not recorded: a server would take
-// who asks for somebody else.
+// who asks for someone else.
 var ErrNotAnnounced = errors.New("what the device announces itself as is not recorded")
 
 // agent names who asks in every request.
@@ -39,7 +39,7 @@ func (a agent) RoundTrip(r *http.Request) (*http.Response, error) {
 type view struct{ matching.View }
 
 // View looks into a source as a device would: under its name, by the source's own protocol. With no
-// device it asks as one that nobody knows. Only the name can be borrowed, not the address.
+// device it asks as an unknown device. Only the name can be borrowed, not the address.
 func (p Prober) View(ctx context.Context, d *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
 	one, ok := d.Sources.Get(source)
 	if !ok {
@@ -73,7 +73,7 @@ func (p Prober) View(ctx context.Context, d *dossier.Dossier, source dossier.ID[
 		v.Asked = matching.Question{Ended: matching.NotAsked, Detail: "a source of this protocol has no folders to look into"}
 	}
 	v.Asked.Port, v.Asked.Seconds = one.Port, secondsSince(began)
-	return v.View, nil // out of time is an end that it tells of
+	return v.View, nil // running out of time is one of its ends
 }
 
 func place(at netip.AddrPort, locator string) *url.URL {

@@ -15,7 +15,7 @@ import (
 	"kaiku/wire"
 )
 
-// codes are what phones and browsers come in with. They live in memory: a restart ends them all,
+// codes let phones and browsers in. They live in memory: a restart ends them all,
 // which is what one wants of them. One run measures at a time, since two would measure each other.
 type codes struct {
 	mu       sync.Mutex
@@ -169,7 +169,7 @@ func (s *Service) BeginRun(who, code string) (wire.MeasureRun, error) {
 	return wire.MeasureRun{Run: s.codes.run.id}, nil
 }
 
-// Running tells whether a run of a code is under way.
+// Running reports whether a run of a code is under way.
 func (s *Service) Running(code, id string) error {
 	s.codes.mu.Lock()
 	defer s.codes.mu.Unlock()
@@ -206,7 +206,7 @@ func (s *Service) UpRate(code, id string) (wire.UpRate, error) {
 	return wire.UpRate{UpMbps: mbps}, nil
 }
 
-// Echoes tells whether a packet that begins with these bytes is of the run under way, and is sent back.
+// Echoes reports whether a packet that begins with these bytes is of the run under way, and is sent back.
 func (s *Service) Echoes(head []byte) bool {
 	s.codes.mu.Lock()
 	defer s.codes.mu.Unlock()
@@ -242,7 +242,7 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 		if v == nil {
 			return
 		}
-		r := dossier.Reading{What: what, Value: *v, Room: i.room, How: dossier.KnownMeasured, At: dossier.At(now), With: in.With, Conditions: in.Conditions}
+		r := dossier.Reading{What: what, Value: *v, Room: i.room, How: dossier.KnownMeasured, At: dossier.At(now), MeasuredWith: in.With, Conditions: in.Conditions}
 		if i.device != "" {
 			r.Subject = i.device.Ref()
 		}
@@ -262,7 +262,7 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 	if p, err := s.store.PersonByID(ctx, i.by.ID); err != nil || p.SuspendedAt != nil {
 		return wire.Measured{}, refuse("code-ended")
 	}
-	w, err := s.write(ctx, i.by, "add-reading", i.home, "measured with a code", Request{}, func(d *dossier.Dossier) error {
+	w, err := s.write(ctx, i.by, "add-reading", i.home, "measured by code", Request{}, func(d *dossier.Dossier) error {
 		for _, r := range readings {
 			d.Readings.Put(r)
 		}

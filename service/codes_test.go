@@ -37,15 +37,15 @@ func TestCodesEnd(t *testing.T) {
 	now = now.Add(10 * time.Minute)
 	down := 3.0
 	_, err = s.EndRun(t.Context(), "phone", made.Code, wire.MeasureResult{DownMbps: &down})
-	assert.ErrorContains(t, err, "has ended")
+	assert.ErrorContains(t, err, "has expired")
 	_, err = s.Measuring("phone", made.Code)
-	assert.ErrorContains(t, err, "has ended")
+	assert.ErrorContains(t, err, "has expired")
 
 	join, err := s.Join(t.Context(), as["petri"], "http://10.20.4.2:7440")
 	require.NoError(t, err)
 	now = now.Add(6 * time.Minute)
 	_, err = s.Joined(t.Context(), "phone", join.Code, "a phone")
-	assert.ErrorContains(t, err, "has ended")
+	assert.ErrorContains(t, err, "has expired")
 }
 
 // Who was suspended after making a code delivers nothing by it, and brings no phone in.

@@ -128,7 +128,7 @@ func (w drawer) device(v dossier.Device, n network.Node) wire.DrawnDevice {
 		out.Up = w.links[n.Up]
 		says += ", by " + out.Up.Says + " to " + w.d.Label(n.Parent.Ref())
 	case n.Depth < 0 && v.Networked():
-		says += ", no link recorded"
+		says += "; no link is recorded"
 	}
 	if len(in) > 0 {
 		says += ", in " + strings.Join(in, " and ")
@@ -200,11 +200,11 @@ func spotOf(d *dossier.Dossier, segment dossier.Segment, spot network.Spot) wire
 	}
 	switch {
 	case spot.Clash:
-		said = append(said, "more than one adapter has it")
+		said = append(said, "used by more than one adapter")
 	case spot.Outside:
-		said = append(said, "outside of the segment")
+		said = append(said, "outside the segment")
 	case spot.InPool && slices.Contains(spot.Uses, network.UseFixed):
-		said = append(said, "within the lease pool")
+		said = append(said, "in the DHCP pool")
 	}
 	out.Says = strings.Join(said, ", ")
 	return out

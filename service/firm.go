@@ -20,7 +20,7 @@ func newPassword() string {
 	return strings.ToLower(rand.Text()[:16])
 }
 
-// NewPerson adds somebody to the firm, with a password that is told only now.
+// NewPerson adds someone to the firm, with a password that is shown only once.
 func (s *Service) NewPerson(ctx context.Context, a Actor, in wire.NewPerson) (wire.PersonMade, error) {
 	if err := a.require("add-person", nil, nil); err != nil {
 		return wire.PersonMade{}, err
@@ -33,7 +33,7 @@ func (s *Service) NewPerson(ctx context.Context, a Actor, in wire.NewPerson) (wi
 	return wire.PersonMade{Person: p, Password: password}, err
 }
 
-// ChangePerson changes name, role or suspension. Who is suspended, or becomes an observer, hands
+// ChangePerson changes name, role or suspension. A person who is suspended, or becomes an observer, hands
 // on every home held; all log-ins of a suspended person end.
 func (s *Service) ChangePerson(ctx context.Context, a Actor, id dossier.PersonID, in wire.PersonChange) (wire.Person, error) {
 	if err := a.require("change-person", nil, nil); err != nil {
@@ -78,7 +78,7 @@ func (s *Service) ChangePerson(ctx context.Context, a Actor, id dossier.PersonID
 	return personOf(p), err
 }
 
-// handOn assigns every home that somebody holds to the person who takes over.
+// handOn assigns every home that someone holds to the person who takes over.
 func (s *Service) handOn(ctx context.Context, a Actor, p store.Person, to string) error {
 	held, err := s.store.HeldBy(ctx, p.ID)
 	if err != nil || len(held) == 0 {
@@ -95,7 +95,7 @@ func (s *Service) handOn(ctx context.Context, a Actor, p store.Person, to string
 	return nil
 }
 
-// ResetPerson gives somebody a new password, which is told only now, and ends all log-ins.
+// ResetPerson gives someone a new password, which is shown only once, and ends all log-ins.
 func (s *Service) ResetPerson(ctx context.Context, a Actor, id dossier.PersonID) (wire.PersonMade, error) {
 	if err := a.require("reset-person", nil, nil); err != nil {
 		return wire.PersonMade{}, err
@@ -150,7 +150,7 @@ func (s *Service) LogIns(ctx context.Context, a Actor, token string) ([]wire.Log
 	return out, err
 }
 
-// EndLogIn ends one of one's own log-ins or tokens; one that has ended already is no error.
+// EndLogIn ends one of one's own log-ins or tokens; one that has ended already is not an error.
 func (s *Service) EndLogIn(ctx context.Context, a Actor, id string) error {
 	if err := a.require("end-login", nil, nil); err != nil {
 		return err
@@ -158,7 +158,7 @@ func (s *Service) EndLogIn(ctx context.Context, a Actor, id string) error {
 	return s.store.EndSessions(ctx, a.ID, id)
 }
 
-// NewToken makes a token for a program of one's own. It is told only now.
+// NewToken makes a token for a program of one's own. It is shown only once.
 func (s *Service) NewToken(ctx context.Context, a Actor, in wire.NewToken) (wire.TokenMade, error) {
 	if err := a.require("add-token", nil, nil); err != nil {
 		return wire.TokenMade{}, err

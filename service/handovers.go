@@ -13,7 +13,7 @@ import (
 	"kaiku/wording"
 )
 
-// DraftHandover drafts the handover of a home from its custodian to somebody else, with the
+// DraftHandover drafts the handover of a home from its custodian to someone else, with the
 // points that the journal since the last accepted handover gives.
 func (s *Service) DraftHandover(ctx context.Context, a Actor, code string, in wire.NewHandover, r Request) (wire.Handover, error) {
 	people, err := s.staff(ctx)
@@ -36,7 +36,7 @@ func (s *Service) DraftHandover(ctx context.Context, a Actor, code string, in wi
 			return refuse("same-person", "name", to.Name)
 		}
 		if last, ok := custody.Latest(d); ok && last.State == dossier.Offered {
-			return refuse("wrong-state", "label", "The last handover", "state", "offered", "needed", "answered by its receiver first")
+			return refuse("wrong-state", "label", "The last handover", "state", "offered", "needed", "answered by its receiver")
 		}
 		h := dossier.Handover{From: d.Home().Custodian, To: to.ID, State: dossier.Drafted, Note: in.Note, DraftedAt: dossier.At(s.now()),
 			SinceRevision: told.since, UntilRevision: told.until, Points: told.points}
@@ -176,7 +176,7 @@ func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.Handover
 		return refuse("gate-closed", "said", said.Sentence, "remedy", said.Remedy)
 	}
 	if h.From != d.Home().Custodian {
-		return refuse("wrong-state", "label", "The home", "state", "in other hands", "needed", "with the giver; draft a new handover")
+		return refuse("wrong-state", "label", "The home", "state", "in someone else's custody", "needed", "in the giver's custody")
 	}
 	earlier := h.Points
 	h.Points = slices.Clone(t.points)
@@ -193,7 +193,7 @@ func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.Handover
 	return nil
 }
 
-// tellsOf tells whether two points, of an earlier offer and of this one, are about the same thing.
+// tellsOf reports whether two points, of an earlier offer and of this one, are about the same thing.
 func tellsOf(a, b dossier.Point) bool {
 	if a.Code != b.Code || a.Subject != b.Subject {
 		return false
@@ -215,7 +215,7 @@ func (s *Service) accept(d *dossier.Dossier, h *dossier.Handover, _ wire.Handove
 		}
 	}
 	if open > 0 {
-		return refuse("points-open", "n", fmt.Sprint(open))
+		return refuse("points-open", "n", wording.Agree(open, "point has", "points have"))
 	}
 	h.State, h.EndedAt = dossier.Accepted, dossier.At(s.now())
 	d.Household[0].Custodian = h.To
@@ -267,7 +267,7 @@ func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dos
 		return step.do(s, d, h, in, t)
 	})
 	if errors.Is(err, errMoved) {
-		return s.StepHandover(ctx, a, code, id, name, in, r) // somebody wrote between telling and offering: tell again
+		return s.StepHandover(ctx, a, code, id, name, in, r) // someone wrote between telling and offering: tell again
 	}
 	if err != nil {
 		return wire.Handover{}, err
@@ -275,4 +275,4 @@ func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dos
 	return s.handoverView(ctx, a, w.Dossier, id)
 }
 
-var errMoved = errors.New("the home changed between telling and offering")
+var errMoved = errors.New("the home changed while the handover was being offered")

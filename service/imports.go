@@ -16,7 +16,7 @@ import (
 	"kaiku/wording"
 )
 
-// MaxImport is the largest document that is brought in, in bytes.
+// MaxImport is the largest document that is imported, in bytes.
 const MaxImport = papers.MaxBytes
 
 // ImportReader turns the members that a line gives into a change of a kind, with what a client of
@@ -56,7 +56,7 @@ func (s *Service) Import(ctx context.Context, a Actor, code string, body []byte,
 		return doc.try(d.Clone(), o), nil
 	}
 	var out wire.Import
-	_, err = s.write(ctx, a, "import-records", code, "brought in: "+doc.form, r, func(d *dossier.Dossier) error {
+	_, err = s.write(ctx, a, "import-records", code, "imported: "+doc.form, r, func(d *dossier.Dossier) error {
 		out = doc.try(d, o)
 		if out.Counts[wire.LineRefused] > 0 && !o.Partly {
 			return errNotBroughtIn // and what the right lines changed is left unwritten
@@ -72,7 +72,7 @@ func (s *Service) Import(ctx context.Context, a Actor, code string, body []byte,
 
 var errNotBroughtIn = errors.New("a line is refused")
 
-// try carries out the lines on d and tells of each.
+// try carries out the lines on d and reports on each.
 func (doc document) try(d *dossier.Dossier, o wire.ImportOptions) wire.Import {
 	out := wire.Import{Form: doc.form, Dry: o.Dry, Counts: map[string]int{}, Lines: []wire.ImportLine{}}
 	right := d.Clone() // d as the lines that are right have made it
@@ -139,11 +139,11 @@ func readDocument(d *dossier.Dossier, text string, o wire.ImportOptions, reader 
 	case "table":
 		return tableSteps(d, text, o)
 	case "":
-		return document{}, errors.New("it does not say of what kind its lines are; say which")
+		return document{}, errors.New("the kind of its lines cannot be recognised; say which it is")
 	}
 	i := slices.IndexFunc(dossier.Kinds, func(k *dossier.Kind) bool { return k.Plural == what || k.Name == what })
 	if i < 0 || !dossier.Kinds[i].Allows(dossier.Add) {
-		return document{}, fmt.Errorf("%q is no kind of record that can be brought in", what)
+		return document{}, fmt.Errorf("records called %q cannot be imported", what)
 	}
 	return csvSteps(d, dossier.Kinds[i], text, reader)
 }
@@ -309,19 +309,19 @@ func (t taker) take(d *dossier.Dossier) (string, string, []dossier.Ref, error) {
 	}
 	for _, i := range d.Interfaces {
 		if i.HardwareAddress == "" && slices.ContainsFunc(i.Addresses, func(a netip.Addr) bool { return slices.Contains(t.seen.Addresses, a) }) {
-			return t.update(d, i, "known by its address; ")
+			return t.update(d, i, "recognised by its address; ")
 		}
 		if t.seen.Own && i.Device == t.own && strings.EqualFold(i.Name, t.seen.Name) {
-			return t.update(d, i, "known by its name; ")
+			return t.update(d, i, "recognised by its name; ")
 		}
 	}
 	switch {
 	case t.seen.Own && t.own != "":
 		return t.add(d, t.own, cmp.Or(t.seen.Name, "adapter"))
 	case t.seen.Own:
-		return wire.LineUnknown, "say whose adapters these are", nil, nil
+		return wire.LineUnknown, "say which device these adapters belong to", nil, nil
 	case !t.addUnknown:
-		return wire.LineUnknown, "no device with it is recorded; seen at " + join(t.seen.Addresses), nil, nil
+		return wire.LineUnknown, "no recorded device has it; seen at " + join(t.seen.Addresses), nil, nil
 	}
 	v := dossier.Device{Name: t.freeName(d)}
 	v.ID = dossier.ID[dossier.Device](t.newDevice)
@@ -357,16 +357,16 @@ func (t taker) update(d *dossier.Dossier, i dossier.Interface, how string) (stri
 	t.fill(d, &i)
 	var changed []string
 	if i.HardwareAddress != old.HardwareAddress {
-		changed = append(changed, "hardware address")
+		changed = append(changed, "MAC address")
 	}
 	if !slices.Equal(i.Addresses, old.Addresses) {
-		changed = append(changed, fmt.Sprintf("addresses from %s to %s", cmp.Or(join(old.Addresses), "none"), join(i.Addresses)))
+		changed = append(changed, fmt.Sprintf("addresses changed from %s to %s", cmp.Or(join(old.Addresses), "none"), join(i.Addresses)))
 	}
 	if i.Segment != old.Segment {
 		changed = append(changed, "segment "+d.Label(i.Segment.Ref()))
 	}
 	if i.AddressBy != old.AddressBy {
-		changed = append(changed, "address by "+wording.Plain(string(i.AddressBy)))
+		changed = append(changed, "address from "+wording.Plain(string(i.AddressBy)))
 	}
 	if reflect.DeepEqual(i, old) {
 		return wire.LineSame, label, nil, nil

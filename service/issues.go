@@ -40,12 +40,12 @@ func (s *Service) OpenIssue(ctx context.Context, a Actor, code string, in wire.N
 }
 
 func openFrom(d *dossier.Dossier, i *dossier.Issue, test string) error {
-	for _, st := range proving.Standings(d) {
+	for _, st := range proving.Statuses(d) {
 		if st.Test.ID() != test {
 			continue
 		}
-		if st.State != proving.Failed && st.State != proving.Marginal {
-			return refuse("wrong-state", "label", "The test", "state", string(st.State), "needed", "failed or marginal")
+		if st.Status != proving.Failed && st.Status != proving.Marginal {
+			return refuse("wrong-state", "label", "The test", "state", string(st.Status), "needed", "failed or marginal")
 		}
 		i.FailedAttempt = st.Attempt
 		if len(i.Subjects) == 0 {
@@ -83,7 +83,7 @@ func issueOf(a Actor, d *dossier.Dossier, i dossier.Issue, people staff) wire.Is
 		out.TriedBy = append(out.TriedBy, people.name(t.By))
 	}
 	if failed, ok := d.Attempts.Get(i.FailedAttempt); ok {
-		for _, st := range proving.Standings(d) {
+		for _, st := range proving.Statuses(d) {
 			if st.Test.ID() == proving.TestID(failed.Test, failed.Subjects) {
 				t := testOf(d, st, people)
 				out.Test = &t

@@ -94,7 +94,7 @@ func said(d *dossier.Dossier, people staff, id string) string {
 	return readable(d, id)
 }
 
-// Said returns a function that says an id of that home as people do.
+// Said returns a function that turns an id of that home into what people call the record.
 func (s *Service) Said(ctx context.Context, code string) (func(id string) string, error) {
 	d, err := s.home(ctx, code)
 	if err != nil {

@@ -47,7 +47,7 @@ func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error
 	return s.begin(ctx, p, in.Client)
 }
 
-// logInAs begins a session of a person who has shown by other means who it is.
+// logInAs begins a session of a person who has been identified by other means.
 func (s *Service) logInAs(ctx context.Context, id dossier.PersonID, client string) (wire.Session, error) {
 	p, err := s.store.PersonByID(ctx, id)
 	if err != nil {
@@ -172,7 +172,7 @@ func (f staff) receiver(who string) (wire.Person, error) {
 	return p, nil
 }
 
-// Empty tells whether nobody is in the firm yet.
+// Empty reports whether nobody is in the firm yet.
 func (s *Service) Empty(ctx context.Context) (bool, error) {
 	all, err := s.store.People(ctx)
 	return len(all) == 0, err

@@ -35,21 +35,21 @@ func (s *Service) Plan(ctx context.Context, a Actor, code string) (wire.Plan, er
 	if err != nil {
 		return wire.Plan{}, err
 	}
-	standings := proving.Standings(d)
-	p := wire.Plan{Revision: d.Revision, Coverage: proving.Cover(standings), Tests: make([]wire.Test, len(standings))}
-	for i, st := range standings {
+	statuses := proving.Statuses(d)
+	p := wire.Plan{Revision: d.Revision, Coverage: proving.Cover(statuses), Tests: make([]wire.Test, len(statuses))}
+	for i, st := range statuses {
 		p.Tests[i] = testOf(d, st, people)
 	}
 	return p, nil
 }
 
-func testOf(d *dossier.Dossier, st proving.Standing, people staff) wire.Test {
-	words := wording.Tests[st.Test.Kind.Name]
+func testOf(d *dossier.Dossier, st proving.TestStatus, people staff) wire.Test {
 	path, _ := d.Paths.Get(st.Test.Path)
+	words := wording.Test(st.Test.Kind.Name, proving.Contents(d, path))
 	device, _ := d.Devices.Get(path.Device)
 	t := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.By,
 		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, About: named(d, st.Test.Subjects[0]), Path: named(d, st.Test.Path.Ref()),
-		Device: named(d, path.Device.Ref()), State: st.State, At: st.At, Attempt: string(st.Attempt)}
+		Device: named(d, path.Device.Ref()), Status: st.Status, At: st.At, Attempt: string(st.Attempt)}
 	if room, ok := d.Rooms.Get(device.Room); ok {
 		t.Room, t.Floor = named(d, room.ID.Ref()), room.Floor
 	}
@@ -61,8 +61,8 @@ func testOf(d *dossier.Dossier, st proving.Standing, people staff) wire.Test {
 			t.Attempts++
 		}
 	}
-	if e, ok := exceptionOf(d, t.ID); ok {
-		t.Exception = &wire.Exception{Record: e, By: people.name(e.By)}
+	if e, ok := waiverOf(d, t.ID); ok {
+		t.Waiver = &wire.Waiver{Record: e, By: people.name(e.By)}
 	}
 	for _, c := range st.Changes {
 		label := d.Label(c.Subject)
@@ -88,10 +88,10 @@ func readable(d *dossier.Dossier, value string) string {
 	if ref, ok := d.RefOf(value); ok {
 		return d.Label(ref)
 	}
-	return "a record that is gone"
+	return "a record that has been removed"
 }
 
-// RecordAttempt stores one carrying-out of a test with the facts it stands on. A pass on the test
+// RecordAttempt stores an attempt at a test with the facts it depends on. A pass on the test
 // of a remedied issue proves the remedy and closes the issue in the same write.
 func (s *Service) RecordAttempt(ctx context.Context, a Actor, code string, in wire.NewAttempt, r Request) (wire.AttemptMade, error) {
 	if in.How == "" {
@@ -162,7 +162,7 @@ func closeProven(d *dossier.Dossier, a dossier.Attempt, now time.Time) []dossier
 	return closed
 }
 
-// proves tells whether the attempt is a pass, after the remedy, of the test an issue was opened
+// proves reports whether the attempt is a pass, after the remedy, of the test an issue was opened
 // from.
 func proves(d *dossier.Dossier, i dossier.Issue, a dossier.Attempt) bool {
 	failed, ok := d.Attempts.Get(i.FailedAttempt)

@@ -236,37 +236,53 @@ func (s *Service) Households(ctx context.Context, a Actor, q wire.HomesQuery) ([
 func rowOf(h store.Summary, people staff) wire.HouseholdRow {
 	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.name(dossier.PersonID(h.Custodian)),
 		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: h.Coverage, Blockers: h.Blockers, OpenIssues: h.OpenIssues,
-		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(h.DueOn), WaitAt: h.Waits(), ReviewOn: dossier.Date(h.ReviewOn)}
+		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(h.DueOn), LongTaskAt: h.LongTasks(), ReviewOn: dossier.Date(h.ReviewOn)}
 }
 
-// Begin begins a household. Its custodian is who begins it, unless another is named.
+// Begin adds a household. Its custodian is the person who adds it, unless another is named; without a
+// code it is given the next free one.
 func (s *Service) Begin(ctx context.Context, a Actor, in wire.NewHousehold, r Request) (*dossier.Dossier, error) {
 	if err := a.require("begin-household", nil, nil); err != nil {
 		return nil, err
 	}
-	people, err := s.staff(ctx)
+	h, err := s.newHousehold(ctx, a, in)
 	if err != nil {
 		return nil, err
-	}
-	if in.Custodian == "" {
-		in.Custodian = string(a.ID)
-	}
-	custodian, err := people.receiver(in.Custodian)
-	if err != nil {
-		return nil, err
-	}
-	h := dossier.Household{Code: in.Code, Name: in.Name, Address: in.Address, Contacts: in.Contacts, AccessNotes: in.AccessNotes, Custodian: custodian.ID}
-	h.ID = in.ID
-	if h.ID == "" {
-		h.ID = wire.HomeID(newID())
 	}
 	cause := store.Cause{Actor: a.ID, Key: r.Key, RequestHash: r.Hash}
+	if before, again, err := s.store.BegunWith(ctx, cause); again || err != nil {
+		if errors.Is(err, store.ErrKeyReused) {
+			return nil, refuse("key-reused")
+		}
+		if err != nil {
+			return nil, err
+		}
+		return s.store.Load(ctx, before)
+	}
 	w, err := s.store.Create(ctx, h, cause)
 	if errors.Is(err, store.ErrTaken) {
 		return s.begunBefore(ctx, in.Code, cause)
 	}
 	s.tellOf(w, a)
 	return w.Dossier, err
+}
+
+// newHousehold is the record of a home that is begun.
+func (s *Service) newHousehold(ctx context.Context, a Actor, in wire.NewHousehold) (dossier.Household, error) {
+	people, err := s.staff(ctx)
+	if err != nil {
+		return dossier.Household{}, err
+	}
+	if in.Custodian == "" {
+		in.Custodian = string(a.ID)
+	}
+	custodian, err := people.receiver(in.Custodian)
+	h := dossier.Household{Code: in.Code, Name: in.Name, Address: in.Address, Contacts: in.Contacts, AccessNotes: in.AccessNotes, Custodian: custodian.ID}
+	h.ID = in.ID
+	if h.ID == "" {
+		h.ID = wire.HomeID(newID())
+	}
+	return h, err
 }
 
 // begunBefore answers a repeated request with the household that the first one began.
@@ -281,7 +297,7 @@ func (s *Service) begunBefore(ctx context.Context, code string, cause store.Caus
 	return nil, refuse("code-taken", "code", code)
 }
 
-// Assign makes somebody custodian without a handover, for a reason.
+// Assign makes someone custodian without a handover, for a reason.
 func (s *Service) Assign(ctx context.Context, a Actor, code string, in wire.Assign, r Request) error {
 	people, err := s.staff(ctx)
 	if err != nil {

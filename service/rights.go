@@ -32,7 +32,7 @@ const (
 	Reads    Right = "reads"    // everyone logged in
 	Begins   Right = "begins"   // begins a household: all but observers
 	Writes   Right = "writes"   // custodian, technician on a visit, lead, coordinator
-	Excepts  Right = "excepts"  // lead
+	Waives   Right = "waives"   // lead
 	Assigns  Right = "assigns"  // lead, coordinator
 	Receives Right = "receives" // the person a handover is made out to
 	Runs     Right = "runs"     // coordinator
@@ -40,19 +40,19 @@ const (
 )
 
 var rightWords = map[Right]string{
-	Begins:   "observers only read",
-	Writes:   "only its custodian, a technician on a visit these days, a lead technician or a coordinator changes this home",
-	Excepts:  "only a lead technician sets a test aside",
-	Assigns:  "only a lead technician or a coordinator assigns",
-	Receives: "only the person it is made out to can do this",
-	Runs:     "only a coordinator administers people",
-	Erases:   "only a coordinator erases personal data",
+	Begins:   "everyone except observers",
+	Writes:   "the custodian, a technician with a visit there yesterday, today or tomorrow, lead technicians and coordinators",
+	Waives:   "lead technicians",
+	Assigns:  "lead technicians and coordinators",
+	Receives: "the receiver of the handover",
+	Runs:     "coordinators",
+	Erases:   "coordinators",
 }
 
 // operations declares, for every operation that is not a general one, who may.
 var operations = map[string]Right{
 	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
-	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-leaving": Reads, "show-here": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads,
+	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-departure": Reads, "show-arrival": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads,
 	"run-tests": Writes, "stop-job": Writes, "list-jobs": Reads, "show-job": Reads, "record-attempt": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
 	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
@@ -60,8 +60,8 @@ var operations = map[string]Right{
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads, "add-feed": Reads, "read-label": Reads, "add-join": Reads, "join": Public, "invite-measuring": Writes, "show-measuring": Public, "begin-measuring": Public, "end-measuring": Public,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
-	"gather-observations": Writes, "add-gathering": Writes, "list-observations": Reads, "take-observations": Writes, "say-of-observations": Writes, "look-into-source": Writes,
-	"undo-entry": Writes, "erase-personal": Erases, "except-test": Excepts, "require-test": Excepts,
+	"run-scan": Writes, "add-scan": Writes, "show-scan": Reads, "record-scan": Writes, "review-scan": Writes, "browse-source": Writes,
+	"undo-entry": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The
@@ -92,7 +92,7 @@ type Actor struct {
 	Now  time.Time // when the request came, in the firm's time zone: a visit gives rights by the day
 }
 
-// may tells whether the actor has the right in this home. For Receives the handover decides.
+// may reports whether the actor has the right in this home. For Receives the handover decides.
 func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
 	switch r {
 	case Public:
@@ -103,7 +103,7 @@ func (a Actor) may(r Right, d *dossier.Dossier, h *dossier.Handover) bool {
 		return a.ID != "" && a.Role != Observer
 	case Writes:
 		return a.Role == Lead || a.Role == Coordinator || a.Role == Technician && (d.Home().Custodian == a.ID || custody.Visiting(d, a.ID, a.Now))
-	case Excepts:
+	case Waives:
 		return a.Role == Lead
 	case Runs, Erases:
 		return a.Role == Coordinator

@@ -24,9 +24,9 @@ import (
 // Prober asks the devices of a home. Each call carries out one test of kind reach or found.
 type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
-	// Gather looks what is on the network in the recorded segments that this machine stands in.
-	Gather(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Gathering, error)
-	// View looks into a source as a device would, or as one that nobody knows.
+	// Scan searches the recorded segments that this machine is connected to.
+	Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error)
+	// View browses a source as a device would, or as an unknown device.
 	View(ctx context.Context, d *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error)
 	// Where says where this machine is, as its operating system knows it; nothing is asked for it.
 	Where() (network.Place, error)
@@ -69,10 +69,10 @@ func New(s *store.Store, o Options) *Service {
 	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}}}
 }
 
-// OnSite tells whether this Kaiku stands in a home and may ask its devices.
+// OnSite reports whether this Kaiku is on a home's network and may ask its devices.
 func (s *Service) OnSite() bool { return s.prober != nil }
 
-// Ready tells whether the service can answer.
+// Ready reports whether the service can answer.
 func (s *Service) Ready(ctx context.Context) error { return s.store.Ping(ctx) }
 
 // ClockBehind is how far the machine's clock runs behind what is stored; more than a minute is
@@ -199,7 +199,7 @@ func (t *tries) limiter(of string) *rate.Limiter {
 	return l.(*rate.Limiter)
 }
 
-// left tells whether another try may be made.
+// left reports whether another try may be made.
 func (t *tries) left(of string) bool { return t.limiter(of).Tokens() >= 1 }
 
 // wrong counts one that was wrong.

@@ -28,8 +28,8 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (prober) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
-	return matching.Gathering{}, nil
+func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+	return matching.Scan{}, nil
 }
 
 func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
@@ -141,8 +141,8 @@ func (held) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], 
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (held) Gather(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Gathering, error) {
-	return matching.Gathering{}, nil
+func (held) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+	return matching.Scan{}, nil
 }
 
 func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
@@ -207,8 +207,8 @@ func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {
 	assert.Equal(t, done.Of, done.Done)
 	require.Len(t, done.Made, 7, "two paths: source answers, server is found, folders open; one folder counted")
 	for _, m := range done.Made {
-		assert.Equal(t, proving.Failed, m.Test.State)
-		assert.Equal(t, "the connection was refused at 10.0.0.1:80", m.Attempt.Note)
+		assert.Equal(t, proving.Failed, m.Test.Status)
+		assert.Equal(t, "the connection to 10.0.0.1:80 was refused", m.Attempt.Note)
 		assert.Equal(t, dossier.ByMachine, m.Attempt.How)
 	}
 	_, err = s.RunTests(t.Context(), as["maarit"], "H-0001", wire.Run{})

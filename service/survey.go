@@ -21,6 +21,10 @@ func (s *Service) Survey(ctx context.Context, a Actor, code string) (wire.Survey
 		return wire.Survey{}, err
 	}
 	out := wire.Survey{Revision: d.Revision, Network: oneNetwork(d), Lines: []wire.LineReach{}, MayWrite: a.may(Writes, d, nil)}
+	people, err := s.staff(ctx)
+	if err != nil {
+		return out, err
+	}
 	for _, r := range network.Outside(d) {
 		line := wire.LineReach{Line: named(d, r.Line.Ref()), V4: r.V4, V6: r.V6, CanServe: r.CanServe, Sentence: wording.Reach(r)}
 		if r.Box != "" {
@@ -30,15 +34,43 @@ func (s *Service) Survey(ctx context.Context, a Actor, code string) (wire.Survey
 	}
 	found := survey.ByRoom(d, network.Findings(d, s.now()))
 	for _, stop := range survey.Walk(d) {
-		one := stopOf(d, stop, found[stop.Room])
+		one := stopOf(d, stop, found[stop.Room], people)
 		out.Missing += len(one.Gaps)
 		out.Stops = append(out.Stops, one)
 	}
 	return out, nil
 }
 
-func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding) wire.Stop {
-	one := wire.Stop{Gaps: []wire.Gap{}, Findings: findingsSaid(d, found), Wishes: []string{}, Outlets: []wire.Named{}, Devices: []wire.Named{}}
+// AnswerGap stores that nothing is to be recorded for a gap of the survey, and who said so, or
+// withdraws that.
+func (s *Service) AnswerGap(ctx context.Context, a Actor, code string, in wire.AnswerGap, r Request) error {
+	_, err := s.write(ctx, a, "answer-gap", code, in.Note, r, func(d *dossier.Dossier) error {
+		i := slices.IndexFunc(d.GapAnswers, func(g dossier.GapAnswer) bool { return g.Gap == in.Code && g.Subject == in.About })
+		if i >= 0 {
+			d.GapAnswers.Delete(d.GapAnswers[i].ID)
+		}
+		if in.Answer == "" {
+			if i < 0 {
+				return refuse("no-such-gap", "gap", in.Code)
+			}
+			return nil
+		}
+		open := slices.ContainsFunc(survey.Walk(d), func(stop survey.Stop) bool {
+			return slices.Contains(stop.Gaps, survey.Gap{Code: in.Code, Subject: in.About})
+		})
+		if !open {
+			return refuse("no-such-gap", "gap", in.Code)
+		}
+		g := dossier.GapAnswer{Gap: in.Code, Subject: in.About, Answer: in.Answer, Note: in.Note, By: a.ID, At: dossier.At(r.doneAt(s.now()))}
+		g.ID = dossier.ID[dossier.GapAnswer](newID())
+		d.GapAnswers.Put(g)
+		return nil
+	})
+	return err
+}
+
+func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding, people staff) wire.Stop {
+	one := wire.Stop{Gaps: []wire.Gap{}, Answered: []wire.GapAnswered{}, Findings: findingsSaid(d, found), Wishes: []string{}, Outlets: []wire.Named{}, Devices: []wire.Named{}}
 	if r, ok := d.Rooms.Get(stop.Room); ok {
 		one.Room, one.Floor = named(d, r.ID.Ref()), r.Floor
 	}
@@ -52,6 +84,11 @@ func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding) wire.
 		}
 		said := wording.Gap(g, about.Label)
 		one.Gaps = append(one.Gaps, wire.Gap{Code: g.Code, About: about, Sentence: said.Sentence, Remedy: said.Remedy, Kind: g.Kind().Kind, Members: append([]string{}, g.Kind().Members...)})
+	}
+	for _, g := range stop.Answered {
+		about := named(d, g.Subject)
+		one.Answered = append(one.Answered, wire.GapAnswered{Code: g.Gap, About: about, Answer: g.Answer, Note: g.Note, By: people.name(g.By), At: g.At,
+			Sentence: strings.TrimRight(wording.Gap(survey.Gap{Code: g.Gap, Subject: g.Subject}, about.Label).Sentence, ".") + ": " + wording.Plain(string(g.Answer)) + "."})
 	}
 	if stop.Room == "" {
 		return one

@@ -44,7 +44,7 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 		}
 		out.Waiting = append(out.Waiting, waiting(a, d, people)...)
 	}
-	if a.may(Excepts, nil, nil) {
+	if a.may(Waives, nil, nil) {
 		if err := s.reviews(ctx, a, &out, involved); err != nil {
 			return out, err
 		}
@@ -65,7 +65,7 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 	return out, nil
 }
 
-// reviews adds the exceptions of other homes that a lead is to look at again.
+// reviews adds the waivers of other homes that a lead is to look at again.
 func (s *Service) reviews(ctx context.Context, a Actor, out *wire.Today, involved []store.Summary) error {
 	rows, err := s.store.Homes(ctx, store.HomesQuery{With: []string{"review"}, Today: a.Now, Limit: 50})
 	if err != nil {
@@ -107,7 +107,7 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 		}
 	}
 	l.addVisits(a)
-	l.addWaits(a)
+	l.addLongTasks(a)
 	l.addDates(a, mine, true)
 	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed && i.Owner == a.ID {
@@ -132,20 +132,20 @@ func (l *todos) addVisits(a Actor) {
 	}
 }
 
-// addWaits adds what the actor looks at again: when it should have ended, or ends within a day.
-func (l *todos) addWaits(a Actor) {
-	for _, w := range l.d.Waits {
+// addLongTasks adds what the actor looks at again: when it should have ended, or ends within a day.
+func (l *todos) addLongTasks(a Actor) {
+	for _, w := range l.d.LongTasks {
 		switch place := "records/wait/" + string(w.ID); {
-		case w.LooksAgain != a.ID || !w.EndedAt.IsZero():
+		case w.CheckedBy != a.ID || !w.EndedAt.IsZero():
 		case w.ExpectedAt.Before(a.Now):
-			l.add("wait-over", place, "what", w.What, "when", l.when(w.ExpectedAt))
+			l.add("long-task-over", place, "what", w.What, "when", l.when(w.ExpectedAt))
 		case w.ExpectedAt.Before(a.Now.Add(24 * time.Hour)):
-			l.add("wait-mine", place, "what", w.What, "when", l.when(w.ExpectedAt))
+			l.add("long-task-mine", place, "what", w.What, "when", l.when(w.ExpectedAt))
 		}
 	}
 }
 
-// addDates adds what fell due, with the exceptions that a lead is to look at again, or what falls
+// addDates adds what fell due, with the waivers that a lead is to look at again, or what falls
 // due within a fortnight.
 func (l *todos) addDates(a Actor, mine, past bool) {
 	today, fortnight := dossier.Date(a.Now.Format(time.DateOnly)), dossier.Date(a.Now.AddDate(0, 0, 14).Format(time.DateOnly))
@@ -158,16 +158,16 @@ func (l *todos) addDates(a Actor, mine, past bool) {
 			l.add("due-soon", place, "what", due.What, "on", l.day(due.On))
 		}
 	}
-	if past && a.may(Excepts, l.d, nil) {
+	if past && a.may(Waives, l.d, nil) {
 		l.addReviews(today)
 	}
 }
 
 func (l *todos) addReviews(today dossier.Date) {
-	for _, e := range l.d.Exceptions {
+	for _, e := range l.d.Waivers {
 		if e.Until != "" && e.Until <= today {
 			test := proving.TestID(e.Test, e.Subjects)
-			l.add("exception-review", "proving/"+test, "on", l.day(e.Until), "test", wording.Tests[e.Test].Title+", "+subjectsOf(l.d, e.Subjects))
+			l.add("waiver-review", "proving/"+test, "on", l.day(e.Until), "test", wording.Tests[e.Test].Title+", "+subjectsOf(l.d, e.Subjects))
 		}
 	}
 }
@@ -223,12 +223,12 @@ func (l *todos) addOpen() {
 	}
 	owing := 0
 	for _, c := range l.d.Changes {
-		if len(c.Owing()) > 0 {
+		if len(c.Outstanding()) > 0 {
 			owing++
 		}
 	}
 	if owing > 0 {
-		l.add("changes-owing", "records/change", "n", strconv.Itoa(owing))
+		l.add("follow-ups-open", "records/change", "n", strconv.Itoa(owing))
 	}
 	blockers := 0
 	for _, f := range findingsOf(l.d, l.now) {
@@ -236,7 +236,7 @@ func (l *todos) addOpen() {
 			blockers++
 		}
 	}
-	c := proving.Cover(proving.Standings(l.d))
+	c := proving.Cover(proving.Statuses(l.d))
 	for _, n := range []struct {
 		code, place, word string
 		n                 int
@@ -248,7 +248,7 @@ func (l *todos) addOpen() {
 	}
 }
 
-// Overview answers what is not proven, what is open, who has the home and what to do next.
+// Overview answers what is not proven, what is open, who the custodian is and what to do next.
 func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Overview, error) {
 	d, err := s.Home(ctx, a, "show-overview", code)
 	if err != nil {
@@ -258,11 +258,11 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 	if err != nil {
 		return wire.Overview{}, err
 	}
-	standings := proving.Standings(d)
-	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: proving.Cover(standings),
+	statuses := proving.Statuses(d)
+	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: proving.Cover(statuses),
 		NotProven: []wire.Test{}, Findings: findingsOf(d, s.now()), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
-	for _, st := range standings {
-		if st.State != proving.Proven && st.Test.Required {
+	for _, st := range statuses {
+		if st.Status != proving.Proven && st.Test.Required {
 			o.NotProven = append(o.NotProven, testOf(d, st, people))
 		}
 	}
@@ -271,9 +271,9 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 			o.Issues = append(o.Issues, issueOf(a, d, i, people))
 		}
 	}
-	rank := proving.State("").Values()
+	rank := proving.Status("").Values()
 	slices.SortStableFunc(o.NotProven, func(a, b wire.Test) int {
-		return slices.Index(rank, string(a.State)) - slices.Index(rank, string(b.State))
+		return slices.Index(rank, string(a.Status)) - slices.Index(rank, string(b.Status))
 	})
 	if h, ok := custody.Latest(d); ok && h.State != dossier.Accepted {
 		v := handoverOf(a, d, h, people)
@@ -290,8 +290,10 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 func next(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 	out := waiting(a, d, people)
 	if d.Home().Custodian != a.ID {
-		l := todos{d: d, now: a.Now}
+		l, custodian := todos{d: d, now: a.Now}, Actor{ID: d.Home().Custodian, Role: Observer, Now: a.Now}
+		l.addDates(custodian, true, true)
 		l.addOpen()
+		l.addDates(custodian, true, false)
 		out = append(out, l.list...)
 	}
 	if out == nil {

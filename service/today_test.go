@@ -14,7 +14,7 @@ import (
 	"kaiku/wire"
 )
 
-// Visits, waits, dates and exceptions come up for whom they concern, when they do.
+// Visits, waits, dates and waivers come up for whom they concern, when they do.
 func TestTodaySaysVisitsWaitsAndDates(t *testing.T) {
 	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: func() time.Time { return noon }, Guard: true})
@@ -42,9 +42,9 @@ func TestTodaySaysVisitsWaitsAndDates(t *testing.T) {
 		visit("13", "maarit", noon.Add(-2*time.Hour), "all proven")
 		visit("14", "petri", noon.AddDate(0, 0, -1), "")
 		wait := func(n string, expected, ended time.Time) {
-			w := dossier.Wait{What: "index " + n, ExpectedAt: expected, LooksAgain: as["maarit"].ID, EndedAt: ended}
-			w.ID = dossier.ID[dossier.Wait](id(n))
-			d.Waits.Put(w)
+			w := dossier.LongTask{What: "index " + n, ExpectedAt: expected, CheckedBy: as["maarit"].ID, EndedAt: ended}
+			w.ID = dossier.ID[dossier.LongTask](id(n))
+			d.LongTasks.Put(w)
 		}
 		wait("20", noon.Add(-time.Hour), time.Time{})
 		wait("21", noon.Add(5*time.Hour), time.Time{})
@@ -63,16 +63,16 @@ func TestTodaySaysVisitsWaitsAndDates(t *testing.T) {
 		i := dossier.Issue{Symptom: "no sound", State: dossier.IssueInHand, Owner: as["petri"].ID, NextStep: "call", PromisedUntil: noon.Add(-time.Minute), OpenedBy: as["petri"].ID, OpenedAt: noon}
 		i.ID = dossier.ID[dossier.Issue](id("40"))
 		d.Issues.Put(i)
-		e := dossier.Exception{Test: "plays", Subjects: []dossier.Ref{{Kind: "issue", ID: id("40")}}, Why: "no screen yet", Until: "2026-11-25", By: as["aino"].ID, At: noon}
-		e.ID = dossier.ID[dossier.Exception](id("50"))
-		d.Exceptions.Put(e)
+		e := dossier.Waiver{Test: "plays", Subjects: []dossier.Ref{{Kind: "issue", ID: id("40")}}, Why: "no screen yet", Until: "2026-11-25", By: as["aino"].ID, At: noon}
+		e.ID = dossier.ID[dossier.Waiver](id("50"))
+		d.Waivers.Put(e)
 		return nil
 	})
 	require.NoError(t, err)
 	for who, want := range map[string][]string{
-		"petri":  {"Promised until 25 Nov 11:59, not closed: no sound", "Fell due on 20 Nov 2026: date 30", "Issue in hand: no sound", "Falls due on 9 Dec 2026: date 31"},
-		"maarit": {"Visit 25 Nov 09:00: visit 10", "Visit 1 Dec 12:00: visit 11", "Look again: index 20, expected to have ended 25 Nov 11:00", "Runs until about 25 Nov 17:00: index 21", "Falls due on 26 Nov 2026: date 34"},
-		"aino":   {"Set aside, to be looked at again since 25 Nov 2026: Plays, no sound"},
+		"petri":  {"Promised by 25 Nov 11:59 and still not closed: no sound", "Was due on 20 Nov 2026: date 30", "Issue in hand: no sound", "Due on 9 Dec 2026: date 31"},
+		"maarit": {"Visit on 25 Nov 09:00: visit 10", "Visit on 1 Dec 12:00: visit 11", "Check index 20, expected to have finished on 25 Nov 11:00", "Running until about 25 Nov 17:00: index 21", "Due on 26 Nov 2026: date 34"},
+		"aino":   {"Waiver due for review since 25 Nov 2026: Plays, no sound"},
 	} {
 		today, err := s.Today(t.Context(), as[who])
 		require.NoError(t, err)

@@ -9,34 +9,34 @@ import (
 	"kaiku/wording"
 )
 
-// LookInto looks into a source as devices of the home would, from this Kaiku.
-func (s *Service) LookInto(ctx context.Context, a Actor, code, source string, in wire.LookInto) (wire.SourceLook, error) {
-	d, err := s.Home(ctx, a, "look-into-source", code)
+// BrowseSource looks into a source as devices of the home would, from this Kaiku.
+func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string, in wire.BrowseSource) (wire.SourceBrowse, error) {
+	d, err := s.Home(ctx, a, "browse-source", code)
 	if err != nil {
-		return wire.SourceLook{}, err
+		return wire.SourceBrowse{}, err
 	}
 	if s.prober == nil {
-		return wire.SourceLook{}, refuse("not-on-site-browse", "code", code)
+		return wire.SourceBrowse{}, refuse("not-on-site-browse", "code", code)
 	}
 	id := dossier.ID[dossier.Source](source)
 	for _, one := range []dossier.ID[dossier.Source]{id, in.Against} {
 		if _, ok := d.Sources.Get(one); !ok && one != "" {
-			return wire.SourceLook{}, refuse("no-such-record", "kind", "source", "id", string(one))
+			return wire.SourceBrowse{}, refuse("no-such-record", "kind", "source", "id", string(one))
 		}
 	}
 	for _, as := range in.As {
 		switch v, ok := d.Devices.Get(as); {
 		case !ok:
-			return wire.SourceLook{}, refuse("no-such-record", "kind", "device", "id", string(as))
+			return wire.SourceBrowse{}, refuse("no-such-record", "kind", "device", "id", string(as))
 		case v.Announces == "":
-			return wire.SourceLook{}, refuse("not-announced", "device", v.Name)
+			return wire.SourceBrowse{}, refuse("not-announced", "device", v.Name)
 		}
 	}
 	views, unknown, against, err := in.Views(id, func(source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
 		return s.prober.View(ctx, d, source, as)
 	})
 	if err != nil {
-		return wire.SourceLook{}, err
+		return wire.SourceBrowse{}, err
 	}
-	return wire.SourceLookOf(d, views, unknown, against, wire.Sayings{Asked: wording.Looked, Recognised: wording.Recognised}), nil
+	return wire.SourceBrowseOf(d, views, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
 }

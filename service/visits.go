@@ -86,13 +86,13 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 	return err
 }
 
-// Leaving returns what is still to be settled before the door closes.
-func (s *Service) Leaving(ctx context.Context, a Actor, code string) ([]wire.Remark, error) {
-	d, err := s.Home(ctx, a, "show-leaving", code)
+// Departure returns what still needs doing before leaving.
+func (s *Service) Departure(ctx context.Context, a Actor, code string) ([]wire.Remark, error) {
+	d, err := s.Home(ctx, a, "show-departure", code)
 	if err != nil {
 		return nil, err
 	}
-	return remarksOf(d, custody.Leaving(d, s.now()), func(r network.Remark) (string, bool) { return wording.Leaving(r), false }), nil
+	return remarksOf(d, custody.Departure(d, s.now()), func(r network.Remark) (string, bool) { return wording.Departure(r), false }), nil
 }
 
 // remarksOf says remarks, each with what it is about and whether it is not as recorded.
@@ -109,9 +109,9 @@ func remarksOf(d *dossier.Dossier, remarks []network.Remark, say func(network.Re
 	return out
 }
 
-// Here compares where this Kaiku's own machine is with what is recorded of the home.
-func (s *Service) Here(ctx context.Context, a Actor, code string) ([]wire.Remark, error) {
-	d, err := s.Home(ctx, a, "show-here", code)
+// Arrival compares where this Kaiku's own machine is with what is recorded of the home.
+func (s *Service) Arrival(ctx context.Context, a Actor, code string) ([]wire.Remark, error) {
+	d, err := s.Home(ctx, a, "show-arrival", code)
 	if err != nil {
 		return nil, err
 	}
@@ -122,10 +122,10 @@ func (s *Service) Here(ctx context.Context, a Actor, code string) ([]wire.Remark
 	if err != nil {
 		return nil, err
 	}
-	return remarksOf(d, network.Here(d, place), wording.Here), nil
+	return remarksOf(d, network.Arrive(d, place), wording.Arrival), nil
 }
 
-// feedYears is how long a calendar's address lasts unless somebody ends it before.
+// feedYears is how long a calendar's address lasts unless someone ends it before.
 const feedYears = 2
 
 // NewFeed makes a secret address at which a calendar fetches one's visits. One made before ends.
@@ -206,9 +206,9 @@ func eventsOf(d *dossier.Dossier, person dossier.PersonID, since time.Time, zone
 		out = append(out, papers.Event{UID: "visit-" + string(v.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ": " + v.Purpose, Place: h.Address, Description: strings.Join(bring, "\n"),
 			URL: link("visit", string(v.ID)), Starts: v.Starts, Ends: v.Starts.Add(time.Duration(minutes) * time.Minute), Cancelled: v.Cancelled})
 	}
-	for _, w := range d.Waits {
-		if w.LooksAgain == person && w.EndedAt.IsZero() {
-			out = append(out, papers.Event{UID: "wait-" + string(w.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ", look again: " + w.What, URL: link("wait", string(w.ID)), Starts: w.ExpectedAt, Ends: w.ExpectedAt.Add(15 * time.Minute)})
+	for _, w := range d.LongTasks {
+		if w.CheckedBy == person && w.EndedAt.IsZero() {
+			out = append(out, papers.Event{UID: "long-task-" + string(w.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ", check: " + w.What, URL: link("long-task", string(w.ID)), Starts: w.ExpectedAt, Ends: w.ExpectedAt.Add(15 * time.Minute)})
 		}
 	}
 	for _, due := range d.Dues {

@@ -93,5 +93,5 @@ func TestSealedBodiesNeedTheirKey(t *testing.T) {
 	require.NoError(t, other.Close())
 	require.NoError(t, os.WriteFile(filepath.Join(dir, store.KeyName), []byte("short"), 0o600))
 	_, err = store.Open(t.Context(), dir, store.Options{})
-	require.ErrorContains(t, err, "is no sealing key")
+	require.ErrorContains(t, err, "is not a key")
 }

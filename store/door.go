@@ -46,7 +46,7 @@ func (s *Store) Erase(ctx context.Context, home homeID, cause Cause, change func
 	w, err := s.write(ctx, home, cause, s.currentOf(home), func(d *dossier.Dossier) error {
 		dossier.Erase(d)
 		return change(d)
-	}, func(tx *gorm.DB) error { return errors.Join(eraseJournal(tx, home), forgetGatherings(tx, home)) })
+	}, func(tx *gorm.DB) error { return errors.Join(eraseJournal(tx, home), forgetScans(tx, home)) })
 	if err != nil {
 		return w, err
 	}
@@ -61,21 +61,38 @@ func (s *Store) currentOf(home homeID) func(*gorm.DB) (*dossier.Dossier, error) 
 // Create is the door's second entrance: it begins the dossier of a new household. ErrTaken when
 // its code or id exists already.
 func (s *Store) Create(ctx context.Context, h dossier.Household, cause Cause) (Written, error) {
+	return s.CreateWith(ctx, h, cause, func(*dossier.Dossier) error { return nil })
+}
+
+// CreateWith begins a household and fills it in the same write. A household without a code is given the
+// next one that is free.
+func (s *Store) CreateWith(ctx context.Context, h dossier.Household, cause Cause, fill func(*dossier.Dossier) error) (Written, error) {
 	empty := func(tx *gorm.DB) (*dossier.Dossier, error) {
 		_, err := revisionOf(tx, h.ID)
 		switch {
 		case err == nil:
 			return nil, fmt.Errorf("%w: household %s", ErrTaken, h.ID)
-		case errors.Is(err, ErrNotFound):
+		case !errors.Is(err, ErrNotFound):
+			return nil, err
+		}
+		if h.Code != "" {
 			return &dossier.Dossier{}, nil
 		}
-		return nil, err
+		h.Code, err = nextCode(tx)
+		return &dossier.Dossier{}, err
 	}
 	return s.write(ctx, h.ID, cause, empty, func(d *dossier.Dossier) error {
 		h.Household = h.ID
 		d.Household.Put(h)
-		return nil
+		return fill(d)
 	}, nil)
+}
+
+// nextCode is the code after the greatest there is.
+func nextCode(tx *gorm.DB) (string, error) {
+	var last int
+	err := tx.Raw("SELECT coalesce(max(CAST(substr(code, 3) AS INTEGER)), 0) FROM household").Scan(&last).Error
+	return fmt.Sprintf("H-%04d", last+1), err
 }
 
 func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*gorm.DB) (*dossier.Dossier, error), change func(*dossier.Dossier) error, after func(*gorm.DB) error) (Written, error) {
@@ -252,6 +269,21 @@ func (s *Store) repeated(tx *gorm.DB, home homeID, cause Cause) (dossier.Ref, er
 		return dossier.Ref{}, ErrKeyReused
 	}
 	return dossier.Ref{Kind: found[0].Kind, ID: found[0].Record}, nil
+}
+
+// BegunWith returns the household that an earlier request with the cause's key began, if there was one.
+func (s *Store) BegunWith(ctx context.Context, cause Cause) (homeID, bool, error) {
+	var found []request
+	if cause.Key == "" {
+		return "", false, nil
+	}
+	if err := s.reader.WithContext(ctx).Table("requests").Where("actor = ? AND key = ? AND kind = 'household'", cause.Actor, cause.Key).Find(&found).Error; err != nil || len(found) == 0 {
+		return "", false, err
+	}
+	if found[0].Hash != cause.RequestHash {
+		return "", false, ErrKeyReused
+	}
+	return homeID(found[0].HouseholdID), true, nil
 }
 
 type request struct {

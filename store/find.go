@@ -14,7 +14,7 @@ import (
 )
 
 // indexVersion is raised when records are indexed in another way; the index of an older one is
-// made anew when the store is opened.
+// rebuilt when the store is opened.
 const indexVersion = "1"
 
 // Found is a record that fits the words looked for, and the text of it that does.
@@ -108,7 +108,7 @@ func (s *Store) keepIndexed(ctx context.Context) error {
 	}
 	for n, row := range all {
 		if n%1000 == 0 {
-			s.log.Warn("making the search index anew", "homes", n, "of", len(all))
+			s.log.Warn("rebuilding the search index", "homes", n, "of", len(all))
 		}
 		if err := db.Transaction(func(tx *gorm.DB) error { return s.reindex(tx, row) }); err != nil {
 			return fmt.Errorf("index household %s: %w", row.Code, err)
@@ -139,7 +139,7 @@ func (s *Store) reindex(tx *gorm.DB, row Summary) error {
 // HomesQuery selects, sorts and pages the households of the firm. Zero members select all.
 type HomesQuery struct {
 	Words     []string         // each is in a record of the home, or begins its custodian's name
-	Custodian dossier.PersonID // who is answerable
+	Custodian dossier.PersonID // the custodian
 	With      []string         // what the homes have, each a key of homesWith
 	Sort      string           // a key of homesBy, with "-" before it for the greatest first; "" is by code
 	After     string           // code of the home after which the list goes on
@@ -153,7 +153,7 @@ const dueWithin = 14
 // homesWith says what a home can have, over its summary row.
 var homesWith = map[string]string{
 	"blockers": "blockers > 0", "open-issues": "open_issues > 0", "unproven": "proven < required", "failed": "failed > 0", "stale": "stale > 0",
-	"excepted": "excepted > 0", "offered": "offered_to <> ''", "due": "due_on <> '' AND due_on <= @fortnight", "waits": "wait_at <> ''",
+	"waived": "waived > 0", "offered": "offered_to <> ''", "due": "due_on <> '' AND due_on <= @fortnight", "long-tasks": "long_task_at <> ''",
 	"review": "review_on <> '' AND review_on <= @today",
 }
 

@@ -150,9 +150,9 @@ func TestHomesFilteredSortedAndPaged(t *testing.T) {
 				d.Dues.Put(due)
 			}
 			if n%2 == 0 {
-				w := dossier.Wait{What: "first index", ExpectedAt: homes.Day, LooksAgain: homes.Person}
-				w.ID = homes.ID[dossier.Wait](700 + n)
-				d.Waits.Put(w)
+				w := dossier.LongTask{What: "first index", ExpectedAt: homes.Day, CheckedBy: homes.Person}
+				w.ID = homes.ID[dossier.LongTask](700 + n)
+				d.LongTasks.Put(w)
 			}
 		})
 	}
@@ -165,7 +165,7 @@ func TestHomesFilteredSortedAndPaged(t *testing.T) {
 		require.NoError(t, err)
 		return codes(out)
 	}
-	assert.Equal(t, "H-0002 H-0004 H-0006", list(store.HomesQuery{With: []string{"waits"}}))
+	assert.Equal(t, "H-0002 H-0004 H-0006", list(store.HomesQuery{With: []string{"long-tasks"}}))
 	assert.Empty(t, list(store.HomesQuery{With: []string{"due"}}), "the first is due after 15 days")
 	assert.Equal(t, "H-0003 H-0004 H-0005 H-0006 H-0001 H-0002", list(store.HomesQuery{Sort: "due"}))
 	assert.Equal(t, "H-0006 H-0005 H-0004", list(store.HomesQuery{Sort: "-code", Limit: 3}))
@@ -189,7 +189,7 @@ func TestHomesFilteredSortedAndPaged(t *testing.T) {
 		fits := strings.Fields(list(store.HomesQuery{With: []string{with}}))
 		assert.Len(t, fits, counts[with], with)
 	}
-	assert.Equal(t, 3, counts["waits"])
+	assert.Equal(t, 3, counts["long-tasks"])
 	_, err = s.Homes(t.Context(), store.HomesQuery{With: []string{"charm"}, Limit: 1})
 	require.ErrorIs(t, err, store.ErrNotFound)
 	_, err = s.Homes(t.Context(), store.HomesQuery{Sort: "charm", Limit: 1})

@@ -36,7 +36,7 @@ func claim(dir string) (lock io.Closer, err error) {
 	}
 	for _, n := range names {
 		if !known && !ours(n.Name()) {
-			return nil, fmt.Errorf("%w: it holds %s and no %s", ErrForeign, n.Name(), FileName)
+			return nil, fmt.Errorf("%w: it contains %s but no %s", ErrForeign, n.Name(), FileName)
 		}
 	}
 	if lock, err = lockFile(filepath.Join(dir, "kaiku.lock")); err != nil {
@@ -68,7 +68,7 @@ func writableSQLite(file string) error {
 		return nil
 	}
 	if !bytes.Equal(head[:n], []byte(sqliteMagic)) {
-		return fmt.Errorf("%w: %s is no SQLite database", ErrForeign, FileName)
+		return fmt.Errorf("%w: %s is not a SQLite database", ErrForeign, FileName)
 	}
 	return nil
 }

@@ -208,14 +208,14 @@ type Summary struct {
 	OfferedTo  string // receiver of a handover on offer
 	ReturnedTo string // giver of a handover that came back
 	DueOn      string // earliest due date that is not seen to, as 2026-03-31
-	WaitAt     string // earliest instant at which a running wait is expected to have ended
-	ReviewOn   string // earliest day on which an exception is looked at again
+	LongTaskAt string // earliest instant at which a running wait is expected to have ended
+	ReviewOn   string // earliest day on which a waiver is looked at again
 }
 
 func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
 	h := d.Home()
 	s := Summary{HouseholdID: string(h.ID), Code: h.Code, Name: h.Name, Custodian: string(h.Custodian), Revision: d.Revision,
-		ChangedAt: at.UTC().Format(timeLayout), Coverage: proving.Cover(proving.Standings(d))}
+		ChangedAt: at.UTC().Format(timeLayout), Coverage: proving.Cover(proving.Statuses(d))}
 	for _, f := range network.Findings(d, at) {
 		if f.Severity == network.Blocker {
 			s.Blockers++
@@ -239,12 +239,12 @@ func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
 			s.DueOn = earlier(s.DueOn, string(due.On))
 		}
 	}
-	for _, w := range d.Waits {
+	for _, w := range d.LongTasks {
 		if w.EndedAt.IsZero() {
-			s.WaitAt = earlier(s.WaitAt, w.ExpectedAt.UTC().Format(timeLayout))
+			s.LongTaskAt = earlier(s.LongTaskAt, w.ExpectedAt.UTC().Format(timeLayout))
 		}
 	}
-	for _, e := range d.Exceptions {
+	for _, e := range d.Waivers {
 		s.ReviewOn = earlier(s.ReviewOn, string(e.Until))
 	}
 	return tx.Table("summaries").Save(&s).Error
@@ -286,8 +286,8 @@ func (s Summary) Changed() time.Time {
 	return instant(s.ChangedAt)
 }
 
-// Waits is when the first running wait is expected to have ended; zero when none runs.
-func (s Summary) Waits() time.Time { return instant(s.WaitAt) }
+// LongTasks is when the first running wait is expected to have ended; zero when none runs.
+func (s Summary) LongTasks() time.Time { return instant(s.LongTaskAt) }
 
 // Involving lists the households that a person holds, has been offered, or has an open issue, a
 // wait, a due date or a visit in.
@@ -295,7 +295,7 @@ func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summa
 	var out []Summary
 	err := s.reader.WithContext(ctx).Table("summaries").
 		Where(`custodian = @p OR offered_to = @p OR household_id IN (SELECT household_id FROM issues WHERE owner = @p AND state <> 'closed')
-			OR household_id IN (SELECT household_id FROM waits WHERE looks_again = @p AND ended_at IS NULL)
+			OR household_id IN (SELECT household_id FROM long_tasks WHERE checked_by = @p AND ended_at IS NULL)
 			OR household_id IN (SELECT household_id FROM due_dates WHERE who = @p AND done_at IS NULL)
 			OR household_id IN (SELECT household_id FROM visits WHERE technician = @p AND COALESCE(cancelled, 0) = 0 AND starts >= @recently)`,
 			map[string]any{"p": person, "recently": s.now().UTC().AddDate(0, 0, -1).Format(timeLayout)}).
@@ -308,7 +308,7 @@ func (s *Store) Involving(ctx context.Context, person dossier.PersonID) ([]Summa
 func (s *Store) Scheduled(ctx context.Context, person dossier.PersonID, since time.Time) ([]string, error) {
 	var out []string
 	err := s.reader.WithContext(ctx).Table("summaries").
-		Where(`custodian = @p OR household_id IN (SELECT household_id FROM waits WHERE looks_again = @p AND ended_at IS NULL)
+		Where(`custodian = @p OR household_id IN (SELECT household_id FROM long_tasks WHERE checked_by = @p AND ended_at IS NULL)
 			OR household_id IN (SELECT household_id FROM due_dates WHERE who = @p AND done_at IS NULL)
 			OR household_id IN (SELECT household_id FROM visits WHERE technician = @p AND starts >= @since)`,
 			map[string]any{"p": person, "since": since.UTC().Format(timeLayout)}).
@@ -323,7 +323,7 @@ func (s *Store) HeldBy(ctx context.Context, person dossier.PersonID) ([]Summary,
 	return out, asStoreError(err)
 }
 
-// OnOffer lists the households whose handover nobody has answered yet.
+// OnOffer lists the households whose handover has not been answered yet.
 func (s *Store) OnOffer(ctx context.Context) ([]Summary, error) {
 	var out []Summary
 	err := s.reader.WithContext(ctx).Table("summaries").Where("offered_to <> ''").Order("code").Find(&out).Error

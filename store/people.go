@@ -48,7 +48,7 @@ func (s *Store) person(ctx context.Context, where string, arg any) (Person, erro
 	return p, asStoreError(err)
 }
 
-// UpdatePerson stores name, role, password and suspension of somebody who is there.
+// UpdatePerson stores name, role, password and suspension of an existing person.
 func (s *Store) UpdatePerson(ctx context.Context, p Person) error {
 	return asStoreError(s.writer.WithContext(ctx).Table("people").Where("id = ?", p.ID).
 		Select("name", "role", "password_hash", "suspended_at").Updates(&p).Error)
@@ -132,7 +132,7 @@ func (s *Store) holder(ctx context.Context, hash string) *gorm.DB {
 		Select("people.*")
 }
 
-// EndSession ends one session; ending it twice is no error.
+// EndSession ends one session; ending it twice is not an error.
 func (s *Store) EndSession(ctx context.Context, hash string) error {
 	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE hash = ?", hash).Error
 }

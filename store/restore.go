@@ -20,7 +20,7 @@ import (
 
 // Errors of a restore beside those of the data folder.
 var (
-	ErrOccupied  = errors.New("the data folder holds homes already")
+	ErrOccupied  = errors.New("the data folder already contains homes")
 	ErrNoBackup  = errors.New("not a backup of Kaiku")
 	ErrBadBackup = errors.New("the backup is damaged")
 )
@@ -103,7 +103,7 @@ func unpack(ctx context.Context, from io.Reader, work string, tell Tell) (m Mani
 		}
 		want, file, known := placeOf(h.Name, m, work)
 		if !known || h.Typeflag != tar.TypeReg || done+h.Size > m.Bytes {
-			return m, fmt.Errorf("%w: %q is not expected in it", ErrBadBackup, h.Name)
+			return m, fmt.Errorf("%w: it contains an unexpected file %q", ErrBadBackup, h.Name)
 		}
 		if err := unpackFile(t, file, want); err != nil {
 			return m, err
@@ -117,7 +117,7 @@ func unpack(ctx context.Context, from io.Reader, work string, tell Tell) (m Mani
 		tell(done, m.Bytes)
 	}
 	if !database || bodies != m.Bodies || done != m.Bytes {
-		return m, fmt.Errorf("%w: it ends early", ErrBadBackup)
+		return m, fmt.Errorf("%w: it is incomplete", ErrBadBackup)
 	}
 	if _, err := io.Copy(io.Discard, z); err != nil { // the sum at the very end
 		return m, fmt.Errorf("%w: %w", ErrBadBackup, err)
@@ -128,7 +128,7 @@ func unpack(ctx context.Context, from io.Reader, work string, tell Tell) (m Mani
 func readManifest(t *tar.Reader) (m Manifest, err error) {
 	h, err := t.Next()
 	if err != nil || h.Name != manifestName || h.Size > 64<<20 {
-		return m, fmt.Errorf("%w: it does not begin with %s", ErrNoBackup, manifestName)
+		return m, fmt.Errorf("%w: it does not start with %s", ErrNoBackup, manifestName)
 	}
 	b, err := io.ReadAll(t)
 	if err == nil {
@@ -138,7 +138,7 @@ func readManifest(t *tar.Reader) (m Manifest, err error) {
 		return m, fmt.Errorf("%w: %w", ErrBadBackup, err)
 	}
 	if m.Format != BackupFormat {
-		return m, fmt.Errorf("%w: it is of the format %q, not %s", ErrNoBackup, m.Format, BackupFormat)
+		return m, fmt.Errorf("%w: its format is %q, not %s", ErrNoBackup, m.Format, BackupFormat)
 	}
 	return m, nil
 }
@@ -165,7 +165,7 @@ func unpackFile(from io.Reader, file, sum string) error {
 		return err
 	}
 	if hex.EncodeToString(hash.Sum(nil)) != sum {
-		return fmt.Errorf("%w: %s has another sum than it should", ErrBadBackup, filepath.Base(file))
+		return fmt.Errorf("%w: the checksum of %s is wrong", ErrBadBackup, filepath.Base(file))
 	}
 	return nil
 }

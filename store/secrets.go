@@ -17,7 +17,7 @@ import (
 const KeyName = "kaiku.key"
 
 // ErrKey says that a secret cannot be opened with the key of this data folder.
-var ErrKey = errors.New("the key of this data folder does not open it")
+var ErrKey = errors.New("the key of this data folder cannot open it")
 
 // sealed is a secret's body. Records name it by its id; rotating a secret makes another.
 type sealed struct {
@@ -39,13 +39,13 @@ func loadKey(dir string) (cipher.AEAD, error) {
 			return nil, err
 		}
 		if err := writeDurably(file, bytes.NewReader(key)); err != nil {
-			return nil, fmt.Errorf("keep the sealing key: %w", err)
+			return nil, fmt.Errorf("save the key: %w", err)
 		}
 	} else if err != nil {
-		return nil, fmt.Errorf("read the sealing key: %w", err)
+		return nil, fmt.Errorf("read the key: %w", err)
 	}
 	if len(key) != 32 {
-		return nil, fmt.Errorf("%s is no sealing key: it has %d bytes, not 32", file, len(key))
+		return nil, fmt.Errorf("%s is not a key: it has %d bytes instead of 32", file, len(key))
 	}
 	block, err := aes.NewCipher(key)
 	if err != nil {

@@ -63,7 +63,7 @@ type Options struct {
 
 // Open opens or makes the database in the folder dir, and brings its schema up to date; before
 // a migration of an existing file a copy of it is kept beside it. Until it is closed, no other
-// store opens on the folder. What can be wrong with the folder is told by Trouble.
+// store opens on the folder. Trouble says what can be wrong with the folder.
 func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
@@ -111,7 +111,7 @@ func (s *Store) Close() error {
 	return errors.Join(all, s.lock.Close())
 }
 
-// Ping tells whether the database answers.
+// Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error {
 	return s.reader.WithContext(ctx).Exec("SELECT 1").Error
 }
@@ -175,7 +175,7 @@ func (s *Store) migrate(ctx context.Context, file string) error {
 	case has > 0:
 		kept := fmt.Sprintf("%s.before-schema-%d", file, newest)
 		if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", kept).Error; err != nil {
-			return fmt.Errorf("keep a copy before the migration: %w", err)
+			return fmt.Errorf("copy the database before the migration: %w", err)
 		}
 	}
 	if _, err := p.Up(ctx); err != nil {
@@ -199,7 +199,7 @@ func newestSchema() (newest int64) {
 }
 
 func newerSchema(has, newest int64) error {
-	return fmt.Errorf("%w: schema %d, this one knows %d", ErrNewer, has, newest)
+	return fmt.Errorf("%w: its schema is %d, the newest one known here is %d", ErrNewer, has, newest)
 }
 
 // recognise tells an empty database or one of Kaiku's (ErrForeign: neither).
@@ -212,7 +212,7 @@ func recognise(ctx context.Context, db *sql.DB) error {
 	}
 	// goose makes its own table first: a stop right after leaves that one alone.
 	if tables > 1 && ours < 3 {
-		return fmt.Errorf("%w: %s is a database of another program", ErrForeign, FileName)
+		return fmt.Errorf("%w: %s belongs to another program", ErrForeign, FileName)
 	}
 	return nil
 }

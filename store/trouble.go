@@ -15,9 +15,9 @@ var (
 	ErrNewer       = errors.New("database was made by a newer Kaiku")
 	ErrForeign     = errors.New("not a data folder of Kaiku")
 	ErrDamaged     = errors.New("database is damaged")
-	ErrFull        = errors.New("no room left on the disk")
+	ErrFull        = errors.New("the disk is full")
 	ErrNotWritable = errors.New("data folder is not writable")
-	ErrInUse       = errors.New("another Kaiku runs on the data folder")
+	ErrInUse       = errors.New("another Kaiku is using the data folder")
 )
 
 // Trouble returns which of the errors above an error means, or nil if it means none of them. It

@@ -9,22 +9,22 @@ import (
 // NewInvite asks for a code with which any browser in the home can measure.
 type NewInvite struct {
 	Room    dossier.ID[dossier.Room]   `json:"room,omitzero" doc:"The room that is measured in."`
-	Device  dossier.ID[dossier.Device] `json:"device,omitzero" doc:"The device that is measured at, or measures itself."`
-	Minutes int                        `json:"minutes,omitzero" minimum:"0" maximum:"240" doc:"How long the code holds; 30 by default."`
+	Device  dossier.ID[dossier.Device] `json:"device,omitzero" doc:"The device at which to measure, or which measures itself."`
+	Minutes int                        `json:"minutes,omitzero" minimum:"0" maximum:"240" doc:"How long the code is valid; 30 by default."`
 }
 
 // Code is a code that brings a browser in, once or for a while.
 type Code struct {
 	Code    string    `json:"code" doc:"The code."`
 	Address string    `json:"address" doc:"Where a browser opens it."`
-	Ends    time.Time `json:"ends" doc:"When it ends by itself."`
+	Ends    time.Time `json:"ends" doc:"When it expires."`
 	QR      []string  `json:"qr" doc:"The address as a QR code: a string a row, 1 dark and 0 light."`
 }
 
-// Measuring is what a browser with a code is told.
+// Measuring is what a browser with a code gets.
 type Measuring struct {
 	Place    string    `json:"place" doc:"What is measured: the device, or the room."`
-	Ends     time.Time `json:"ends" doc:"When the code ends."`
+	Ends     time.Time `json:"ends" doc:"When the code expires."`
 	EchoPort int       `json:"echoPort,omitzero" doc:"UDP port that sends back what it is sent during a run; none if nothing does."`
 }
 
@@ -36,12 +36,12 @@ type MeasureRun struct {
 // MeasureResult is what a browser or a laptop measured; what is left out it could not.
 type MeasureResult struct {
 	MeasureRun
-	LatencyMs   *float64 `json:"latencyMs,omitempty" minimum:"0" maximum:"60000" doc:"Median time there and back, in milliseconds."`
+	LatencyMs   *float64 `json:"latencyMs,omitempty" minimum:"0" maximum:"60000" doc:"Median round-trip time, in milliseconds."`
 	JitterMs    *float64 `json:"jitterMs,omitempty" minimum:"0" maximum:"60000" doc:"Mean difference from one time to the next, in milliseconds (RFC 3550, section 6.4.1)."`
 	LossPercent *float64 `json:"lossPercent,omitempty" minimum:"0" maximum:"100" doc:"Packets that did not come back, in percent."`
 	DownMbps    *float64 `json:"downMbps,omitempty" minimum:"0" maximum:"100000" doc:"Throughput towards the device, in Mb/s."`
 	With        string   `json:"with,omitzero" maxLength:"80" doc:"What measured, such as a laptop; empty for the device itself."`
-	Conditions  string   `json:"conditions,omitzero" maxLength:"400" doc:"Under which conditions."`
+	Conditions  string   `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
 }
 
 // Measured is what was stored of a run.

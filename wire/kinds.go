@@ -10,7 +10,7 @@ import (
 
 // KindOf describes a kind of record for forms and commands.
 func KindOf(k *dossier.Kind) Kind {
-	out := Kind{Name: k.Name, Noun: k.Noun(), Plural: k.Plural, Area: k.Area(), Verbs: append([]dossier.Verb{}, k.Verbs...)}
+	out := Kind{Name: k.Name, Noun: k.Noun(), Nouns: k.Nouns(), Plural: k.Plural, Area: k.Area(), Verbs: append([]dossier.Verb{}, k.Verbs...)}
 	for _, f := range k.Fields {
 		if f.Name != "id" && f.Name != "revision" {
 			out.Members = append(out.Members, memberOf(f))

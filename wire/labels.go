@@ -4,7 +4,7 @@ package wire
 type Label struct {
 	Codes           []LabelCode `json:"codes" doc:"The codes that were read."`
 	Serial          string      `json:"serial,omitzero" doc:"What looks like the serial number."`
-	HardwareAddress string      `json:"hardwareAddress,omitzero" doc:"What looks like the hardware address, in canonical form."`
+	HardwareAddress string      `json:"hardwareAddress,omitzero" doc:"What looks like the MAC address, in canonical form."`
 }
 
 // LabelCode is one code on a label.

@@ -1,6 +1,11 @@
 package wire
 
-import "kaiku/core/network"
+import (
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+)
 
 // Survey is what a walk through a home still has to find out, and what is known of its network.
 type Survey struct {
@@ -8,20 +13,21 @@ type Survey struct {
 	Network  OneNetwork  `json:"network" doc:"Whether everything is on the same network."`
 	Lines    []LineReach `json:"lines" doc:"How the home can be reached over each of its lines."`
 	Stops    []Stop      `json:"stops" doc:"The rooms in walking order; the last stop is the home as a whole."`
-	Missing  int         `json:"missing" doc:"How many things are missing in all."`
-	MayWrite bool        `json:"mayWrite" doc:"Whether the asking person may record here now."`
+	Missing  int         `json:"missing" doc:"How many gaps there are in all."`
+	MayWrite bool        `json:"mayWrite" doc:"Whether you may record here now."`
 }
 
 // Stop is one room of the walk.
 type Stop struct {
-	Room     Named     `json:"room,omitzero" doc:"The room; none for the home as a whole."`
-	Floor    int       `json:"floor" doc:"Floor it is on; 0 is the ground floor."`
-	Gaps     []Gap     `json:"gaps" doc:"What is missing there."`
-	Findings []Finding `json:"findings" doc:"What is found on what is there."`
-	Wishes   []string  `json:"wishes" doc:"What is wished there, said."`
-	Outlets  []Named   `json:"outlets" doc:"The outlets there, by name."`
-	Devices  []Named   `json:"devices" doc:"The devices there."`
-	Photos   int       `json:"photos" doc:"How many photographs there are of it and of what is in it."`
+	Room     Named         `json:"room,omitzero" doc:"The room; none for the home as a whole."`
+	Floor    int           `json:"floor" doc:"Floor it is on; 0 is the ground floor."`
+	Gaps     []Gap         `json:"gaps" doc:"What is missing there."`
+	Answered []GapAnswered `json:"answered" doc:"Gaps there that need nothing recorded."`
+	Findings []Finding     `json:"findings" doc:"What is found on what is there."`
+	Wishes   []string      `json:"wishes" doc:"The wishes there, in words."`
+	Outlets  []Named       `json:"outlets" doc:"The outlets there, by name."`
+	Devices  []Named       `json:"devices" doc:"The devices there."`
+	Photos   int           `json:"photos" doc:"How many photographs there are of it and of what is in it."`
 }
 
 // Gap is one thing that is not recorded yet, said.
@@ -32,6 +38,25 @@ type Gap struct {
 	Remedy   string   `json:"remedy" doc:"What to do."`
 	Kind     string   `json:"kind" doc:"Kind of the record that fills it."`
 	Members  []string `json:"members" doc:"Members of the record it is about that fill it; none if a new record does."`
+}
+
+// GapAnswered is a gap that needs nothing recorded, said.
+type GapAnswered struct {
+	Code     string           `json:"code" doc:"Code of the gap."`
+	About    Named            `json:"about,omitzero" doc:"The record it is about."`
+	Answer   dossier.GapReply `json:"answer" enum:"none-here,not-needed" doc:"Why nothing is to be recorded."`
+	Sentence string           `json:"sentence" doc:"The gap and its answer, in words."`
+	Note     string           `json:"note,omitzero" doc:"How this is known."`
+	By       string           `json:"by" doc:"Name of the person who answered it."`
+	At       time.Time        `json:"at" doc:"When."`
+}
+
+// AnswerGap answers a gap for which nothing is to be recorded, or withdraws the answer.
+type AnswerGap struct {
+	Code   string           `json:"code" minLength:"1" maxLength:"60" doc:"Code of the gap."`
+	About  Ref              `json:"about,omitzero" doc:"The record it is about; none for the whole home."`
+	Answer dossier.GapReply `json:"answer,omitzero" enum:"none-here,not-needed" doc:"Why nothing is to be recorded; nothing to withdraw an answer."`
+	Note   string           `json:"note,omitzero" maxLength:"400" doc:"How this is known."`
 }
 
 // OneNetwork answers whether everything is on the same network.
@@ -54,6 +79,6 @@ type LineReach struct {
 	V4       network.OuterKind `json:"v4" enum:"unknown,public,carrier-shared,behind-second-router,carrier-private" doc:"What IPv4 address it gives the home."`
 	V6       network.OuterKind `json:"v6" enum:"unknown,public,carrier-shared,behind-second-router,carrier-private" doc:"What IPv6 address it gives the home."`
 	Box      Named             `json:"box,omitzero" doc:"The recorded router in between, if there is one."`
-	CanServe bool              `json:"canServe" doc:"Whether somebody outside can reach the home in some way."`
+	CanServe bool              `json:"canServe" doc:"Whether the home can be reached from outside in some way."`
 	Sentence string            `json:"sentence" doc:"What that means for outside viewing."`
 }

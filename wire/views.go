@@ -5,14 +5,14 @@ import (
 	"kaiku/core/matching"
 )
 
-// LookInto asks to look into a source as devices would.
-type LookInto struct {
-	As      []dossier.ID[dossier.Device] `json:"as,omitzero" maxItems:"8" doc:"The devices; none for one that nobody knows."`
-	Against dossier.ID[dossier.Source]   `json:"against,omitzero" doc:"Another source, to say which titles are missing in one of both."`
+// BrowseSource asks to look into a source as devices would.
+type BrowseSource struct {
+	As      []dossier.ID[dossier.Device] `json:"as,omitzero" maxItems:"8" doc:"The devices; none for an unknown device."`
+	Against dossier.ID[dossier.Source]   `json:"against,omitzero" doc:"Another source, to compare the titles with."`
 }
 
-// SourceLook is what a source shows, by device side by side.
-type SourceLook struct {
+// SourceBrowse is what a source shows, by device side by side.
+type SourceBrowse struct {
 	Source  Named        `json:"source" doc:"The source."`
 	Views   []SourceView `json:"views" doc:"What each device is shown, in the order asked."`
 	Folders []FolderSide `json:"folders" doc:"The folders of all views, with the count in each."`
@@ -24,22 +24,22 @@ type SourceLook struct {
 
 // SourceView is what one device is shown.
 type SourceView struct {
-	Source   Named          `json:"source" doc:"The source that was looked into."`
-	As       Named          `json:"as,omitzero" doc:"The device; nothing for one that nobody knows."`
-	Agent    string         `json:"agent,omitzero" doc:"What was said of who asks."`
+	Source   Named          `json:"source" doc:"The source that was browsed."`
+	As       Named          `json:"as,omitzero" doc:"The device; nothing for an unknown device."`
+	Agent    string         `json:"agent,omitzero" doc:"What was announced about the asking device."`
 	Name     string         `json:"name,omitzero" doc:"The name that the source shows."`
 	Ended    matching.Ended `json:"ended" enum:"answered,empty,refused,denied,silent,broken,stopped,not-asked" doc:"How it ended."`
 	Sentence string         `json:"sentence" doc:"The same in words."`
-	Remark   string         `json:"remark,omitzero" doc:"How the source seems to take the device, by what one is shown that nobody knows."`
+	Remark   string         `json:"remark,omitzero" doc:"How the source seems to treat the device, compared with an unknown one."`
 	Folders  []SeenFolder   `json:"folders" doc:"The folders at its top."`
 }
 
 // SeenFolder is one folder as it is shown.
 type SeenFolder struct {
 	Name    string              `json:"name" doc:"Its title."`
-	Content dossier.ContentKind `json:"content,omitzero" doc:"What lies in it, by most of its items."`
-	Items   int                 `json:"items" doc:"How many items lie in it and below."`
-	Whole   bool                `json:"whole" doc:"All of it was counted."`
+	Content dossier.ContentKind `json:"content,omitzero" doc:"What it contains, judged by most of its items."`
+	Items   int                 `json:"items" doc:"How many items are in it and below it."`
+	Whole   bool                `json:"whole" doc:"The count is complete."`
 	Titles  []string            `json:"titles" doc:"The titles, the first 5,000."`
 }
 
@@ -52,7 +52,7 @@ type FolderSide struct {
 
 // MissingTitle is a title that one source shows and another does not.
 type MissingTitle struct {
-	Folder string `json:"folder" doc:"The folder it lies in."`
+	Folder string `json:"folder" doc:"The folder it is in."`
 	Title  string `json:"title" doc:"The title."`
 }
 
@@ -62,9 +62,9 @@ type Sayings struct {
 	Recognised func(matching.Recognition) string
 }
 
-// Views makes the views that a look asks for: of each device, of one that nobody knows, and of the
+// Views makes the views that a look asks for: of each device, of an unknown device, and of the
 // other source.
-func (in LookInto) Views(source dossier.ID[dossier.Source], view func(dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error)) (views []matching.View, unknown, against *matching.View, err error) {
+func (in BrowseSource) Views(source dossier.ID[dossier.Source], view func(dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error)) (views []matching.View, unknown, against *matching.View, err error) {
 	one, err := view(source, "")
 	if err != nil {
 		return nil, nil, nil, err
@@ -90,11 +90,11 @@ func (in LookInto) Views(source dossier.ID[dossier.Source], view func(dossier.ID
 	return views, unknown, against, nil
 }
 
-// SourceLookOf puts views of one source together: what one is shown that nobody knows tells how the
-// source takes each device; the first view is held against another source if there is one.
-func SourceLookOf(d *dossier.Dossier, views []matching.View, unknown, against *matching.View, words Sayings) SourceLook {
+// SourceBrowseOf puts views of one source together: what an unknown device is shown tells how the
+// source takes each device; the first view is compared with another source if there is one.
+func SourceBrowseOf(d *dossier.Dossier, views []matching.View, unknown, against *matching.View, words Sayings) SourceBrowse {
 	say := words.Asked
-	out := SourceLook{Views: []SourceView{}, Folders: []FolderSide{}, MissingHere: []MissingTitle{}, MissingThere: []MissingTitle{}}
+	out := SourceBrowse{Views: []SourceView{}, Folders: []FolderSide{}, MissingHere: []MissingTitle{}, MissingThere: []MissingTitle{}}
 	for _, v := range views {
 		one := viewOf(d, v, say)
 		if unknown != nil {

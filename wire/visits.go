@@ -12,22 +12,22 @@ type Kit struct {
 	Starts      time.Time `json:"starts,omitzero" doc:"When it begins."`
 	Technician  string    `json:"technician,omitzero" doc:"Who goes."`
 	AccessNotes string    `json:"accessNotes,omitzero" doc:"How to get in."`
-	Supplies    []Supply  `json:"supplies" doc:"The things, parts first, then tools, then bench work."`
+	Supplies    []Supply  `json:"supplies" doc:"The items: parts, then tools, then bench work."`
 }
 
 // Supply is one thing to bring or to make ready.
 type Supply struct {
-	What    string      `json:"what" doc:"The thing or the work, as it is written down with the visit."`
-	Sort    survey.Sort `json:"sort" enum:"part,tool,bench" doc:"Whether it stays, comes back, or is made ready before."`
+	What    string      `json:"what" doc:"The item or the work, as noted for the visit."`
+	Sort    survey.Sort `json:"sort" enum:"part,tool,bench" doc:"Whether it stays, comes back, or is prepared beforehand."`
 	Because []string    `json:"because" doc:"Why: what is missing, found or written."`
 	About   []Named     `json:"about" doc:"What it is for."`
 	Ready   bool        `json:"ready" doc:"It is there, or done."`
-	Written bool        `json:"written" doc:"It stands with the visit already."`
+	Written bool        `json:"written" doc:"It is already noted for the visit."`
 }
 
 // SupplyReady says of one thing whether it is ready.
 type SupplyReady struct {
-	What  string `json:"what" minLength:"1" maxLength:"200" doc:"The thing, as the kit calls it."`
+	What  string `json:"what" minLength:"1" maxLength:"200" doc:"The item, as the list for the visit calls it."`
 	Ready bool   `json:"ready" doc:"Whether it is there, or done."`
 }
 
@@ -35,12 +35,12 @@ type SupplyReady struct {
 type Remark struct {
 	Code     string `json:"code" doc:"Code of the remark."`
 	About    Named  `json:"about,omitzero" doc:"What it is about."`
-	Sentence string `json:"sentence" doc:"What there is to know or to do."`
+	Sentence string `json:"sentence" doc:"The statement, and what to do."`
 	Differs  bool   `json:"differs,omitzero" doc:"It is not as recorded."`
 }
 
-// FeedMade is a calendar's secret address. It is told only once.
+// FeedMade is a calendar's secret address. It is shown only once.
 type FeedMade struct {
 	Path string    `json:"path" doc:"The address below this Kaiku's own, such as /calendar/....ics."`
-	Ends time.Time `json:"ends" doc:"When it ends by itself."`
+	Ends time.Time `json:"ends" doc:"When it expires."`
 }

@@ -32,10 +32,10 @@ type LogIn struct {
 // Session is a log-in that succeeded.
 type Session struct {
 	Person Person    `json:"person" doc:"Who is logged in."`
-	Token  string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only now."`
-	Until  time.Time `json:"until" doc:"When the session ends by itself."`
-	OnSite bool      `json:"onSite" doc:"Whether this Kaiku stands in the home and may ask its devices."`
-	Notice string    `json:"notice,omitzero" doc:"What is wrong with the machine that this Kaiku runs on, with the remedy."`
+	Token  string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only once."`
+	Until  time.Time `json:"until" doc:"When the session expires."`
+	OnSite bool      `json:"onSite" doc:"Whether this Kaiku is on a home's network and may send requests to its devices."`
+	Notice string    `json:"notice,omitzero" doc:"A problem of the machine that this Kaiku runs on, with the remedy."`
 }
 
 // Person is someone of the firm.
@@ -45,40 +45,40 @@ type Person struct {
 	Name  string           `json:"name" doc:"Name."`
 	Role  string           `json:"role" enum:"coordinator,lead,technician,observer" doc:"Role in the firm."`
 
-	Suspended bool `json:"suspended,omitzero" doc:"Whether the person can log in no more."`
+	Suspended bool `json:"suspended,omitzero" doc:"Whether the person is suspended."`
 }
 
-// NewPerson adds somebody to the firm.
+// NewPerson adds someone to the firm.
 type NewPerson struct {
-	Login string `json:"login" pattern:"^[a-z][a-z0-9.-]{1,39}$" doc:"Log-in name."`
+	Login string `json:"login" pattern:"^[a-z][a-z0-9.-]{1,39}$" patternDescription:"2 to 40 small letters, digits, dots and dashes, beginning with a letter" doc:"Log-in name."`
 	Name  string `json:"name" minLength:"1" maxLength:"120" doc:"Name."`
 	Role  string `json:"role" enum:"coordinator,lead,technician,observer" doc:"Role in the firm."`
 }
 
-// PersonMade is somebody with a password that is shown only now.
+// PersonMade is someone with a password that is shown only now.
 type PersonMade struct {
 	Person   Person `json:"person" doc:"The person."`
-	Password string `json:"password" doc:"The password to log in with; shown only now."`
+	Password string `json:"password" doc:"The password to log in with; shown only once."`
 }
 
-// PersonChange changes somebody. Members that are absent stay.
+// PersonChange changes someone. Members that are absent stay.
 type PersonChange struct {
 	Name      string `json:"name,omitzero" maxLength:"120" doc:"New name."`
 	Role      string `json:"role,omitzero" enum:"coordinator,lead,technician,observer" doc:"New role."`
-	Suspended *bool  `json:"suspended,omitempty" doc:"True suspends: the person can log in no more, and all log-ins end. False takes back."`
-	HandOnTo  string `json:"handOnTo,omitzero" doc:"Log-in name or id of who takes over the homes held; needed where there are any."`
+	Suspended *bool  `json:"suspended,omitempty" doc:"True suspends: the person can no longer log in, and all log-ins end. False restores."`
+	HandOnTo  string `json:"handOnTo,omitzero" doc:"Log-in name or id of the new custodian of their homes; required if they have any."`
 }
 
 // NewPassword changes one's own password.
 type NewPassword struct {
-	Old string `json:"old" minLength:"1" maxLength:"400" doc:"The password now."`
+	Old string `json:"old" minLength:"1" maxLength:"400" doc:"The current password."`
 	New string `json:"new" minLength:"10" maxLength:"400" doc:"The new one, of at least ten characters."`
 }
 
 // NewToken makes a token for a program.
 type NewToken struct {
 	Name string `json:"name" minLength:"1" maxLength:"80" doc:"What it is for."`
-	Days int    `json:"days" minimum:"1" maximum:"365" doc:"After how many days it ends."`
+	Days int    `json:"days" minimum:"1" maximum:"365" doc:"After how many days it expires."`
 }
 
 // LogInRow is one of a person's log-ins or tokens.
@@ -87,8 +87,8 @@ type LogInRow struct {
 	Kind    string    `json:"kind" enum:"session,token,calendar" doc:"A log-in, or a token for a program."`
 	Name    string    `json:"name" doc:"Program or device, or what the token is for."`
 	Began   time.Time `json:"began" doc:"When."`
-	Ends    time.Time `json:"ends" doc:"When it ends by itself."`
-	Current bool      `json:"current,omitzero" doc:"Whether it is the one that asks."`
+	Ends    time.Time `json:"ends" doc:"When it expires."`
+	Current bool      `json:"current,omitzero" doc:"Whether it is the session that asks."`
 }
 
 // TokenMade is a token, which is shown only now.
@@ -102,16 +102,16 @@ type HouseholdRow struct {
 	ID         HomeID           `json:"id" doc:"Id."`
 	Code       string           `json:"code" doc:"Code."`
 	Name       string           `json:"name" doc:"Name."`
-	Custodian  string           `json:"custodian" doc:"Name of who is answerable for it."`
+	Custodian  string           `json:"custodian" doc:"Name of the custodian."`
 	Revision   uint64           `json:"revision" doc:"Number of its newest write."`
 	ChangedAt  time.Time        `json:"changedAt" doc:"When it last changed."`
 	Coverage   proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
 	Blockers   int              `json:"blockers" doc:"How many blockers were found."`
 	OpenIssues int              `json:"openIssues" doc:"How many issues are not closed."`
-	OfferedTo  string           `json:"offeredTo,omitzero" doc:"Name of who was offered its handover."`
+	OfferedTo  string           `json:"offeredTo,omitzero" doc:"Name of the receiver of an offered handover."`
 	DueOn      dossier.Date     `json:"dueOn,omitzero" doc:"The next date that falls due."`
-	WaitAt     time.Time        `json:"waitAt,omitzero" doc:"When the first running wait is expected to have ended."`
-	ReviewOn   dossier.Date     `json:"reviewOn,omitzero" doc:"First day on which an exception is looked at again."`
+	LongTaskAt time.Time        `json:"longTaskAt,omitzero" doc:"When the first running long task is expected to end."`
+	ReviewOn   dossier.Date     `json:"reviewOn,omitzero" doc:"First day on which a waiver is due for review."`
 	Found      []FoundRecord    `json:"found,omitzero" doc:"Where the words looked for are: up to three records that fit best."`
 }
 
@@ -123,14 +123,14 @@ type FoundRecord struct {
 
 // HomesWith and HomesBy are what households can be narrowed and sorted by.
 var (
-	HomesWith = []string{"blockers", "due", "excepted", "failed", "offered", "open-issues", "review", "stale", "unproven", "waits"}
+	HomesWith = []string{"blockers", "due", "failed", "long-tasks", "offered", "open-issues", "review", "stale", "unproven", "waived"}
 	HomesBy   = []string{"blockers", "changed", "code", "due", "name", "open-issues", "unproven"}
 )
 
 // HomesQuery selects, sorts and pages households. The zero value lists all in the order of codes.
 type HomesQuery struct {
 	Words     string   // each of the words is found somewhere in the home, as the beginning of a word
-	Custodian string   // log-in name or id of who is answerable
+	Custodian string   // log-in name or id of the custodian
 	With      []string // what the homes have, of HomesWith
 	Sort      string   // of HomesBy; "-" before it for the greatest first
 	After     string   // code of the home after which the list goes on
@@ -157,12 +157,12 @@ func (q HomesQuery) Values() url.Values {
 // NewHousehold begins a household.
 type NewHousehold struct {
 	ID          HomeID            `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	Code        string            `json:"code" pattern:"^H-[0-9]{4,6}$" doc:"The firm's code, such as H-0042."`
+	Code        string            `json:"code,omitzero" pattern:"^H-[0-9]{4,6}$" patternDescription:"H- and four to six digits, such as H-0042" doc:"The firm's code, such as H-0042; the next free one by default."`
 	Name        string            `json:"name" minLength:"1" maxLength:"120" doc:"What colleagues call this home."`
 	Address     string            `json:"address,omitzero" maxLength:"400" doc:"Where it is."`
 	Contacts    []dossier.Contact `json:"contacts,omitzero" doc:"Who to speak to."`
 	AccessNotes string            `json:"accessNotes,omitzero" maxLength:"2000" doc:"How to get in."`
-	Custodian   string            `json:"custodian,omitzero" doc:"Log-in name or id of who is answerable; by default who creates it."`
+	Custodian   string            `json:"custodian,omitzero" doc:"Log-in name or id of the custodian; by default the person who creates it."`
 }
 
 // Named is a record with what people call it.
@@ -187,34 +187,34 @@ type FactChange struct {
 	Name     string `json:"name" doc:"What is said of it."`
 	From     string `json:"from" doc:"Value under the proof."`
 	To       string `json:"to" doc:"Value now."`
-	Sentence string `json:"sentence" doc:"The change, said."`
+	Sentence string `json:"sentence" doc:"The change in words."`
 }
 
 // Test is one test of the plan with where it stands.
 type Test struct {
-	ID         string        `json:"id" doc:"Identity: kind and subjects."`
-	Kind       string        `json:"kind" doc:"Kind of test."`
-	Title      string        `json:"title" doc:"What the test is called."`
-	Expected   string        `json:"expected" doc:"What is expected."`
-	Do         string        `json:"do" doc:"What to do."`
-	By         proving.By    `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
-	Minutes    int           `json:"minutes" doc:"How long it takes."`
-	Required   bool          `json:"required" doc:"Whether the home is proven only with it."`
-	After      []string      `json:"after,omitzero" doc:"Tests that must have passed before."`
-	About      Named         `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
-	Path       Named         `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
-	Device     Named         `json:"device" doc:"The device on which media comes out."`
-	Room       Named         `json:"room,omitzero" doc:"Where that device stands."`
-	Floor      int           `json:"floor" doc:"Floor of the room."`
-	State      proving.State `json:"state" enum:"untried,proven,marginal,failed,stale" doc:"Where it stands."`
-	At         time.Time     `json:"at,omitzero" doc:"When the deciding attempt was made."`
-	ByPerson   string        `json:"byPerson,omitzero" doc:"Who made it."`
-	Observed   string        `json:"observed,omitzero" doc:"What was seen, said."`
-	Attempt    string        `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
-	Attempts   int           `json:"attempts" doc:"How many attempts there are."`
-	Changes    []FactChange  `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
-	OpenIssues []Named       `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
-	Exception  *Exception    `json:"exception,omitzero" doc:"The lead technician who set it aside, and why."`
+	ID         string         `json:"id" doc:"Identity: kind and subjects."`
+	Kind       string         `json:"kind" doc:"Kind of test."`
+	Title      string         `json:"title" doc:"What the test is called."`
+	Expected   string         `json:"expected" doc:"What is expected."`
+	Do         string         `json:"do" doc:"What to do."`
+	By         proving.By     `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
+	Minutes    int            `json:"minutes" doc:"How long it takes."`
+	Required   bool           `json:"required" doc:"Whether the home is proven only with it."`
+	After      []string       `json:"after,omitzero" doc:"Tests that must have passed before."`
+	About      Named          `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
+	Path       Named          `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
+	Device     Named          `json:"device" doc:"The device that plays."`
+	Room       Named          `json:"room,omitzero" doc:"The room of that device."`
+	Floor      int            `json:"floor" doc:"Floor of the room."`
+	Status     proving.Status `json:"status" enum:"untried,proven,marginal,failed,stale" doc:"Its room."`
+	At         time.Time      `json:"at,omitzero" doc:"When the deciding attempt was made."`
+	ByPerson   string         `json:"byPerson,omitzero" doc:"Who made it."`
+	Observed   string         `json:"observed,omitzero" doc:"What was seen, in words."`
+	Attempt    string         `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
+	Attempts   int            `json:"attempts" doc:"How many attempts there are."`
+	Changes    []FactChange   `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
+	OpenIssues []Named        `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
+	Waiver     *Waiver        `json:"waiver,omitzero" doc:"The lead technician who waived it, and why."`
 }
 
 // Plan is the commissioning plan of a home.
@@ -228,10 +228,10 @@ type Plan struct {
 type NewAttempt struct {
 	ID         dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
 	Test       string                      `json:"test" minLength:"1" doc:"Identity of the test."`
-	Outcome    dossier.Outcome             `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"What came of it."`
+	Outcome    dossier.Outcome             `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"The result."`
 	Observed   string                      `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen."`
 	Values     map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
-	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"Under which conditions."`
+	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
 	Note       string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
 	How        dossier.How                 `json:"how,omitzero" enum:"machine,eye" doc:"Who judged it; by default the eye."`
 	At         time.Time                   `json:"at,omitzero" doc:"When it was done; by default now."`
@@ -245,13 +245,13 @@ func MachineAttempt(r proving.Result, said string) NewAttempt {
 // AttemptMade is the answer to a recorded attempt.
 type AttemptMade struct {
 	Attempt dossier.Attempt `json:"attempt" doc:"The attempt as it was stored."`
-	Test    Test            `json:"test" doc:"Where the test stands now."`
+	Test    Test            `json:"test" doc:"The present status of the test."`
 	Closed  []Named         `json:"closed,omitzero" doc:"Issues that this pass proves remedied and closes."`
 }
 
 // Run asks the machine to carry out tests.
 type Run struct {
-	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all that a machine can do."`
+	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all automatic ones."`
 }
 
 // Prerequisite is something that must be true before paths can work.
@@ -280,10 +280,10 @@ type Tick struct {
 // NewIssue opens an issue.
 type NewIssue struct {
 	ID       dossier.ID[dossier.Issue] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	Symptom  string                    `json:"symptom" minLength:"1" maxLength:"400" doc:"What is wrong, as it shows."`
+	Symptom  string                    `json:"symptom" minLength:"1" maxLength:"400" doc:"The symptom, as observed."`
 	Test     string                    `json:"test,omitzero" doc:"Identity of the failed test it is opened from."`
 	Subjects []Ref                     `json:"subjects,omitzero" doc:"The records it is about; with a test, its path by default."`
-	Reporter string                    `json:"reporter,omitzero" maxLength:"120" doc:"Who said so."`
+	Reporter string                    `json:"reporter,omitzero" maxLength:"120" doc:"Who reported it."`
 	Since    time.Time                 `json:"since,omitzero" doc:"Since when it shows."`
 }
 
@@ -292,22 +292,22 @@ type IssueStep struct {
 	NextStep string    `json:"nextStep,omitzero" maxLength:"400" doc:"What to do next."`
 	What     string    `json:"what,omitzero" maxLength:"400" doc:"What was tried."`
 	Showed   string    `json:"showed,omitzero" maxLength:"400" doc:"What it showed."`
-	On       string    `json:"on,omitzero" maxLength:"120" doc:"Whom or what it waits for."`
+	On       string    `json:"on,omitzero" maxLength:"120" doc:"Whom or what it is waiting for."`
 	Until    time.Time `json:"until,omitzero" doc:"What was promised."`
 	To       string    `json:"to,omitzero" doc:"Log-in name or id of the new owner."`
 	Cause    string    `json:"cause,omitzero" maxLength:"400" doc:"What it was."`
-	Remedy   string    `json:"remedy,omitzero" maxLength:"400" doc:"What was done for good."`
+	Remedy   string    `json:"remedy,omitzero" maxLength:"400" doc:"The remedy."`
 	Why      string    `json:"why,omitzero" maxLength:"400" doc:"The reason, where no test can prove it."`
 }
 
 // Issue is an issue with names and what it says about itself.
 type Issue struct {
 	Record     dossier.Issue `json:"record" doc:"The issue as recorded."`
-	Owner      string        `json:"owner,omitzero" doc:"Name of who has it in hand."`
-	OpenedBy   string        `json:"openedBy" doc:"Name of who opened it."`
+	Owner      string        `json:"owner,omitzero" doc:"Name of the person who has it in hand."`
+	OpenedBy   string        `json:"openedBy" doc:"Name of the person who opened it."`
 	Subjects   []Named       `json:"subjects" doc:"What it is about."`
-	Test       *Test         `json:"test,omitzero" doc:"The test it was opened from, as it stands now."`
-	TriedBy    []string      `json:"triedBy" doc:"Names of who made the tries, in their order."`
+	Test       *Test         `json:"test,omitzero" doc:"The test it was opened from, with its present status."`
+	TriedBy    []string      `json:"triedBy" doc:"Names of the people who made the tries, in their order."`
 	CanClose   bool          `json:"canClose" doc:"Whether a passed test after the remedy proves it."`
 	StepsTaken []string      `json:"steps" doc:"Steps that are possible now."`
 }
@@ -330,7 +330,7 @@ type HandoverStep struct {
 // Point is one point of a handover, said.
 type Point struct {
 	dossier.Point
-	Sentence string `json:"sentence" doc:"The point, said."`
+	Sentence string `json:"sentence" doc:"The point in words."`
 }
 
 // Gate is something that holds a handover back, said.
@@ -346,9 +346,9 @@ type Handover struct {
 	From    Person           `json:"from" doc:"The giver."`
 	To      Person           `json:"to" doc:"The receiver."`
 	Points  []Point          `json:"points" doc:"What is read back."`
-	Gates   []Gate           `json:"gates,omitzero" doc:"What holds it back, while it is not offered."`
+	Gates   []Gate           `json:"gates,omitzero" doc:"What keeps it from being offered."`
 	Unread  int              `json:"unread" doc:"How many points are not read back."`
-	StepsOK []string         `json:"steps" doc:"Steps that the asking person can take now."`
+	StepsOK []string         `json:"steps" doc:"Steps that you can take now."`
 }
 
 // Assign gives custody to someone without a handover.
@@ -360,9 +360,9 @@ type Assign struct {
 // JournalEntry is one entry of the journal with names.
 type JournalEntry struct {
 	dossier.Entry
-	ByName  string   `json:"byName" doc:"Name of who wrote."`
+	ByName  string   `json:"byName" doc:"Name of the person who wrote."`
 	Label   string   `json:"label" doc:"What people call the record now, or called it."`
-	Members []string `json:"members,omitzero" doc:"What changed, a line a member."`
+	Members []string `json:"members,omitzero" doc:"What changed, one line for each field."`
 	Plain   bool     `json:"plain,omitzero" doc:"Whether it is a plain change, whose reverse can be written."`
 }
 
@@ -377,38 +377,38 @@ type Todo struct {
 
 // Today is what waits for a person, and what that person holds.
 type Today struct {
-	Waiting []Todo         `json:"waiting" doc:"What waits, the most pressing first."`
+	Waiting []Todo         `json:"waiting" doc:"What to do, the most urgent first."`
 	Held    []HouseholdRow `json:"held" doc:"Homes of which the person is custodian."`
-	Others  []Todo         `json:"others" doc:"What waits elsewhere, for leads and coordinators."`
-	Firm    map[string]int `json:"firm,omitzero" doc:"For leads, coordinators and observers: how many homes of the firm have what a list of households can be narrowed by."`
+	Others  []Todo         `json:"others" doc:"What others have to do, for leads and coordinators."`
+	Firm    map[string]int `json:"firm,omitzero" doc:"For leads, coordinators and observers: how many homes of the firm match each filter of the list of households."`
 }
 
-// Overview answers what is not proven, what is open, who has it and what to do next.
+// Overview answers what is not proven, what is open, who the custodian is and what to do next.
 type Overview struct {
 	Household dossier.Household `json:"household" doc:"The household."`
 	Revision  uint64            `json:"revision" doc:"Number of its newest write."`
-	Custodian Person            `json:"custodian" doc:"Who is answerable."`
+	Custodian Person            `json:"custodian" doc:"The custodian."`
 	Coverage  proving.Coverage  `json:"coverage" doc:"Required tests by where they stand."`
 	NotProven []Test            `json:"notProven" doc:"Tests that are not proof now."`
 	Findings  []Finding         `json:"findings" doc:"What was found."`
 	Issues    []Issue           `json:"issues" doc:"Issues that are not closed."`
 	Handover  *Handover         `json:"handover,omitzero" doc:"The newest handover, while it is not accepted."`
-	Next      []Todo            `json:"next" doc:"What to do next, the most pressing first."`
-	MayWrite  bool              `json:"mayWrite" doc:"Whether the asking person may change this home."`
+	Next      []Todo            `json:"next" doc:"What to do next, the most urgent first."`
+	MayWrite  bool              `json:"mayWrite" doc:"Whether you may change this home."`
 	Counts    map[string]int    `json:"counts" doc:"Number of records of each kind."`
 }
 
-// Exception is a test set aside, with names.
-type Exception struct {
-	Record dossier.Exception `json:"record" doc:"The exception."`
-	By     string            `json:"by" doc:"Name of who set it aside."`
+// Waiver is a waived test, with names.
+type Waiver struct {
+	Record dossier.Waiver `json:"record" doc:"The waiver."`
+	By     string         `json:"by" doc:"Name of the person who waived it."`
 }
 
-// NewException sets a test aside.
-type NewException struct {
+// NewWaiver sets a test aside.
+type NewWaiver struct {
 	Test  string       `json:"test" minLength:"1" doc:"Id of the test."`
-	Why   string       `json:"why" minLength:"1" maxLength:"400" doc:"The reason, as the customer may read it."`
-	Until dossier.Date `json:"until,omitzero" doc:"Day on which it is looked at again."`
+	Why   string       `json:"why" minLength:"1" maxLength:"400" doc:"The reason; the customer may read it."`
+	Until dossier.Date `json:"until,omitzero" doc:"Day of its review."`
 }
 
 // TestNamed names a test.
@@ -419,7 +419,7 @@ type TestNamed struct {
 // NewSecret keeps a credential.
 type NewSecret struct {
 	ID     dossier.ID[dossier.Secret] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	Name   string                     `json:"name" minLength:"1" maxLength:"120" doc:"What it opens."`
+	Name   string                     `json:"name" minLength:"1" maxLength:"120" doc:"What it is for."`
 	Kind   dossier.SecretKind         `json:"kind" enum:"password,door-code,pairing-code,key,licence-key" doc:"What sort of credential it is."`
 	Device dossier.ID[dossier.Device] `json:"device,omitzero" doc:"The device it belongs to."`
 	Note   string                     `json:"note,omitzero" maxLength:"400" doc:"Where it is used. Never the credential itself."`
@@ -439,7 +439,7 @@ type Why struct {
 
 // SecretShown is a credential in clear.
 type SecretShown struct {
-	Name string `json:"name" doc:"What it opens."`
+	Name string `json:"name" doc:"What it is for."`
 	Body string `json:"body" doc:"The credential."`
 }
 
@@ -453,8 +453,8 @@ type NewAttachment struct {
 
 // Erase asks for a home's personal data to be erased for good.
 type Erase struct {
-	Code string `json:"code" minLength:"1" maxLength:"10" doc:"The home's code once more, against a slip."`
-	Why  string `json:"why" minLength:"1" maxLength:"400" doc:"Who asked for it, and when. No personal data here: this stays."`
+	Code string `json:"code" minLength:"1" maxLength:"10" doc:"The home's code once more, to confirm."`
+	Why  string `json:"why" minLength:"1" maxLength:"400" doc:"Who asked for it, and when. It stays in the journal, so it must contain no personal data."`
 }
 
 // ErasedData tells what was erased.
@@ -475,23 +475,23 @@ type Event struct {
 	Household string           `json:"household" doc:"Code of the household."`
 	Revision  uint64           `json:"revision" doc:"Its newest revision."`
 	By        dossier.PersonID `json:"by" doc:"Who wrote."`
-	Job       *Job             `json:"job,omitzero" doc:"The long work that this event tells of; then nothing was written."`
+	Job       *Job             `json:"job,omitzero" doc:"The long task that this event is about; then nothing was written."`
 }
 
-// Job is long work that the service does for somebody: it tells how far it is, and can be stopped.
+// Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,gather" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,scan" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
-	By        string        `json:"by" doc:"Name of who started it."`
-	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Where it stands."`
+	By        string        `json:"by" doc:"Name of the person who started it."`
+	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Its room."`
 	Doing     string        `json:"doing,omitzero" doc:"What it does now."`
 	Done      int           `json:"done" doc:"How many steps are done."`
 	Of        int           `json:"of" doc:"How many steps there are."`
 	StartedAt time.Time     `json:"startedAt" doc:"When it was started."`
 	EndedAt   time.Time     `json:"endedAt,omitzero" doc:"When it ended."`
-	Seen      int           `json:"seen,omitzero" doc:"How many hosts it has seen, of a look at the network."`
-	Made      []AttemptMade `json:"made,omitzero" doc:"Attempts it recorded; told once it has ended."`
+	Seen      int           `json:"seen,omitzero" doc:"How many hosts a scan has seen so far."`
+	Made      []AttemptMade `json:"made,omitzero" doc:"Attempts it has recorded; given once it has ended."`
 	Failed    *Problem      `json:"failed,omitzero" doc:"Why it failed."`
 }
 
@@ -499,6 +499,7 @@ type Job struct {
 type Kind struct {
 	Name    string         `json:"name" doc:"Name of the kind, as in commands."`
 	Noun    string         `json:"noun" doc:"What people call one record of it."`
+	Nouns   string         `json:"nouns" doc:"What people call several records of it."`
 	Plural  string         `json:"plural" doc:"Plural, as in addresses."`
 	Area    string         `json:"area" doc:"Part of the work under which people look for it."`
 	Verbs   []dossier.Verb `json:"verbs" doc:"General verbs a client may use: add, set, remove."`
@@ -531,7 +532,7 @@ type Change struct {
 	Revision uint64    `json:"revision" doc:"Revision."`
 	At       time.Time `json:"at" doc:"When."`
 	By       string    `json:"by" doc:"Who."`
-	Members  []string  `json:"members" doc:"What changed, a line a member."`
+	Members  []string  `json:"members" doc:"What changed, one line for each field."`
 }
 
 // Problem is an error answer (RFC 9457). Code is stable; Faults point at what to correct.

@@ -21,111 +21,112 @@ type Error struct {
 // Errors is the one table of what can go wrong at the edge. Its keys are stable: programs may
 // rely on them.
 var Errors = map[string]Error{
-	"bad-request":         {400, "Not readable", "The request could not be read: {detail}.", "Send JSON as the API describes it."},
-	"not-logged-in":       {401, "Not logged in", "This needs a log-in.", "Log in, then try again."},
-	"wrong-login":         {401, "Not logged in", "Log-in name and password do not fit.", "Check both; after several wrong tries there is a pause."},
-	"too-many-tries":      {429, "Too many tries", "Too many wrong log-ins.", "Wait a minute, then try again."},
-	"not-allowed":         {403, "Not allowed", "{person} ({role}) may not do this: {who}.", "Ask the custodian or the coordinator."},
-	"cross-origin":        {403, "Not allowed", "The request came from another site.", "Use the console of this Kaiku."},
-	"no-such-household":   {404, "Not found", "There is no household {code}.", "Look at the list of households."},
-	"no-such-record":      {404, "Not found", "There is no {kind} {id} in this household.", "Look at the list; it may have been removed."},
-	"no-such-test":        {404, "Not found", "There is no test {id} in the plan.", "Look at the plan: a test goes when its path goes."},
-	"no-such-person":      {422, "No such person", "There is no person {name} in the firm.", "Use the log-in name of someone in the list of people."},
-	"no-such-page":        {404, "Not found", "There is nothing at this address.", "Look at the API's description at /api/v1/openapi.json."},
-	"no-such-method":      {405, "Not possible here", "This address cannot be asked in this way.", "Look at the API's description at /api/v1/openapi.json."},
-	"code-taken":          {409, "Already there", "There is a household {code} already.", "Take the next free code."},
-	"id-taken":            {409, "Already there", "There is a record with id {id} already.", "Make a new id, or change that record."},
-	"key-reused":          {422, "Key used before", "This Idempotency-Key was used for another request.", "Make a new key for every request that differs."},
-	"if-match-missing":    {428, "Which version?", "A change must say which version it starts from.", "Send the record's ETag as If-Match."},
-	"record-changed":      {412, "Changed meanwhile", "{label} was changed meanwhile by {by}.", "Look at what changed, then send your change with the new ETag."},
-	"not-valid":           {422, "Not accepted", "Nothing was stored: {n} to correct.", "Correct what is named, then send it again."},
-	"still-used":          {409, "Still used", "{label} is still used.", "Remove or change what uses it first."},
-	"too-large":           {413, "Too large", "The request is larger than the {limit} this operation takes.", "Send less at once."},
-	"job-running":         {409, "Runs already", "{by} has {what} under way in this home just now.", "Wait until it ends, or stop it."},
-	"no-such-job":         {404, "Not found", "There is no such work under way in this household.", "It ended more than an hour ago, or Kaiku was restarted; look at the tests themselves."},
-	"not-on-site":         {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot ask its devices.", "Run the tests from a laptop in the home: kaiku test run -H {code}."},
-	"not-on-site-look":    {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot look at its network.", "Look from a laptop in the home: kaiku observation gather -H {code}."},
-	"not-on-site-browse":  {409, "Not in the home", "This Kaiku does not stand in the home, so it cannot look into its sources.", "Look from a laptop in the home: kaiku source browse -H {code}."},
-	"not-announced":       {422, "Not known what it says of itself", "It is not recorded what {device} announces itself as, so nobody can ask in its name.", "Look at the network while it is on, and take over what it says; or fill in \"announces itself as\"."},
-	"no-look":             {409, "Nobody has looked", "Nobody has looked at this home's network yet, or not for 90 days.", "Look first: kaiku observation gather."},
-	"look-changed":        {409, "Looked again", "Somebody has looked again meanwhile.", "Look at what is seen now, then take it over."},
-	"nothing-taken":       {422, "Nothing to take over", "None of what was named is seen and not recorded so.", "Look at the list; it may have been taken over already."},
-	"no-such-host":        {404, "Not found", "No host is known by {key} in the newest look.", "Look at the list."},
-	"nothing-to-run":      {422, "Nothing to run", "None of these tests can be done by a machine.", "Record how it went on the screen instead."},
-	"wrong-state":         {409, "Not now", "{label} is {state}; this needs it to be {needed}.", "Look at where it stands now."},
+	"bad-request":         {400, "Request not readable", "The request could not be read: {detail}.", "Send JSON as described in /api/v1/openapi.json."},
+	"not-logged-in":       {401, "Not logged in", "You are not logged in.", "Log in and try again."},
+	"wrong-login":         {401, "Not logged in", "The log-in name or the password is wrong.", "Check both. After several wrong attempts there is a short pause."},
+	"too-many-tries":      {429, "Too many attempts", "There have been too many failed log-in attempts.", "Wait a minute and try again."},
+	"not-allowed":         {403, "Not allowed", "{person} ({role}) is not allowed to do this. Those who are: {who}.", "Ask the custodian or a coordinator."},
+	"cross-origin":        {403, "Not allowed", "The request came from another website.", "Use the console of this Kaiku."},
+	"no-such-household":   {404, "Not found", "There is no household {code}.", "Check the code in the list of households."},
+	"no-such-record":      {404, "Not found", "There is no {kind} {id} in this household.", "Check the list; it may have been removed."},
+	"no-such-test":        {404, "Not found", "There is no test {id} in the plan.", "Check the plan. A test is dropped when its path is removed or retired."},
+	"no-such-person":      {422, "No such person", "There is no {name} in the firm.", "Use a log-in name from the list of people."},
+	"no-such-page":        {404, "Not found", "There is nothing at this address.", "Check the address against /api/v1/openapi.json."},
+	"no-such-method":      {405, "Method not allowed", "This address does not support that method.", "Check the address against /api/v1/openapi.json."},
+	"code-taken":          {409, "Already exists", "Household {code} already exists.", "Choose another code, or leave the code out to be given the next free one."},
+	"id-taken":            {409, "Already exists", "A record with the id {id} already exists.", "Use a new id, or change the existing record."},
+	"key-reused":          {422, "Key already used", "This Idempotency-Key has already been used for a different request.", "Use a new key for every new request."},
+	"if-match-missing":    {428, "Version missing", "A change must say which version of the record it starts from.", "Send the record's ETag in If-Match."},
+	"record-changed":      {412, "Changed by someone else", "{by} has changed {label} in the meantime.", "Check what has changed, then send your change with the new ETag."},
+	"not-valid":           {422, "Not accepted", "Nothing was saved. There is {n} to correct.", "Correct what is listed and send it again."},
+	"still-used":          {409, "Still in use", "{label} is still in use.", "First remove or change the records that use it."},
+	"too-large":           {413, "Too large", "The request is larger than {limit}, the most that this operation accepts.", "Send less at a time."},
+	"job-running":         {409, "Already running", "{by} is already {what} in this home.", "Wait until it has finished, or stop it."},
+	"no-such-job":         {404, "Not found", "There is no such job in this household.", "Jobs are kept for an hour after they end, and not across a restart of Kaiku. Check the results themselves."},
+	"not-on-site":         {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot test the home's devices.", "Run the tests from a laptop on the home's network: kaiku test run -H {code}."},
+	"not-on-site-scan":    {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot scan it.", "Scan from a laptop on the home's network: kaiku scan run -H {code}."},
+	"not-on-site-browse":  {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot browse its sources.", "Browse from a laptop on the home's network: kaiku source browse -H {code}."},
+	"not-announced":       {422, "Announcement not recorded", "How {device} announces itself is not recorded, so the source cannot be asked on its behalf.", "Scan the network while the device is on and record the result, or fill in \"Announces itself as\"."},
+	"no-scan":             {409, "No scan yet", "There has been no scan of this home's network in the past 90 days.", "Scan the network first: kaiku scan run."},
+	"scan-changed":        {409, "Newer scan", "There has been a newer scan in the meantime.", "Check the new results and try again."},
+	"nothing-recorded":    {422, "Nothing to record", "None of the values you chose differ from the record.", "Check the list; they may have been recorded already."},
+	"no-such-host":        {404, "Not found", "The latest scan has no host {key}.", "Check the list of hosts."},
+	"nothing-to-run":      {422, "Nothing to run", "None of these tests can be run by a machine.", "Record what you see on the screen instead."},
+	"wrong-state":         {409, "Not possible now", "{label} is {state}; for this step it has to be {needed}.", "Check its current state."},
 	"gate-closed":         {409, "Not ready to hand over", "{said}", "{remedy}"},
-	"points-open":         {409, "Not read back", "{n} points are not read back yet.", "Confirm each point, or ask about it and return the handover."},
-	"nothing-asked":       {422, "Why?", "A handover is returned with a question or a reason.", "Ask about a point, or give the reason."},
-	"same-person":         {422, "Same person", "{name} has this home already.", "Choose somebody else."},
-	"login-taken":         {409, "Already there", "There is somebody with the log-in name {name} already.", "Choose another log-in name."},
-	"yourself":            {409, "Not yourself", "Nobody suspends or demotes himself.", "Ask another coordinator."},
-	"homes-held":          {409, "Homes to hand on", "{name} is answerable for {n}.", "Say who takes them over (handOnTo)."},
-	"wrong-password":      {422, "Wrong password", "This is not your password now.", "Type the one you log in with."},
-	"no-receiver":         {422, "Cannot receive", "{name} cannot be answerable for a home.", "Choose a technician, a lead technician or a coordinator."},
-	"no-proof":            {409, "Not proven", "There is no passed test after the remedy.", "Run the test again, or close it with a reason."},
-	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Look at the list of prerequisites."},
-	"attempt-by-machine":  {422, "Not for the eye", "{test} is judged by a machine.", "Let Kaiku run it."},
-	"not-readable":        {422, "Not readable", "This document cannot be brought in: {detail}.", "Bring in CSV with a line of column names, a table of leases or neighbours, or vCard; the guide shows each."},
-	"no-such-kind":        {404, "Not found", "There is no kind of record called {kind} that can be written out.", "Write its plural, such as outlets, or contacts."},
-	"no-visit":            {409, "No visit", "No visit is planned for this home.", "Plan one, then say what is ready for it."},
-	"no-supply":           {404, "Not needed", "Nothing called {what} is needed for the next visit.", "Look at what is, or write it down with the visit."},
-	"no-such-feed":        {404, "Not found", "There is no calendar at this address, or it was ended.", "Make a new address under My account."},
-	"code-ended":          {404, "Ended", "This code has ended, was used already, or never was.", "Ask for a new one."},
-	"too-many-guesses":    {429, "Wait", "Too many wrong codes came from here.", "Wait a minute, then photograph the code instead of typing it."},
-	"measuring-already":   {409, "Somebody measures", "Another device measures just now; two at once would measure each other.", "Begin again in a moment."},
-	"run-ended":           {409, "Run ended", "This measurement has ended.", "Begin a new one."},
-	"nothing-measured":    {422, "Nothing measured", "Nothing was measured.", "Begin again, and keep the page in front until it ends."},
-	"no-code-seen":        {422, "No code seen", "No bar code or QR code was seen on the photograph.", "Take it again from nearer, straight before the label, in even light; or type what it says."},
-	"done-in-future":      {422, "Not yet", "Nothing can have been done in the future ({at}).", "Check the clock of the device that sent it."},
-	"attempt-in-future":   {422, "Not yet", "An attempt cannot be made in the future ({at}).", "Check the clock of the device that sent it."},
-	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was sealed with another key than the one in this data folder.", "Put the key file of the old data folder beside the database, or enter the secret again."},
-	"not-attachable":      {422, "Not a photograph or text", "This is {sort}; photographs (JPEG, PNG, WebP, GIF) and text files in UTF-8 are kept.", "Take a photograph of it, or save it as text."},
-	"picture-damaged":     {422, "Not readable", "The photograph cannot be read: {detail}.", "Take it again, or choose another file."},
+	"points-open":         {409, "Not read back", "{n} not been read back yet.", "Confirm each point, or ask a question about it and return the handover."},
+	"nothing-asked":       {422, "Reason missing", "A handover can be returned only with a question or a reason.", "Ask about a point, or give a reason."},
+	"same-person":         {422, "Same person", "{name} is already the custodian of this home.", "Choose someone else."},
+	"login-taken":         {409, "Already exists", "The log-in name {name} is already in use.", "Choose another log-in name."},
+	"yourself":            {409, "Not for yourself", "You cannot suspend yourself or change your own role.", "Ask another coordinator."},
+	"homes-held":          {409, "Still custodian", "{name} is the custodian of {n}.", "Say who is to be the new custodian (handOnTo)."},
+	"wrong-password":      {422, "Wrong password", "The current password is wrong.", "Type the password that you log in with now."},
+	"no-receiver":         {422, "Not possible", "{name} cannot be the custodian of a home.", "Choose a technician, a lead technician or a coordinator."},
+	"no-proof":            {409, "Not proven", "No test has passed since the remedy.", "Run the test again, or close the issue with a reason."},
+	"not-needed":          {422, "Not needed", "No path needs {what} there.", "Check the list of prerequisites."},
+	"attempt-by-machine":  {422, "Automatic test", "The result of \"{test}\" is decided by a machine.", "Have Kaiku run the test."},
+	"not-readable":        {422, "File not readable", "This file cannot be imported: {detail}.", "Import CSV with a line of column names, a lease or neighbour table, or vCard. The guide describes each form."},
+	"no-such-kind":        {404, "Not found", "There are no records called {kind} to export.", "Use the plural of a kind, such as outlets, or contacts."},
+	"no-such-gap":         {409, "No such gap", "The survey has no open gap {gap} there.", "Check the list of what is missing."},
+	"no-visit":            {409, "No visit", "No visit is planned for this home.", "Plan a visit first."},
+	"no-supply":           {404, "Not needed", "Nothing called {what} is needed for the next visit.", "Check the list, or add it to the visit."},
+	"no-such-feed":        {404, "Not found", "There is no calendar at this address, or it has expired.", "Create a new address under My account."},
+	"code-ended":          {404, "Code not valid", "This code has expired, has already been used or never existed.", "Ask for a new code."},
+	"too-many-guesses":    {429, "Too many attempts", "Too many wrong codes have been entered from this address.", "Wait a minute, then photograph the code instead of typing it."},
+	"measuring-already":   {409, "Already measuring", "Another device is measuring now, and two measurements at once would disturb each other.", "Try again in a moment."},
+	"run-ended":           {409, "Measurement over", "This measurement has ended.", "Start a new one."},
+	"nothing-measured":    {422, "Nothing measured", "The measurement has no values.", "Start again, and keep the page in the foreground until it has finished."},
+	"no-code-seen":        {422, "No code found", "No bar code or QR code was found in the photograph.", "Take it again from closer, straight on and in even light, or type what the label says."},
+	"done-in-future":      {422, "Time in the future", "The time given, {at}, is in the future.", "Check the clock of the device that sent it."},
+	"attempt-in-future":   {422, "Time in the future", "The time of the attempt, {at}, is in the future.", "Check the clock of the device that sent it."},
+	"not-sealed-here":     {409, "Cannot be opened", "\"{name}\" was encrypted with a different key from the one in this data folder.", "Put the key file of the old data folder next to the database, or enter the secret again."},
+	"not-attachable":      {422, "File type not accepted", "This is {sort}. Only photographs (JPEG, PNG, WebP, GIF) and UTF-8 text files can be attached.", "Take a photograph of it, or save it as text."},
+	"picture-damaged":     {422, "Photograph not readable", "The photograph cannot be read: {detail}.", "Take it again, or choose another file."},
 	"picture-too-large":   {422, "Too many pixels", "The photograph has {pixels} pixels, more than 100 million.", "Choose a smaller one."},
-	"body-gone":           {410, "Gone", "The file of \"{caption}\" is not in the data folder any more.", "Bring it back from a backup, or add it again."},
-	"no-exception":        {409, "Not set aside", "The test {id} is not set aside.", "Look at the plan."},
-	"erase-other":         {422, "Another home", "\"{typed}\" is not the code of this home.", "Type {code} to erase its personal data."},
-	"no-such-entry":       {404, "Not found", "There is no entry {entry} in the journal of this household.", "Look at the journal."},
-	"not-undoable":        {409, "Cannot be undone", "Entry {entry} was made by a step of the work, not by a plain change.", "Take the step that leads back, such as opening an issue again."},
-	"changed-since":       {409, "Changed since", "What entry {entry} changed of {label} was changed again since.", "Undo the later entry first, or change the record itself."},
-	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address, and that kaiku serve runs there."},
-	"internal":            {500, "Kaiku failed", "Something went wrong in Kaiku itself.", "Try again; if it stays, give the request number {request} to whoever runs it."},
-	"disk-full":           {507, "No room left", "There is no room left on the disk of this Kaiku. Nothing of this was stored.", "Make room on the disk, then send it again."},
-	"data-damaged":        {500, "Data damaged", "The database of this Kaiku is damaged.", "Stop Kaiku, keep the data folder as it is, and bring the newest backup back: kaiku restore FILE --data DIR --replace."},
-	"data-not-writable":   {503, "Not writable", "Kaiku cannot write into its data folder. Nothing of this was stored.", "Give the account that runs Kaiku the right to write there, or mount the disk for writing."},
-	"data-newer":          {0, "Newer data", "{dir} was written by a newer Kaiku than this one.", "Start the newer Kaiku, or bring back a backup that this one made."},
-	"data-foreign":        {0, "Not Kaiku's", "{dir} is {detail}.", "Name another folder with --data; an empty or new one is fine."},
-	"data-in-use":         {0, "In use", "Another Kaiku runs on the data folder {dir}.", "End that one first, or name another folder with --data."},
-	"data-occupied":       {0, "Homes there", "The data folder {dir} holds homes already.", "Say --replace: what stands there now is kept beside it."},
-	"not-a-backup":        {0, "Not a backup", "{file} is no backup of Kaiku.", "Name a file that kaiku backup wrote."},
-	"backup-damaged":      {0, "Backup damaged", "{file} cannot be used, {detail}. Nothing was changed.", "Take another backup."},
-	"backup-there":        {0, "Already there", "{file} is there already.", "Name another file: a backup never overwrites one."},
-	"port-in-use":         {0, "Port in use", "{listen} is taken by another program.", "Is another Kaiku running there? End it, or choose another port with --listen."},
-	"port-not-ours":       {0, "Cannot listen", "Kaiku cannot listen on {listen}: {detail}.", "Name an address of this machine and a free port above 1023, such as 127.0.0.1:7440, with --listen."},
-	"settings-wrong":      {0, "Settings", "{detail}.", "See kaiku help serve, and docs/operation.md for the file."},
-	"clock-behind":        {0, "Clock set back", "The clock of this machine runs {behind} behind the newest entry that is stored. New entries carry the time of the newest one until the clock has caught up.", "Set the clock. If it is right and ran ahead before, start once with --trust-clock."},
-	"household-needs-you": {422, "Whose home?", "An observer cannot be answerable for a home.", "Name a custodian."},
+	"body-gone":           {410, "File missing", "The file of \"{caption}\" is no longer in the data folder.", "Restore it from a backup, or attach it again."},
+	"not-waived":          {409, "Not waived", "The test {id} is not waived.", "Check the plan."},
+	"erase-other":         {422, "Wrong code", "\"{typed}\" is not the code of this home.", "Type {code} to erase its personal data."},
+	"no-such-entry":       {404, "Not found", "There is no entry {entry} in the journal of this household.", "Check the journal."},
+	"not-undoable":        {409, "Cannot be undone", "Entry {entry} was not a plain change, so it cannot be undone.", "Use the step that reverses it, such as reopening an issue."},
+	"changed-since":       {409, "Changed since", "The values of {label} that entry {entry} changed have been changed again since.", "Undo the later entry first, or change the record itself."},
+	"line-gone":           {503, "No answer", "Kaiku at {address} does not answer.", "Check the address and that kaiku serve is running there."},
+	"internal":            {500, "Internal error", "Something went wrong in Kaiku.", "Try again. If it happens again, give the request number {request} to whoever runs Kaiku."},
+	"disk-full":           {507, "Disk full", "The disk of this Kaiku is full. Nothing was saved.", "Free some disk space and send it again."},
+	"data-damaged":        {500, "Data damaged", "The database of this Kaiku is damaged.", "Stop Kaiku, leave the data folder as it is, and restore the latest backup: kaiku restore FILE --data DIR --replace."},
+	"data-not-writable":   {503, "Not writable", "Kaiku cannot write to its data folder. Nothing was saved.", "Give the account that runs Kaiku write access, or mount the disk as writable."},
+	"data-newer":          {0, "Newer data", "{dir} was written by a newer version of Kaiku.", "Start the newer version, or restore a backup made by this one."},
+	"data-foreign":        {0, "Not a data folder", "{dir} is {detail}.", "Choose another folder with --data; it may be new or empty."},
+	"data-in-use":         {0, "In use", "Another Kaiku is already using the data folder {dir}.", "Stop that one first, or choose another folder with --data."},
+	"data-occupied":       {0, "Not empty", "The data folder {dir} already contains homes.", "Add --replace to go ahead; the present data is kept next to it."},
+	"not-a-backup":        {0, "Not a backup", "{file} is not a backup of Kaiku.", "Choose a file that kaiku backup wrote."},
+	"backup-damaged":      {0, "Backup damaged", "{file} cannot be used: {detail}. Nothing was changed.", "Use another backup."},
+	"backup-there":        {0, "Already exists", "{file} already exists.", "Choose another file name; a backup never overwrites a file."},
+	"port-in-use":         {0, "Port in use", "{listen} is in use by another program.", "If that is another Kaiku, stop it, or choose another port with --listen."},
+	"port-not-ours":       {0, "Cannot listen", "Kaiku cannot listen on {listen}: {detail}.", "With --listen, choose an address of this machine and a free port above 1023, such as 127.0.0.1:7440."},
+	"settings-wrong":      {0, "Settings", "{detail}.", "See kaiku help serve, and docs/operation.md for the settings file."},
+	"clock-behind":        {0, "Clock set back", "The clock of this machine is {behind} behind the latest saved entry. Until it has caught up, new entries are given the time of the latest one.", "Set the clock. If the clock is right now and was ahead before, start once with --trust-clock."},
+	"household-needs-you": {422, "Custodian missing", "An observer cannot be the custodian of a home.", "Name a custodian."},
 }
 
 // Faults holds the words for what is wrong with one member of a record.
 var Faults = map[string]string{
-	string(dossier.FaultStillUsed):     "{by} \"{label}\" still uses it",
-	string(dossier.FaultUnknownRecord): "there is no {kind} with id {id} in this household",
-	string(dossier.FaultNotUnique):     "this name is taken by another {kind}: \"{value}\"",
-	string(dossier.FaultRequired):      "this is needed",
-	string(dossier.FaultNotListed):     "\"{value}\" is not one of: {allowed}",
-	string(dossier.FaultRange):         "{value} must lie between {from} and {to}",
+	string(dossier.FaultStillUsed):     "it is still used by the {by} \"{label}\"",
+	string(dossier.FaultUnknownRecord): "this household has no {kind} with the id {id}",
+	string(dossier.FaultNotUnique):     "the name \"{value}\" is already used by another {kind}",
+	string(dossier.FaultRequired):      "this is required",
+	string(dossier.FaultNotListed):     "\"{value}\" is not possible here; choose one of: {allowed}",
+	string(dossier.FaultRange):         "{value} is not between {from} and {to}",
 	string(dossier.FaultSelf):          "it cannot refer to itself",
 	string(dossier.FaultWrongDevice):   "it belongs to another device",
 	string(dossier.FaultWrongSource):   "the folder belongs to another source",
-	string(dossier.FaultWrongKind):     "a {kind} cannot stand here, only: {allowed}",
-	string(dossier.FaultNotOwed):       "\"{value}\" is not among what it owes",
-	string(dossier.FaultHome):          "a dossier has exactly one household",
-	string(dossier.FaultBadID):         "\"{value}\" is not an id; leave it out, or send a UUIDv7",
-	"unknown-person":                   "there is nobody called {name} in the firm; write a log-in name or a name",
-	"not-yours":                        "this cannot be set here",
-	"fixed":                            "this is set once, on creation",
-	"unknown-member":                   "there is no such member",
+	string(dossier.FaultWrongKind):     "{kind} is not possible here; possible kinds: {allowed}",
+	string(dossier.FaultNotAFollowUp):  "\"{value}\" is not a follow-up of this change",
+	string(dossier.FaultHome):          "a home file has exactly one household",
+	string(dossier.FaultBadID):         "\"{value}\" is not a valid id; leave it out or send a UUIDv7",
+	"unknown-person":                   "there is no {name} in the firm; enter a log-in name or a full name",
+	"not-yours":                        "this cannot be set directly",
+	"fixed":                            "this cannot be changed after the record has been added",
+	"unknown-member":                   "there is no such field",
 	"schema":                           "{detail}",
 }
 
@@ -150,19 +151,19 @@ func NotReadable(goType string, v []byte) string {
 	text := strings.Trim(string(v), `"`)
 	switch {
 	case strings.Contains(goType, "netip.Addr"):
-		return fmt.Sprintf("%s is not an IP address; write IPv4 as four octets from 0 to 255, or IPv6 in hexadecimal groups", text)
+		return fmt.Sprintf("%s is not an IP address; write IPv4 as four numbers from 0 to 255, or IPv6 in hexadecimal groups", text)
 	case strings.Contains(goType, "netip.Prefix"):
 		return fmt.Sprintf("%s is not a prefix; write an address, a slash and the length, such as 10.20.4.0/24", text)
 	case strings.Contains(goType, "HardwareAddr"):
-		return fmt.Sprintf("%s is not a hardware address; write it as 02:4b:49:00:00:10", text)
+		return fmt.Sprintf("%s is not a MAC address; write it as 02:4b:49:00:00:10", text)
 	case strings.Contains(goType, "dossier.Date"):
-		return fmt.Sprintf("%s is no day of the calendar; write it as 2026-03-31", text)
+		return fmt.Sprintf("%s is not a date; write it as 2026-03-31", text)
 	case strings.Contains(goType, "dossier.Clock"):
-		return fmt.Sprintf("%s is no time of day; write it as 20:30", text)
+		return fmt.Sprintf("%s is not a time of day; write it as 20:30", text)
 	case strings.Contains(goType, "time.Time"):
 		return fmt.Sprintf("%s is not a time; write it as 2026-11-25T14:30:00Z", text)
 	}
-	return fmt.Sprintf("%s cannot be read here", text)
+	return fmt.Sprintf("%s is not possible here", text)
 }
 
 // A puts the article before a noun: a room, an interface.
@@ -176,7 +177,7 @@ func A(noun string) string {
 // ErrorsPage returns the error table as a page in Markdown, in the order of the codes.
 func ErrorsPage() string {
 	var b strings.Builder
-	b.WriteString("# Errors\n\nEvery error of the API is a Problem Details answer (RFC 9457) with one of these codes; its `type` is `/docs/errors#code`. Words in\nbraces are filled in; a row without a status is met where Kaiku is started or its data folder handled. Made from `wording.Errors` by `go test ./wording -update`.\n\n| code | status | what happened | what to do |\n|---|---|---|---|\n")
+	b.WriteString("# Errors\n\nEvery error from the API is a Problem Details answer (RFC 9457) with one of these codes. Its `type` is `/docs/errors#code`. Words in\nbraces are placeholders. A row without a status is an error that occurs when Kaiku is started or its data folder is handled. This page is\ngenerated from `wording.Errors` by `go test ./wording -update`.\n\n| code | status | what happened | what to do |\n|---|---|---|---|\n")
 	for _, code := range slices.Sorted(maps.Keys(Errors)) {
 		e := Errors[code]
 		status := "none"
@@ -185,7 +186,7 @@ func ErrorsPage() string {
 		}
 		fmt.Fprintf(&b, "| `%s` | %s | %s | %s |\n", code, status, e.Sentence, e.Remedy)
 	}
-	b.WriteString("\nFaults of single members, with a pointer to what to correct:\n\n| code | what is wrong |\n|---|---|\n")
+	b.WriteString("\nFaults in single fields, each with a pointer to what to correct:\n\n| code | what is wrong |\n|---|---|\n")
 	for _, code := range slices.Sorted(maps.Keys(Faults)) {
 		fmt.Fprintf(&b, "| `%s` | %s |\n", code, Faults[code])
 	}

@@ -12,7 +12,7 @@ import (
 
 var idText = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}`)
 
-// silent are members of list elements that say nothing to people beside what else is told.
+// silent are members of list elements that mean nothing to people.
 var silent = []string{"id", "at", "by", "code", "subject", "values"}
 
 // Members says what changed in a journal entry, a line a member. say turns an id into what
@@ -99,7 +99,7 @@ func memberLine(e dossier.Entry, name, p string, say func(string) string) string
 	case has:
 		return name + ": " + Value(is, say)
 	}
-	return name + ": " + Value(was, say) + " taken out"
+	return name + ": " + Value(was, say) + " removed"
 }
 
 func saysTime(v json.RawMessage, at time.Time) bool {
@@ -110,6 +110,7 @@ func saysTime(v json.RawMessage, at time.Time) bool {
 // Value says a JSON value. say, where given, turns an id into what people call it.
 func Value(v json.RawMessage, say func(id string) string) string {
 	var text string
+	var yes bool
 	var many []json.RawMessage
 	var ref dossier.Ref
 	switch {
@@ -117,6 +118,8 @@ func Value(v json.RawMessage, say func(id string) string) string {
 		if t, err := time.Parse(time.RFC3339, text); err == nil {
 			text = t.UTC().Format("2006-01-02 15:04 UTC")
 		}
+	case json.Unmarshal(v, &yes) == nil && string(v) != "null":
+		text = map[bool]string{true: "yes", false: "no"}[yes]
 	case json.Unmarshal(v, &many) == nil:
 		parts := make([]string, len(many))
 		for i, one := range many {

@@ -9,26 +9,26 @@ import (
 	"kaiku/core/survey"
 )
 
-// Gaps holds the words of every gap of a survey; {about} is what it is missing at.
+// Gaps holds the words of every gap in a survey; {about} is the record that it concerns.
 var Gaps = map[string]Said{
-	"no-line":             {"No internet line is recorded.", "Record how it comes in and who provides it."},
-	"line-unmeasured":     {"Nobody measured the line {about}.", "Measure it, in the evening if it is to carry an evening."},
-	"no-outer-address":    {"What address the home gets on the line {about} is not known.", "Read the router's outer address and compare it with the one seen outside."},
-	"no-router":           {"No router is recorded.", "Record it, with which of its ports faces outside."},
-	"no-segment":          {"No segment is recorded.", "Read address range, lease pool and gateway from the router."},
-	"no-lease-pool":       {"What the lease server of {about} gives out is not known.", "Read the lease pool from the router's menu."},
-	"no-lease-server":     {"Who gives out addresses in {about} is not known.", "Mostly the router; look whether another device does too."},
-	"device-without-room": {"Where {about} stands is not recorded.", "Choose its room, or say that it is carried about."},
-	"no-outlets":          {"No outlet is recorded in {about}.", "Record the outlets, and what cable ends in them."},
-	"outlet-unpatched":    {"Where the cable of outlet {about} ends is not known.", "Follow it to the panel and note the port."},
-	"outlet-untested":     {"Outlet {about} was not tested.", "Test its rate, or plug a laptop in and see what it agrees on."},
-	"no-power":            {"The mains sockets of {about} are not recorded.", "Note how many there are and what is missing."},
-	"no-reading":          {"Nobody measured in {about}, where something is to be watched.", "Measure from where the device stands."},
-	"no-photograph":       {"There is no photograph of {about}.", "Take one, with what stands there."},
-	"no-serial":           {"The label of {about} was not read.", "Photograph the label, or type the serial number."},
-	"no-adapter":          {"How {about} is on the network is not recorded.", "Add its adapter, wired or radio."},
-	"no-hardware-address": {"The hardware address of {about} is not known.", "Read it from the label or the device's own menu."},
-	"no-signal":           {"The signal at {about} is not known.", "Read it from the device's own menu, or measure beside it."},
+	"no-line":             {"No internet line is recorded.", "Record what kind of line it is and who provides it."},
+	"line-unmeasured":     {"No speed measurement for the line {about} yet.", "Measure it, in the evening if it is used mainly then."},
+	"no-outer-address":    {"The outer address of the line {about} is not known.", "Read the router's outer address and compare it with the one seen from outside."},
+	"no-router":           {"No router is recorded.", "Record the router and which of its ports faces the internet."},
+	"no-segment":          {"No segment is recorded.", "Read the address range, DHCP pool and gateway from the router."},
+	"no-lease-pool":       {"The DHCP pool of {about} is not known.", "Read the DHCP pool from the router's menu."},
+	"no-dhcp-server":      {"No DHCP server is recorded for {about}.", "It is usually the router. Check that no other device gives out addresses too."},
+	"device-without-room": {"No room is recorded for {about}.", "Choose its room, or mark it as portable."},
+	"no-outlets":          {"No outlets are recorded in {about}.", "Record the outlets and the cable that ends in them."},
+	"outlet-unpatched":    {"It is not known where outlet {about} is patched to.", "Follow the cable to the panel and note the port."},
+	"outlet-untested":     {"Outlet {about} has not been tested.", "Test its rate, or connect a laptop and read the link rate."},
+	"no-power":            {"The mains sockets in {about} are not recorded.", "Note how many there are and what is missing."},
+	"no-reading":          {"No readings for {about} yet, although something will be watched there.", "Measure where the device will be."},
+	"no-photograph":       {"There is no photograph of {about}.", "Take one that shows the devices in it."},
+	"no-serial":           {"The serial number of {about} is not recorded.", "Photograph the label, or type the serial number."},
+	"no-adapter":          {"No network adapter is recorded for {about}.", "Add its adapter, wired or Wi-Fi."},
+	"no-hardware-address": {"The MAC address of {about} is not known.", "Read it from the label or the device's own menu."},
+	"no-signal":           {"The signal strength at {about} is not known.", "Read it from the device's own menu, or measure next to it."},
 }
 
 // Gap says a gap at what is called about.
@@ -38,27 +38,27 @@ func Gap(g survey.Gap, about string) Said {
 
 // Unions holds the answers for one path.
 var Unions = map[network.Union]string{
-	network.UnionUnknown: "Not known: of one end no segment is recorded.",
-	network.UnionWhole:   "Yes, both ends are on one network.",
-	network.UnionPassed:  "In two segments, but multicast is passed on between them.",
-	network.UnionRouted:  "In two segments; it is found without multicast, so that is no hindrance.",
-	network.UnionApart:   "No, its two ends are apart.",
+	network.UnionUnknown: "Not known: no segment is recorded for one of its ends.",
+	network.UnionWhole:   "Yes, both ends are on the same network.",
+	network.UnionPassed:  "In two segments, but the router passes multicast between them.",
+	network.UnionRouted:  "In two segments. The server is found without multicast, so this is no obstacle.",
+	network.UnionApart:   "No, its two ends are on separate networks.",
 }
 
 // HomeUnions holds the answers for a home.
 var HomeUnions = map[network.Union]string{
 	network.UnionUnknown: "Not known yet: no segment is recorded for {unknown}.",
 	network.UnionWhole:   "Yes: all {here} are in {segment}.",
-	network.UnionApart:   "No: {apart} not in {segment}, where {here} are.{unknown}",
+	network.UnionApart:   "No: {apart} not in {segment}, which has {here}.{unknown}",
 }
 
-// OuterKinds says what sort of address a line gives the home.
+// OuterKinds says what kind of address a line gives the home.
 var OuterKinds = map[network.OuterKind]string{
 	network.OuterUnknown:       "not known",
-	network.OuterPublic:        "public",
-	network.OuterCarrierShared: "shared by the carrier among its customers",
+	network.OuterPublic:        "public address",
+	network.OuterCarrierShared: "address shared by the carrier among its customers",
 	network.OuterSecondRouter:  "behind a second router",
-	network.OuterCarrier:       "the carrier's private one",
+	network.OuterCarrier:       "private address of the carrier",
 }
 
 // Reach says what the addresses of a line mean for outside viewing.
@@ -68,24 +68,24 @@ func Reach(r network.LineReach) string {
 	case r.V4 == network.OuterPublic:
 		return said + "A port can be forwarded to the home."
 	case r.V6 == network.OuterPublic:
-		return said + "The home can be reached over IPv6 with an opening in the router, not over IPv4."
+		return said + "The home can be reached over IPv6 if the router is opened for it, but not over IPv4."
 	case r.Relay:
-		return said + "The home can be reached by the relay only."
+		return said + "The home can be reached only through the relay."
 	case r.V4 == network.OuterUnknown:
-		return said + "Whether the home can be reached from outside is open."
+		return said + "It is not known whether the home can be reached from outside."
 	case r.V4 == network.OuterSecondRouter:
-		return said + "Nobody outside can reach the home until the box in between only bridges, or forwards the port too."
+		return said + "The home cannot be reached from outside until the second router is set to bridge mode or forwards the port too."
 	}
-	return said + "Nobody outside can reach the home; it needs IPv6, a relay, or an address of its own from the carrier."
+	return said + "The home cannot be reached from outside. It needs IPv6, a relay, or a public address from the carrier."
 }
 
-// Uses says what an address is there for.
+// Uses says what an address is used for.
 var Uses = map[network.UseOf]string{
 	network.UseGateway:  "gateway",
 	network.UseReserved: "reserved",
 	network.UseFixed:    "set on the device",
-	network.UseLeased:   "by lease",
-	network.UseHeld:     "taken, nobody noted how",
+	network.UseLeased:   "by DHCP",
+	network.UseHeld:     "in use, assignment not recorded",
 }
 
 // Link says kind and rate of a link.

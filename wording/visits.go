@@ -1,6 +1,10 @@
 package wording
 
-import "kaiku/core/network"
+import (
+	"strconv"
+
+	"kaiku/core/network"
+)
 
 // Supplies names what a visit may have to bring or to have ready.
 var Supplies = map[string]string{
@@ -15,62 +19,71 @@ var Supplies = map[string]string{
 	"newer-version":        "newer version fetched",
 }
 
-// Because says why something is brought.
+// Because says why something is to be brought.
 func Because(code string) string {
 	switch code {
 	case "visit":
-		return "written down with the visit"
+		return "listed with the visit"
 	case "newer-version":
 		return "there is a newer version"
 	}
 	return Plain(code)
 }
 
-// HereRemarks says what there is to know on arriving.
-var HereRemarks = map[string]string{
-	"in-segment":            "You are in {segment} by {adapter}, as {address}.",
-	"not-in-home":           "This machine is in none of the home's recorded segments.",
-	"prefix-differs":        "{segment} is recorded as {recorded}, but here it is {here}.",
-	"gateway-as-recorded":   "The gateway is {gateway}, as recorded.",
-	"gateway-differs":       "The gateway of {segment} is recorded as {recorded}, but here it is {here}.",
-	"gateway-not-recorded":  "The gateway of {segment} here is {here}; none is recorded.",
-	"lease-as-recorded":     "{adapter} has {address} by lease from {server}, as recorded.",
-	"lease-server-other":    "{adapter} has {address} by lease from {server}, which is not the lease server recorded for {segment}.",
-	"lease-server-unknown":  "{adapter} has {address} by lease from {server}; no lease server is recorded for {segment}.",
-	"neighbour-as-recorded": "{device} is at {address}, as recorded.",
-	"neighbour-moved":       "{device} is at {address}, which is not recorded for it.",
-	"neighbour-other":       "{address} is recorded for {device}, but {hardware} has it.",
-	"neighbour-unknown":     "{hardware} at {address} is not recorded.",
+// Arrivals holds what there is to know on arriving, and whether it differs from the record.
+var Arrivals = map[string]struct {
+	Sentence string
+	Differs  bool
+}{
+	"in-segment":            {"You are in {segment} through {adapter}, with the address {address}.", false},
+	"not-in-home":           {"This machine is in none of the home's recorded segments.", true},
+	"prefix-differs":        {"{segment} is recorded as {recorded}, but the network here is {here}.", true},
+	"gateway-as-recorded":   {"The gateway is {gateway}, as recorded.", false},
+	"gateway-differs":       {"The gateway of {segment} is recorded as {recorded}, but here it is {here}.", true},
+	"gateway-not-recorded":  {"The gateway here is {here}, but none is recorded for {segment}.", true},
+	"lease-as-recorded":     {"{adapter} was given {address} by the DHCP server {server}, as recorded.", false},
+	"lease-server-other":    {"{adapter} was given {address} by {server}, which is not the DHCP server recorded for {segment}.", true},
+	"lease-server-unknown":  {"{adapter} was given {address} by {server}, but no DHCP server is recorded for {segment}.", true},
+	"neighbour-as-recorded": {"{device} is at {address}, as recorded.", false},
+	"neighbour-moved":       {"{device} is at {address}, which is not recorded for it.", true},
+	"neighbour-other":       {"{address} is recorded for {device}, but the MAC address there is {hardware}.", true},
+	"neighbour-unknown":     {"{address} with the MAC address {hardware} is not recorded.", true},
 }
 
-// hereDiffers are the remarks that something is not as recorded.
-var hereDiffers = map[string]bool{"not-in-home": true, "prefix-differs": true, "gateway-differs": true, "gateway-not-recorded": true, "lease-server-other": true, "lease-server-unknown": true, "neighbour-moved": true, "neighbour-other": true, "neighbour-unknown": true}
-
-// Here says a remark on arriving, and whether it is that something is not as recorded.
-func Here(r network.Remark) (string, bool) {
-	return Fill(HereRemarks[r.Code], r.Values), hereDiffers[r.Code]
+// Arrival says a remark on arriving, and whether it differs from the record.
+func Arrival(r network.Remark) (string, bool) {
+	a := Arrivals[r.Code]
+	return Fill(a.Sentence, r.Values), a.Differs
 }
 
-// LeavingWords says what is to be settled before the door closes.
-var LeavingWords = map[string]string{
-	"tests-failed":    "Failed, without a pass since: {n}.",
-	"tests-stale":     "No longer proof: {n}.",
-	"tests-untried":   "Required and untried: {n}.",
-	"change-owes":     "\"{change}\" on {device} still owes: {what}.",
-	"wait-running":    "Runs until about {when}: {what}. Say who looks again.",
-	"opening-left":    "Port {port} of {device} was opened for the work only. Shut it.",
-	"secret-missing":  "The account {account} has no secret in keeping.",
-	"outcome-missing": "The visit \"{purpose}\" has no outcome yet. Write what was done and what was left.",
-	"blockers":        "Blockers found by computation: {n}.",
-	"survey-missing":  "The survey misses: {n}.",
+// Departures says what is to be settled before leaving.
+var Departures = map[string]string{
+	"tests-failed":    "{n} still failing.",
+	"tests-stale":     "{n} to repeat.",
+	"tests-untried":   "{n} required but not tried yet.",
+	"follow-up-open":  "\"{change}\" on {device} has a follow-up to do: {what}.",
+	"long-task":       "{what} will run until about {when}. Decide who checks it.",
+	"opening-left":    "Port {port} of {device} was opened only for the work. Close it.",
+	"secret-missing":  "No secret is stored for the account {account}.",
+	"outcome-missing": "The visit \"{purpose}\" has no outcome yet. Record what was done and what was left.",
+	"blockers":        "{n} found by automatic checks.",
+	"survey-missing":  "The survey still has {n}.",
 }
 
-// Leaving says one thing to settle before the door closes.
-func Leaving(o network.Remark) string {
+// counted is what the number in a departure's sentence counts.
+var counted = map[string]string{"tests-failed": "test", "tests-stale": "test", "tests-untried": "test", "blockers": "blocker", "survey-missing": "gap"}
+
+// Departure says one thing to settle before leaving.
+func Departure(o network.Remark) string {
 	values := map[string]string{}
 	for k, v := range o.Values {
 		values[k] = v
 	}
-	values["what"] = Plain(values["what"])
-	return Fill(LeavingWords[o.Code], values)
+	if code := values["what"]; o.Code == "follow-up-open" {
+		values["what"] = Plain(code)
+	}
+	if n, err := strconv.Atoi(values["n"]); err == nil {
+		values["n"] = Count(n, counted[o.Code])
+	}
+	return Capital(Fill(Departures[o.Code], values))
 }

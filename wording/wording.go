@@ -7,6 +7,7 @@ package wording
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"kaiku/core/custody"
@@ -17,7 +18,7 @@ import (
 
 var slot = regexp.MustCompile(`\{([A-Za-z]+)\}`)
 
-// Fill puts values into the slots of a template. A slot without a value is left out.
+// Fill puts values into the slots of a template. A slot without a value is left empty.
 func Fill(template string, values map[string]string) string {
 	return slot.ReplaceAllStringFunc(template, func(s string) string { return values[s[1:len(s)-1]] })
 }
@@ -36,173 +37,203 @@ type Said struct{ Sentence, Remedy string }
 
 // Findings holds the words of every finding.
 var Findings = map[string]Said{
-	"address-clash": {"{address} is recorded at more than one device: {devices}. They will work by turns.",
-		"Give one of them another address, or correct the record of the one that was typed wrongly."},
-	"no-lease": {"{adapter} has {address}, which a device gives itself when no lease server answers.",
-		"Look at its cable or radio, and whether the lease server of its segment runs; then let it ask for a lease again."},
+	"address-clash": {"{address} is recorded for more than one device: {devices}. Each will work only intermittently.",
+		"Give one of them another address, or correct the record that is wrong."},
+	"no-lease": {"{adapter} has {address}, an address that a device gives itself when no DHCP server answers.",
+		"Check its cable or Wi-Fi and the DHCP server of its segment, then renew the lease."},
 	"address-outside-segment": {"{adapter} has {address}, which is not in {segment} ({prefix}).",
-		"Correct the address, or the segment that is recorded for the adapter."},
-	"gateway-outside-segment": {"The gateway {gateway} of {segment} is not in {prefix}: nobody there can reach it.",
+		"Correct the address, or the segment recorded for the adapter."},
+	"gateway-outside-segment": {"The gateway of {segment}, {gateway}, is not in {prefix}, so no device there can reach it.",
 		"Correct the gateway or the prefix."},
-	"segments-overlap": {"{segment} ({prefix}) and {other} ({otherPrefix}) overlap: a router sends to one of them only.",
-		"Give one of them another range."},
-	"listens-elsewhere": {"{source} listens on {adapter} only, but {device} is in {segments}.",
-		"Bind it to the adapter that faces the home, or to any."},
-	"port-clash": {"{source} and {other} both want port {port} of {device}: the one that starts second serves nothing.",
+	"segments-overlap": {"{segment} ({prefix}) and {other} ({otherPrefix}) overlap, so a router sends traffic to only one of them.",
+		"Give one of them another address range."},
+	"listens-elsewhere": {"{source} listens only on {adapter}, but {device} is in {segments}.",
+		"Bind the source to the adapter that faces the home, or to all adapters."},
+	"port-clash": {"{source} and {other} both use port {port} of {device}. Whichever starts second will not be reachable.",
 		"Give one of them another port."},
-	"ends-disagree": {"The two ends of {path} do not agree: {what} ({server} there, {device} here).",
-		"Read it from the server's own menu and set the other end alike."},
-	"hardware-address-clash": {"{address} is recorded at more than one adapter: {adapters}.",
-		"Read the address from the label or the device's own menu, and correct the record that was copied."},
-	"address-in-lease-pool": {"{adapter} is set to {address}, which lies in the lease pool of {segment} ({pool}): the lease server may give it to another.",
-		"Reserve it for this adapter, or set an address outside of the pool."},
-	"same-name": {"{source} and {other} both show the name \"{name}\": the wrong one will be chosen.",
+	"ends-disagree": {"The two ends of {path} have different settings: {what}.",
+		"Read the setting from the server's own menu and enter the same at the other end."},
+	"hardware-address-clash": {"The MAC address {address} is recorded for more than one adapter: {adapters}.",
+		"Read the address from the label or the device's own menu, and correct the record that is wrong."},
+	"address-in-lease-pool": {"{adapter} has the fixed address {address}, which lies in the DHCP pool of {segment} ({pool}). The DHCP server may give the same address to another device.",
+		"Reserve the address for this adapter, or set one outside the pool."},
+	"same-name": {"{source} and {other} both show the name \"{name}\", so it is easy to choose the wrong one.",
 		"Give one of them another name."},
-	"writable-share": {"Whoever may read {source} may also write and delete there.",
-		"Take the right to write from the account that the devices use."},
-	"titles-missing": {"{missing} of the {onDisk} items in {folder} are not in the index ({inIndex} are).",
-		"Let the server index the folder again; if they stay away, look at their names and formats."},
-	"restart-owed": {"\"{change}\" on {device} takes effect only after a restart, which is still owed.",
-		"Restart it, and note that it was done."},
-	"starts-at-login-only": {"{software} on {device} starts {starts}: after a power cut nothing serves until somebody comes.",
-		"Let it start with the machine."},
-	"pool-outside-segment": {"The lease pool of {segment} ({pool}) is not in {prefix}: who gets an address from it reaches nobody there.",
+	"writable-share": {"The account that opens {source} can also write and delete files there.",
+		"Make the share read-only for the account that the devices use."},
+	"titles-missing": {"{inIndex} of the {onDisk} items in {folder} are in the index; {missing} are missing.",
+		"Have the server index the folder again. If items are still missing, check their names and formats."},
+	"restart-due": {"\"{change}\" on {device} takes effect only after a restart, which has not been done yet.",
+		"Restart the device, then tick the restart as done."},
+	"starts-at-login-only": {"{software} on {device} starts {starts}. After a power cut it will not run until someone logs in or starts it.",
+		"Set it to start with the machine."},
+	"pool-outside-segment": {"The DHCP pool of {segment} ({pool}) is not in {prefix}. A device given one of these addresses cannot reach the others.",
 		"Correct the pool or the prefix."},
 	"reservation-outside-segment": {"In {segment}, {address} is reserved for {for}, but it is not in {prefix}.",
-		"Reserve an address of the segment."},
-	"two-lease-servers": {"In {segment} more than one device gives out addresses: {servers}; {differ}.",
-		"Switch the lease server off in all of them but one."},
-	"pool-nearly-full": {"{taken} of the {size} addresses that {segment} gives out ({pool}) are taken by recorded devices alone: visitors will go without.",
+		"Reserve an address within the segment."},
+	"two-dhcp-servers": {"More than one device gives out addresses in {segment}: {servers}. {differ}.",
+		"Switch off the DHCP server on all of them but one."},
+	"pool-nearly-full": {"Recorded devices already take {taken} of the {size} addresses in the DHCP pool of {segment} ({pool}). There may be none left for visitors.",
 		"Make the pool larger."},
-	"typed-address-not-reserved": {"{adapter} has {address} by lease only, but the address is typed in for {paths}: it works until it changes, mostly after a power cut.",
+	"typed-address-not-reserved": {"{adapter} gets {address} by DHCP without a reservation, but the address is typed in for {paths}. It will stop working when the address changes, usually after a power cut.",
 		"Reserve the address for this adapter."},
-	"bound-to-lease": {"{source} is bound to {adapter}, which has {address} by lease only: with another address it does not start.",
-		"Reserve the address, or bind the source to any adapter."},
-	"hardware-address-randomised": {"{adapter} is set to show changing hardware addresses: reservations fail, and servers take it for a new device.",
-		"Switch that off for the home's network."},
-	"outer-address-private": {"On the line {line} the router has {address}{seen}, which nobody outside can call: {who} translates it. {besides}",
-		"For outside viewing {how}, or use IPv6 or a relay."},
-	"carrier-shared-address": {"On the line {line} the router has {address}{seen}, which the carrier shares among its customers: no port can be forwarded to the home. {besides}",
-		"For outside viewing use IPv6 or a relay, or ask the carrier for an address of one's own."},
-	"kept-apart": {"{device} cannot reach {server}: {segment} keeps apart {between}.", "{how}"},
-	"on-guest-segment": {"{device} is parked on {segment}, which is kept apart from the home.",
-		"Move it into the home's segment."},
-	"several-adapters": {"The machine of {source} is in more than one segment ({segments}), and the source is bound to no adapter: which one it announces can change at its next start.",
-		"Bind it to the adapter that faces the home."},
-	"snooping-without-querier": {"The switches of {segment} pass multicast only to who asked, but nothing asks again: servers are found for some minutes, then gone.",
-		"Switch a querier on, mostly in the router, or snooping off."},
-	"cable-loop": {"The link from {near} to {far} closes a ring: unless the switches agree on leaving one link out, the network stands still.",
-		"Take the link out, or correct the record of where it ends."},
+	"bound-to-lease": {"{source} is bound to {adapter}, which gets {address} by DHCP without a reservation. If the address changes, the source will not start.",
+		"Reserve the address, or bind the source to all adapters."},
+	"hardware-address-randomised": {"{adapter} is set to use a random MAC address. Reservations will not work, and servers will take it for a new device.",
+		"Switch the random MAC address off for the home's network."},
+	"outer-address-private": {"On the line {line} the router has {address}{seen}, which cannot be reached from outside because {who} translates it. {besides}",
+		"For outside viewing, {how}, or use IPv6 or a relay."},
+	"carrier-shared-address": {"On the line {line} the router has {address}{seen}, which the carrier shares among its customers. No port can be forwarded to the home. {besides}",
+		"For outside viewing, use IPv6 or a relay, or ask the carrier for a public address."},
+	"kept-apart": {"{device} cannot reach {server} because {segment} isolates {between}.", "{how}"},
+	"on-guest-segment": {"{device} is on {segment}, which is isolated from the rest of the home.",
+		"Move it to the home's segment."},
+	"several-adapters": {"The machine that runs {source} is in more than one segment ({segments}), and the source is not bound to an adapter. It may announce a different one each time it starts.",
+		"Bind the source to the adapter that faces the home."},
+	"snooping-without-querier": {"The switches of {segment} use multicast snooping, but there is no querier. Servers will be found for a few minutes and then disappear.",
+		"Switch on a querier, usually in the router, or switch snooping off."},
+	"cable-loop": {"The link from {near} to {far} closes a loop. Unless the switches block one of the links, the loop will bring the network down.",
+		"Remove the link, or correct the record of where it ends."},
 	"outlets-share-port": {"{outlet} and {other} are both recorded as patched to {port}.",
-		"Look at the patch panel and correct one of them."},
-	"link-below-port": {"{near} and {far} agreed on {rate} Mb/s, although both can do {could}: mostly a damaged pair.",
+		"Check the patch panel and correct one of the records."},
+	"link-below-port": {"{near} and {far} are linked at {rate} Mb/s, although both can do {could} Mb/s. This is usually a damaged pair in the cable.",
 		"Replace the patch cables, then test the cable between them."},
-	"wireless-beside-outlet": {"{device} is on radio beside outlet {outlet}, which gives {could} Mb/s; {measured} by radio.",
-		"Plug it in."},
-	"weak-signal": {"{device} has a signal of {signal} dBm, measured by {with}; below {limit} it is too weak for what it shows.",
-		"Wire it, or bring an access point nearer."},
-	"same-channel-crowded": {"{radio} (channel {channel}, {band}) {why}: they take each other's time.",
-		"Choose another channel, or wire what hangs on it."},
-	"port-blocked": {"{server} keeps {transport} port {port} shut, which {path} needs for {for} (recorded as {state}).",
-		"Open it in the firewall of {server} for private networks."},
-	"network-class-public": {"{device} takes the home's network for a public one and keeps its openings shut.",
-		"Set the network to private on it."},
-	"account-differs": {"On {path} {device} is signed in with {account}, but {source} is opened with {other}.",
-		"Sign in with one account at both ends."},
-	"service-account-cannot-read": {"{software} runs as {account}, which may not read {folder} (who may: {may}).",
-		"Give that account the right to read, or let it run as one that has it."},
-	"open-to-outside": {"{source} can be reached from outside at port {port} and asks for no password.",
-		"Set a password, or shut the port."},
-	"plain-remote": {"{source} can be reached from outside at port {port}, but not encrypted: passwords and pictures can be read on the way.",
-		"Switch encryption on, or reach it by a relay that encrypts."},
-	"remote-service-left-open": {"{transport} port {port} of {device} was opened for the work only and is still open.",
-		"Shut it before leaving."},
-	"share-seats-short": {"{source} lets in {seats} at once, but {set} needs {paths}.",
-		"Raise its limit, or move a path to another source."},
-	"licence-seats-short": {"{what} allows {seats} machines, but {machines} use it.",
-		"Buy the seats that are missing, or sign machines out."},
-	"unknown-kind": {"The server knows {device} only as an unknown kind, and offers it what any device can take.",
-		"Choose its kind in the server's list of devices."},
-	"never-indexed": {"{folder} holds {onDisk} items on the disk, but was never indexed.",
-		"Let the server read it, and record a wait if that outlasts the visit."},
-	"mixed-folder": {"{folder} is a folder of kind {kind}, but {others} lie in it too and will be taken for something else.",
-		"Move them into a folder of their own."},
-	"rate-capped": {"{at} is limited to {limit} Mb/s, but {path} needs {needed} for the heaviest files of {folder}.",
-		"Take the limit away, or raise it."},
-	"wake-impossible": {"{server} sleeps, and {device} cannot wake it: {why}.",
-		"Let it stay awake in the hours that are watched, or wire it and wake it from its own segment."},
-	"marks-kept-apart": {"Somebody wishes to go on watching in another room, but the places are kept apart: {places}.",
-		"Let all of these paths keep their place at one server."},
-	"power-supply-weak": {"{device} needs up to {needs} W, but its supply gives {gives}: it fails under load.",
-		"Bring the supply that belongs to it."},
-	"settings-copy-missing": {"Nobody has a copy of the settings of {software} on {device}.",
-		"Take one and note where it lies."},
-	"clock-wrong": {"The clock of {device} is {off} {way}: guide, recordings and hours will be off by that.",
-		"Let it fetch the time from the network."},
-	"unmaintained": {"{software} on {device} was given up by its maker: there will be no more mending.",
-		"Plan its replacement with the customer."},
+	"wireless-beside-outlet": {"{device} uses Wi-Fi although outlet {outlet} in the same room gives {could} Mb/s. {measured}.",
+		"Connect it to the outlet."},
+	"weak-signal": {"{device} has a signal of {signal} dBm, measured by {with}. Below {limit} dBm the signal is too weak for what the device plays.",
+		"Connect it by cable, or move an access point closer."},
+	"same-channel-crowded": {"{radio} (channel {channel}, {band}) {why}, so they compete for air time.",
+		"Choose another channel, or connect some of its devices by cable."},
+	"port-blocked": {"The firewall of {server} blocks {transport} port {port}, which {path} needs for {for}. The opening is recorded as {state}.",
+		"Open the port in the firewall of {server} for trusted networks."},
+	"network-class-untrusted": {"{device} treats the home's network as untrusted and blocks incoming connections.",
+		"Set the network to trusted on this device."},
+	"account-differs": {"On {path}, {device} is signed in with {account}, but {source} is opened with {other}.",
+		"Use the same account at both ends."},
+	"service-account-cannot-read": {"{software} runs as {account}, which cannot read {folder}. Accounts that can read it: {may}.",
+		"Let that account read the folder, or run the software under one that can."},
+	"open-to-outside": {"{source} can be reached from outside on port {port} and does not ask for a password.",
+		"Set a password, or close the port."},
+	"plain-remote": {"{source} can be reached from outside on port {port} without encryption. Passwords and pictures can be read on the way.",
+		"Switch encryption on, or use a relay that encrypts."},
+	"remote-service-left-open": {"{transport} port {port} of {device} was opened only for the work and is still open.",
+		"Close it before you leave."},
+	"share-seats-short": {"{source} allows {seats} users at once, but the busy set {set} needs {paths}.",
+		"Raise the limit, or move a path to another source."},
+	"licence-seats-short": {"{what} covers {seats} devices, but {machines} use it.",
+		"Buy more seats, or sign devices out."},
+	"unknown-kind": {"The server recognises {device} only as an unknown type and sends it what any device can play.",
+		"Choose its type in the server's list of devices."},
+	"never-indexed": {"{folder} has {onDisk} items on the disk but has never been indexed.",
+		"Have the server index the folder. If that takes longer than the visit, record a long task."},
+	"mixed-folder": {"{folder} is recorded as a {kind} folder but also holds {others}, which the server will take for something else.",
+		"Move them to a folder of their own."},
+	"rate-capped": {"{at} is limited to {limit} Mb/s, but {path} needs {needed} Mb/s for the heaviest files in {folder}.",
+		"Raise the limit or remove it."},
+	"wake-impossible": {"{server} goes to sleep and {device} cannot wake it: {why}.",
+		"Keep the server awake during viewing hours, or connect it by cable and wake it from its own segment."},
+	"marks-kept-apart": {"The customer wants to resume in another room, but the paths keep their resume points in different places: {places}.",
+		"Have all of these paths keep their resume points on the same server."},
+	"power-supply-weak": {"{device} needs up to {needs} W, but its power supply delivers only {gives} W. It may fail under load.",
+		"Fit a power supply with the right rating."},
+	"settings-copy-missing": {"There is no copy of the settings of {software} on {device}.",
+		"Take a copy and record where it is kept."},
+	"clock-wrong": {"The clock of {device} is {off} {way}. The guide, recordings and restricted hours will be wrong by as much.",
+		"Set the device to take its time from the network."},
+	"unmaintained": {"{software} on {device} is no longer maintained and will get no more fixes.",
+		"Agree with the customer on a replacement."},
 	"ends-soon": {"The {term} of {software} on {device} {ends} on {on}.",
-		"Settle with the customer what comes after it."},
-	"different-segments": {"{device} is in {deviceSegments}, but {server} is in {serverSegments}: multicast does not cross, so the device cannot find the server.",
-		"Move the device into the server's segment, or let it find the server by a typed address."},
+		"Agree with the customer on what to do next."},
+	"different-segments": {"{device} is in {deviceSegments}, but {server} is in {serverSegments}. Multicast does not pass between them, so the device cannot find the server.",
+		"Move the device to the server's segment, or enter the server's address on the device."},
 }
 
-// Finding says a finding.
+// Finding returns the words of a finding.
 func Finding(f network.Finding) Said { return fill(Findings[f.Code], f.Values) }
 
 func fill(s Said, values map[string]string) Said {
 	return Said{Fill(s.Sentence, values), Fill(s.Remedy, values)}
 }
 
-// TestWords are the words of a kind of test: its title, what is expected, and, for a person
-// before the screen, what to do.
+// TestWords are the words of a kind of test: its title, what is expected, and, for a person in
+// front of the screen, what to do. The slots {item} and {an} stand for what the device plays, such as
+// "film" and "A film"; {sync} is said only of what has a picture.
 type TestWords struct{ Title, Expected, Do string }
 
 // Tests holds the words of every kind of test.
 var Tests = map[string]TestWords{
 	"reach": {"Source answers", "The source answers on the network at its recorded address and port, and lists its folders.",
-		"Let Kaiku ask the source from a machine in the home."},
-	"found": {"Server is found", "A search in the device's segment finds the server, with its recorded name.",
-		"Let Kaiku search from a machine in the device's segment."},
-	"told-apart": {"The right server is told apart", "Of the servers that the device lists, the household picks the right one without asking.",
-		"Open the list of servers on the device and let somebody of the household choose."},
-	"opens": {"Folders open", "Every folder of the path opens at the source and is not empty.",
+		"Have Kaiku ask the source from a machine on the home's network."},
+	"found": {"Server is found", "A search in the device's segment finds the server under its recorded name.",
+		"Have Kaiku search from a machine in the device's segment."},
+	"told-apart": {"Right server is clear", "The household picks the right server from the device's list without asking.",
+		"Open the list of servers on the device and let someone from the household choose."},
+	"opens": {"Folders open", "Every folder of the path opens at the source and contains something.",
 		"Open each folder of the path on the device."},
-	"complete": {"Nothing is missing", "The source shows as many items of the folder as were counted on the disk.",
-		"Compare the number of items the source shows with the number on the disk."},
-	"write-refused": {"Cannot be written to", "The share refuses to write, to move and to delete with the account that the device uses.",
-		"Try to copy a file onto the share, to rename one of the sample clips and to delete a copy of it."},
-	"stops": {"Stops", "Stopping leads back to the list within 3 seconds, and nothing plays on anywhere else.", "Stop a film after a minute."},
-	"seeks": {"Seeks", "It goes on within 5 seconds after a jump of ten minutes forward and back, with picture and sound together.",
+	"complete": {"Nothing is missing", "The source shows as many items in the folder as were counted on the disk.",
+		"Compare the number of items that the source shows with the number on the disk."},
+	"write-refused": {"Cannot be written to", "The share refuses to write, move and delete files with the account that the device uses.",
+		"Try to copy a file to the share, to rename one of the sample clips and to delete a copy of one."},
+	"stops": {"Stops", "Stopping returns to the list within 3 seconds, and nothing keeps playing anywhere else.", "Stop {a} after a minute."},
+	"seeks": {"Seeks", "After a jump of ten minutes forward and back, playback continues within 5 seconds{sync}.",
 		"Jump forward and back, twice each."},
-	"resumes": {"Resumes", "A film that was stopped goes on where it was left, to 30 seconds, also after the device was off.",
-		"Stop after five minutes, switch the device off and on, start the same film."},
-	"resumes-elsewhere": {"Resumes in another room", "A film that was stopped here goes on in another room where it was left, to 30 seconds.",
-		"Stop a film here, start it on another device that reaches the same folder."},
-	"sound": {"Sound", "Speech is clear, sound comes from every loudspeaker that should play, and lips fit: sound 40 ms early to 60 ms late (ITU-R BT.1359).",
-		"Play the sample clip with the counting voice, then a film."},
-	"subtitles": {"Subtitles", "Subtitles can be chosen, are readable from the seat and fit the speech.", "Switch subtitles on in a film that has them."},
-	"sample-appears": {"New files appear", "A file that is put into the folder appears on the device: at once, or after the list is opened again. Only after the device was off counts as marginal.",
+	"resumes": {"Resumes", "{An} that was stopped continues from where it was left, to within 30 seconds, even after the device was switched off.",
+		"Stop {a} after five minutes, switch the device off and on, and start the same {item} again."},
+	"resumes-elsewhere": {"Resumes in another room", "{An} that was stopped here continues in another room from where it was left, to within 30 seconds.",
+		"Stop {a} here, then start it on another device that reaches the same folder."},
+	"sound": {"Sound", "Speech is clear, every loudspeaker that should play does, and lips match: sound 40 ms early to 60 ms late (ITU-R BT.1359).",
+		"Play the sample clip with the counting voice, then {a}."},
+	"subtitles": {"Subtitles", "Subtitles can be switched on, can be read from the seats and match the speech.", "Switch subtitles on in {a} that has them."},
+	"sample-appears": {"New files appear", "A file put into the folder appears on the device at once or after the list is reopened. If it appears only after the device was off, the result is marginal.",
 		"Put the sample clip into the folder and look for it on the device."},
-	"hours-kept": {"Restrictions hold", "What is restricted for this device or room is refused in the hours that are set, and let through outside of them.",
-		"Set the hours so that they begin now, try, then set them back."},
-	"fall-back": {"Fall-back works", "With the path switched off, the household gets to its media by the fall-back.", "Stop the source of this path and use the fall-back."},
-	"together":  {"All at once", "All paths of the set play at the same time for five minutes without a stall.", "Start the heaviest film on every device of the set."},
-	"after-device-restart": {"Survives the device's restart", "After the device was without power for ten seconds, it plays again without anything being set anew.",
-		"Take the device's plug out for ten seconds."},
-	"survives-restart": {"Survives the server's restart", "After the server was restarted, and nobody logged in there, the device plays again.", "Restart the server and do not log in."},
-	"wakes":            {"Wakes", "With the server asleep, the device wakes it and plays within two minutes.", "Let the server go to sleep, then start a film."},
-	"plays": {"Plays", "A film starts within 5 seconds on this screen, and only on this one, and runs three minutes without a stall.",
-		"Start any film on the device, then say how it went."},
+	"hours-kept": {"Restrictions hold", "What is restricted for this device or room is refused during the restricted hours and allowed at other times.",
+		"Set the hours to start now, try it, then set them back."},
+	"fall-back": {"Fall-back works", "With the path switched off, the household can still reach its media by the fall-back.", "Stop the source of this path and use the fall-back."},
+	"busy-set":  {"All at once", "All paths of the busy set play at the same time for five minutes without a stall.", "Start the heaviest {item} on every device of the busy set."},
+	"after-device-restart": {"Survives a device restart", "After ten seconds without power, the device plays again with no settings entered again.",
+		"Unplug the device for ten seconds."},
+	"survives-restart": {"Survives a server restart", "After the server has restarted with no one logged in, the device plays again.", "Restart the server and do not log in."},
+	"wakes":            {"Wakes the server", "With the server asleep, the device wakes it and plays within two minutes.", "Let the server go to sleep, then start {a}."},
+	"plays": {"Plays", "{An} starts within 5 seconds on this device, and only on this one, and plays for three minutes without a stall.",
+		"Start {a} on the device, then say how it went."},
 }
 
-// States holds the word and the meaning of every standing.
-var States = map[proving.State]string{
+// played are the words for one item of each kind of content, the one that a test is said with first.
+var played = []struct {
+	content dossier.ContentKind
+	a, item string
+	picture bool
+}{
+	{dossier.Film, "a film", "film", true}, {dossier.Series, "an episode", "episode", true}, {dossier.HomeVideo, "a home video", "home video", true},
+	{dossier.LiveTV, "a channel", "channel", true}, {dossier.Music, "a track", "track", false}, {dossier.Audiobook, "an audiobook", "audiobook", false},
+	{dossier.Radio, "a station", "station", false}, {dossier.Photo, "a photo", "photo", false},
+}
+
+// Test returns the words of a kind of test on a path that carries these kinds of content; none
+// means that they are not known.
+func Test(kind string, contents []dossier.ContentKind) TestWords {
+	values := map[string]string{"a": "something", "item": "item", "sync": ""}
+	for _, p := range played {
+		if slices.Contains(contents, p.content) {
+			values["a"], values["item"] = p.a, p.item
+			if p.picture {
+				values["sync"] = ", with picture and sound in step"
+			}
+			break
+		}
+	}
+	values["An"] = Capital(values["a"])
+	w := Tests[kind]
+	return TestWords{w.Title, Fill(w.Expected, values), Fill(w.Do, values)}
+}
+
+// States holds the word for every status of a test.
+var States = map[proving.Status]string{
 	proving.Proven:   "proven",
 	proving.Marginal: "marginal",
 	proving.Failed:   "failed",
 	proving.Stale:    "stale",
-	proving.Excepted: "excepted",
+	proving.Waived:   "waived",
 	proving.Untried:  "untried",
 }
 
@@ -210,55 +241,62 @@ var States = map[proving.State]string{
 var Observed = map[string]string{
 	"answered":        "answered in {roundTripMs} ms with {folders} folders",
 	"found":           "found as \"{name}\" at {location}; servers answering in the segment: {answers}",
-	"port-open":       "something takes connections at {address}, after {connectMs} ms; what it shares was not asked",
+	"port-open":       "a connection to {address} was accepted after {connectMs} ms; what it shares was not checked",
 	"opened":          "opened: {folders}",
 	"folder-missing":  "the source does not list the folder {folder}",
-	"folder-empty":    "the folder {folder} is listed, but empty",
-	"folder-hangs":    "the folder {folder} is listed, but did not open within {seconds} s at {address}",
+	"folder-empty":    "the folder {folder} is listed but empty",
+	"folder-hangs":    "the folder {folder} at {address} is listed but did not open within {seconds} s",
 	"folder-refused":  "the source at {address} refused to open the folder {folder}",
 	"endless":         "the list of the folder {folder} does not end",
-	"complete":        "all {onDisk} items of {folder} are listed",
-	"items-missing":   "{items} of the {onDisk} items of {folder} are listed",
-	"items-extra":     "{items} items of {folder} are listed, more than the {onDisk} on the disk",
-	"refused":         "the connection was refused at {address}",
-	"time-out":        "no answer within {seconds} s at {address}",
-	"unreachable":     "there is no way from here to {address}",
-	"not-described":   "something answers at {address}, but it does not describe itself as a media server",
-	"leads-elsewhere": "the source at {address} sends its callers to {location}, which may not be asked",
-	"no-folders":      "the source answers, but lists no folders",
-	"wrong-content":   "the source answers at {address}, but says it is \"{name}\"",
-	"silence":         "no answer to the search within {seconds} s, on {interfaces}",
-	"others-only":     "{answers} other servers answered ({names}), this one did not",
-	"old-address":     "the server still announces {location}, not its recorded address",
+	"complete":        "all {onDisk} items in {folder} are listed",
+	"items-missing":   "{items} of the {onDisk} items in {folder} are listed",
+	"items-extra":     "{items} items in {folder} are listed, more than the {onDisk} on the disk",
+	"refused":         "the connection to {address} was refused",
+	"time-out":        "no answer from {address} within {seconds} s",
+	"unreachable":     "there is no route from here to {address}",
+	"not-described":   "{address} answers but does not describe itself as a media server",
+	"leads-elsewhere": "the source at {address} redirects to {location}, which Kaiku is not allowed to contact",
+	"no-folders":      "the source answers but lists no folders",
+	"wrong-content":   "the source at {address} answers but calls itself \"{name}\"",
+	"silence":         "no answer to the search on {interfaces} within {seconds} s",
+	"others-only":     "{answers} other servers answered ({names}), but not this one",
+	"old-address":     "the server still announces {location} instead of its recorded address",
 	"not-in-segment":  "this machine is in none of the segments of {device}, so it cannot search there",
 	"no-address":      "no address is recorded for the source, so it could not be asked",
-	"not-allowed":     "{address} is outside the networks that this Kaiku may ask",
-	"plays":           "it played",
-	"starts-late":     "it started late or stalled once",
-	"does-not-start":  "it did not start",
-	"stalls":          "it stalled",
-	"not-listed":      "the device does not list it",
+	"not-allowed":     "{address} is outside the networks that Kaiku may contact",
+	"plays":           "played",
+	"starts-late":     "started late or stalled once",
+	"does-not-start":  "did not start",
+	"stalls":          "stalled",
+	"not-listed":      "not in the device's list",
 }
 
-// Result says what a machine saw.
+// Result says what a machine observed.
 func Result(r proving.Result) string { return Fill(Observed[r.Observed], r.Said) }
 
-// Fact says one fact that changed under a proof.
+// Fact says one fact that changed after a proof.
 func Fact(label, name, from, to string) string {
 	word := FactNames[name]
 	if word == "" {
 		word = name
 	}
-	return Fill("{name} of {label} was {from}, is now {to}", map[string]string{"name": word, "label": label, "from": orNothing(from), "to": orNothing(to)})
+	of := word + " of " + label
+	switch {
+	case to == "":
+		return of + " was " + from + " and is no longer recorded"
+	case from == "":
+		return of + " was not recorded and is now " + to
+	}
+	return of + " changed from " + from + " to " + to
 }
 
-// FactNames says the names of facts.
+// FactNames are the names of facts.
 var FactNames = map[string]string{
-	"addresses": "address", "shownName": "shown name", "udn": "unique device name", "foundBy": "way of finding", "interface": "adapter",
+	"addresses": "address", "shownName": "announced name", "udn": "UPnP identifier (UDN)", "foundBy": "way of finding the server", "interface": "adapter",
 	"port": "port", "locator": "locator", "protocol": "protocol", "source": "source", "device": "device", "prefix": "prefix",
-	"isolation": "isolation", "mode": "mode", "model": "model", "firmware": "firmware", "version": "version", "name": "name", "liesOn": "place of the files",
-	"itemsOnDisk": "number of items on the disk", "account": "account", "writable": "right to write", "hours": "hours", "setWhere": "place of the setting",
-	"fallBack": "fall-back", "starts": "start", "wake": "way of waking", "standby": "sleep", "hardwareAddress": "hardware address",
+	"isolation": "isolation", "mode": "mode", "model": "model", "firmware": "firmware", "version": "version", "name": "name", "liesOn": "location of the files",
+	"itemsOnDisk": "number of items on the disk", "account": "account", "writable": "write access", "hours": "hours", "setWhere": "place of the setting",
+	"fallBack": "fall-back", "starts": "start-up", "wake": "way of waking", "standby": "sleep setting", "hardwareAddress": "MAC address",
 }
 
 func orNothing(s string) string {
@@ -270,36 +308,36 @@ func orNothing(s string) string {
 
 // Prerequisites holds what must be true, and why.
 var Prerequisites = map[string]Said{
-	"server-software-runs": {"The server software runs", "Nothing can be listed while it is stopped."},
-	"starts-with-machine":  {"It starts with the machine", "Software that starts at log-in serves nothing after a power cut."},
-	"folders-offered":      {"The media folders are offered", "A server without folders is found, but empty."},
-	"server-opening":       {"The host lets the search and the port in", "The search arrives by UDP port 1900, the device fetches from the source's TCP port."},
-	"share-offered":        {"The share is offered", "Nothing can be opened that is not shared."},
-	"share-read-only":      {"The share can only be read", "Whoever may write may delete, also by a slip on the remote."},
-	"share-opening":        {"The host lets the share's port in", "SMB comes by TCP port 445, NFS by 2049."},
-	"share-entered":        {"The share is entered on the device", "A share is not found by itself; its address and name are typed once."},
-	"share-account":        {"The account is entered on the device", "Without it the share is seen and stays shut."},
-	"address-reserved":     {"The server's address is fixed or reserved", "An address that changes is the commonest reason why it worked until the power cut."},
-	"multicast-passes":     {"Multicast passes in the segment", "The device finds the server by multicast."},
-	"device-on-network":    {"The device is on this network", "A device on the guest network sees nothing of the home."},
-	"server-chosen":        {"The right server is chosen on the device", "Several servers may be shown; the wrong one looks much the same."},
+	"server-software-runs": {"Server software is running", "While it is stopped, nothing can be listed."},
+	"starts-with-machine":  {"Server software starts with the machine", "Software that starts only at log-in is not running after a power cut."},
+	"folders-added":        {"Media folders have been added to the server", "Without folders the server is found but shows nothing."},
+	"server-opening":       {"Firewall on the server lets in the search and the media port", "The search uses UDP port 1900; the device fetches media from the source's TCP port."},
+	"share-created":        {"Share has been created", "Only folders that are shared can be opened."},
+	"share-read-only":      {"Share is read-only", "An account that can write can also delete, even by pressing the wrong key on the remote."},
+	"share-opening":        {"Firewall on the server lets in the share's port", "SMB uses TCP port 445, NFS port 2049."},
+	"share-entered":        {"Share has been entered on the device", "A device does not find shares by itself; address and name are entered once."},
+	"share-account":        {"Account has been entered on the device", "Without it the share is listed but cannot be opened."},
+	"address-reserved":     {"Server address is fixed or reserved", "A changing address is the most common reason why something worked only until the power cut."},
+	"multicast-passes":     {"Multicast passes within the segment", "The device finds the server by multicast."},
+	"device-on-network":    {"Device is on the home's network", "A device on the guest network cannot see the home's devices."},
+	"server-chosen":        {"Right server has been chosen on the device", "Several servers may be listed, and they look alike."},
 }
 
 // Points holds the words of what a handover tells.
 var Points = map[string]string{
-	"issue-open":     "Issue {state}: {symptom}. Next: {nextStep}{waitingOn}",
-	"issue-closed":   "Issue closed: {symptom}. {remedy}{closedWhy}",
-	"test-proven":    "Proven since the last handover, on {path}: {test}",
-	"test-excepted":  "Set aside by a lead technician, on {path}: {test}",
-	"test-marginal":  "Only marginal, on {path}: {test}",
-	"test-failed":    "Failed, on {path}: {test}",
-	"test-stale":     "No longer proof, on {path}: {test}; facts have changed since",
-	"test-untried":   "Untried, on {path}: {test}",
+	"issue-open":     "Issue {state}: {symptom}.{nextStep}{waitingOn}",
+	"issue-closed":   "Issue closed: {symptom}.{remedy}{closedWhy}",
+	"test-proven":    "Proven since the last handover on {path}: {test}",
+	"test-waived":    "Waived by a lead technician on {path}: {test}",
+	"test-marginal":  "Marginal on {path}: {test}",
+	"test-failed":    "Failed on {path}: {test}",
+	"test-stale":     "Needs repeating on {path}, because something it depends on has changed: {test}",
+	"test-untried":   "Not tried yet on {path}: {test}",
 	"finding":        "{said}",
-	"record-added":   "Recorded: {kind} {label}",
-	"records-added":  "Recorded, {area}: {list}",
-	"record-changed": "Changed: {kind} {label}: {members}",
-	"record-removed": "Removed: {kind} {label}",
+	"record-added":   "Added {kind}: {label}",
+	"records-added":  "Added under {area}: {list}",
+	"record-changed": "Changed {kind} {label}: {members}",
+	"record-removed": "Removed {kind}: {label}",
 }
 
 // Point says one point of a handover.
@@ -315,20 +353,40 @@ func Point(p dossier.Point) string {
 		}
 		values["test"] = strings.Join(titles, ", ")
 	}
-	values["kind"] = Plain(values["kind"])
+	values["kind"] = noun(values["kind"])
 	switch p.Code {
 	case "issue-open":
-		values["state"] = Plain(values["state"])
-		values["nextStep"] = orElse(values["nextStep"], "nothing noted")
-		if values["waitingOn"] != "" {
-			values["waitingOn"] = ". Waiting on " + values["waitingOn"]
-		}
+		values["state"], values["symptom"] = Plain(values["state"]), bare(values["symptom"])
+		values["nextStep"] = sentence("Next step", orElse(values["nextStep"], "none recorded"))
+		values["waitingOn"] = sentence("Waiting for", values["waitingOn"])
+	case "issue-closed":
+		values["symptom"] = bare(values["symptom"])
+		values["remedy"], values["closedWhy"] = sentence("Remedy", values["remedy"]), sentence("Reason", values["closedWhy"])
 	case "finding":
 		said := fill(Findings[values["finding"]], values)
 		values["said"] = said.Sentence + " " + said.Remedy
 	}
 	return Fill(Points[p.Code], values)
 }
+
+// noun says what people call one record of a kind.
+func noun(kind string) string {
+	if k := dossier.KindNamed(kind); k != nil {
+		return k.Noun()
+	}
+	return Plain(kind)
+}
+
+// sentence says a text under its heading, after a blank and with one full stop; nothing if there is no text.
+func sentence(heading, text string) string {
+	if text == "" {
+		return ""
+	}
+	return " " + heading + ": " + bare(text) + "."
+}
+
+// bare takes the full stop off the end of a text, so that a sentence around it has only one.
+func bare(text string) string { return strings.TrimRight(strings.TrimSpace(text), ". ") }
 
 func orElse(s, other string) string {
 	if s == "" {
@@ -337,35 +395,35 @@ func orElse(s, other string) string {
 	return s
 }
 
-// Gates holds the words of what holds a handover back.
+// Gates holds the words of what stops a handover from being offered.
 var Gates = map[string]Said{
-	"change-owes":             {"The change \"{label}\" still owes something, and nothing is noted about it.", "Do what it owes, or note who will do it and when."},
-	"issue-without-next-step": {"The issue \"{label}\" is in hand, but has no next step.", "Say what to do next, so that the receiver can go on."},
+	"follow-up-open":          {"The change \"{label}\" still has follow-ups to do, and there is no note about them.", "Do the follow-ups, or note who will do them and when."},
+	"issue-without-next-step": {"The issue \"{label}\" is in hand but has no next step.", "Enter the next step, so that the receiver knows how to continue."},
 }
 
-// Gate says what holds a handover back.
+// Gate says what stops a handover from being offered.
 func Gate(g custody.Gate) Said { return fill(Gates[g.Code], map[string]string{"label": g.Label}) }
 
-// Todos holds what Today says about what waits.
+// Todos holds what Today says about what is to do.
 var Todos = map[string]string{
-	"handover-to-me":     "A handover from {from} waits for you to read it back",
+	"handover-to-me":     "Handover from {from}, waiting for you to read it back",
 	"handover-returned":  "{to} returned your handover: {why}",
-	"handover-outdated":  "Your handover to {to} is outdated: the home changed under it",
-	"issue-promised":     "Promised until {when}, not closed: {symptom}",
-	"visit-mine":         "Visit {when}: {purpose}",
-	"wait-over":          "Look again: {what}, expected to have ended {when}",
-	"wait-mine":          "Runs until about {when}: {what}",
-	"due-over":           "Fell due on {on}: {what}",
-	"due-soon":           "Falls due on {on}: {what}",
-	"exception-review":   "Set aside, to be looked at again since {on}: {test}",
-	"changes-owing":      "Changes that still owe something: {n}",
+	"handover-outdated":  "Your handover to {to} is outdated: the home has changed since it was offered",
+	"issue-promised":     "Promised by {when} and still not closed: {symptom}",
+	"visit-mine":         "Visit on {when}: {purpose}",
+	"long-task-over":     "Check {what}, expected to have finished on {when}",
+	"long-task-mine":     "Running until about {when}: {what}",
+	"due-over":           "Was due on {on}: {what}",
+	"due-soon":           "Due on {on}: {what}",
+	"waiver-review":      "Waiver due for review since {on}: {test}",
+	"follow-ups-open":    "{n} with follow-ups still to do",
 	"issue-mine":         "Issue {state}: {symptom}",
-	"issue-unowned":      "Nobody has this issue in hand: {symptom}",
-	"tests-failed":       "Failed, without a pass since: {n}",
-	"tests-stale":        "No longer proof: {n}",
-	"tests-untried":      "Untried: {n}",
-	"blockers":           "Found by computation: {n}",
-	"handover-unwatched": "Not accepted since it was offered: handover from {from} to {to}",
+	"issue-unowned":      "Issue without an owner: {symptom}",
+	"tests-failed":       "{n} still failing",
+	"tests-stale":        "{n} to repeat",
+	"tests-untried":      "{n} not tried yet",
+	"blockers":           "{n} found by automatic checks",
+	"handover-unwatched": "Handover from {from} to {to}, offered but not accepted",
 }
 
 // Count says a number with its word.
@@ -374,6 +432,14 @@ func Count(n int, word string) string {
 		return "1 " + word
 	}
 	return fmt.Sprintf("%d %ss", n, word)
+}
+
+// Agree says a number with what follows it in the singular or the plural.
+func Agree(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }
 
 // Plain says a code as words: in-hand is "in hand".

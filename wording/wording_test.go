@@ -30,8 +30,8 @@ func TestEveryCodeHasWords(t *testing.T) {
 	assert.ElementsMatch(t, findings, keys(wording.Findings))
 	assert.ElementsMatch(t, tests, keys(wording.Tests))
 	assert.ElementsMatch(t, needs, keys(wording.Prerequisites))
-	for _, state := range proving.State("").Values() {
-		assert.Contains(t, wording.States, proving.State(state))
+	for _, state := range proving.Status("").Values() {
+		assert.Contains(t, wording.States, proving.Status(state))
 		assert.Contains(t, wording.Points, "test-"+state)
 	}
 	for _, act := range dossier.Act("").Values() {
@@ -64,10 +64,10 @@ func TestFillPutsValuesIntoSlots(t *testing.T) {
 
 func TestAFindingSaysItsNumbers(t *testing.T) {
 	said := wording.Finding(network.Finding{Code: "address-clash", Values: map[string]string{"address": "10.20.4.10", "devices": "a, b"}})
-	assert.Equal(t, "10.20.4.10 is recorded at more than one device: a, b. They will work by turns.", said.Sentence)
-	assert.Equal(t, `address of granite server was 10.0.0.1, is now not recorded`, wording.Fact("granite server", "addresses", "10.0.0.1", ""))
+	assert.Equal(t, "10.20.4.10 is recorded for more than one device: a, b. Each will work only intermittently.", said.Sentence)
+	assert.Equal(t, `address of granite server was 10.0.0.1 and is no longer recorded`, wording.Fact("granite server", "addresses", "10.0.0.1", ""))
 	assert.Contains(t, wording.Fact("x", "shoe size", "1", "2"), "shoe size of x")
-	assert.Equal(t, "the connection was refused at 10.0.0.1:80", wording.Result(proving.Result{Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}}))
+	assert.Equal(t, "the connection to 10.0.0.1:80 was refused", wording.Result(proving.Result{Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}}))
 }
 
 func TestPoints(t *testing.T) {
@@ -75,11 +75,11 @@ func TestPoints(t *testing.T) {
 		p    dossier.Point
 		want string
 	}{
-		{dossier.Point{Code: "issue-open", Values: map[string]string{"state": "in-hand", "symptom": "hum", "waitingOn": "the provider"}}, "Issue in hand: hum. Next: nothing noted. Waiting on the provider"},
-		{dossier.Point{Code: "test-stale", Values: map[string]string{"test": "reach, plays", "path": "films"}}, "No longer proof, on films: Source answers, Plays; facts have changed since"},
-		{dossier.Point{Code: "record-added", Values: map[string]string{"kind": "room", "label": "cellar, attic"}}, "Recorded: room cellar, attic"},
+		{dossier.Point{Code: "issue-open", Values: map[string]string{"state": "in-hand", "symptom": "hum", "waitingOn": "the provider"}}, "Issue in hand: hum. Next step: none recorded. Waiting for: the provider."},
+		{dossier.Point{Code: "test-stale", Values: map[string]string{"test": "reach, plays", "path": "films"}}, "Needs repeating on films, because something it depends on has changed: Source answers, Plays"},
+		{dossier.Point{Code: "record-added", Values: map[string]string{"kind": "room", "label": "cellar, attic"}}, "Added room: cellar, attic"},
 		{dossier.Point{Code: "finding", Values: map[string]string{"finding": "address-clash", "address": "10.0.0.1", "devices": "a, b"}},
-			"10.0.0.1 is recorded at more than one device: a, b. They will work by turns. Give one of them another address, or correct the record of the one that was typed wrongly."},
+			"10.0.0.1 is recorded for more than one device: a, b. Each will work only intermittently. Give one of them another address, or correct the record that is wrong."},
 	} {
 		assert.Equal(t, c.want, wording.Point(c.p))
 	}
@@ -92,7 +92,7 @@ func TestMembersSayWhatChanged(t *testing.T) {
 	e := dossier.Entry{At: at, By: "p1", Act: dossier.Changed, Subject: dossier.Ref{Kind: "device", ID: "x"},
 		Before: map[string]json.RawMessage{"/firmware": raw("6"), "/note": raw("wet")},
 		After:  map[string]json.RawMessage{"/firmware": raw("7"), "/room": raw("01890000-0001-7000-8000-000000000001"), "/carried": raw(true)}}
-	assert.Equal(t, []string{"Carried about: true", "Firmware: 6 → 7", "note: wet taken out", "Room: cellar"}, wording.Members(e, say))
+	assert.Equal(t, []string{"Portable: yes", "Firmware: 6 → 7", "note: wet removed", "Room: cellar"}, wording.Members(e, say))
 
 	e = dossier.Entry{At: at, By: "p1", Act: dossier.Changed, Subject: dossier.Ref{Kind: "issue", ID: "x"}, After: map[string]json.RawMessage{
 		"/tries/@01890000-000b-7000-8000-000000000001/what": raw("moved it"), "/tries/@01890000-000b-7000-8000-000000000001/by": raw("p1"), "/openedAt": raw(at), "/openedBy": raw("p1")}}
@@ -102,11 +102,11 @@ func TestMembersSayWhatChanged(t *testing.T) {
 		"/points/@p001/code": raw("finding"), "/points/@p002/code": raw("finding"), "/points/@p002/values/label": raw("x")}}
 	assert.Equal(t, []string{"Points: 2 points"}, wording.Members(e, nil))
 	e.After = map[string]json.RawMessage{"/points/@p002/confirmed": raw(true)}
-	assert.Equal(t, []string{"Points p002 confirmed: true"}, wording.Members(e, nil))
+	assert.Equal(t, []string{"Points p002 confirmed: yes"}, wording.Members(e, nil))
 }
 
 func TestNotReadableSaysHowToWriteIt(t *testing.T) {
-	for goType, want := range map[string]string{"netip.Addr": "octets from 0 to 255", "netip.Prefix": "10.20.4.0/24", "dossier.HardwareAddr": "02:4b:49:00:00:10", "time.Time": "2026-11-25T14:30:00Z", "int": "cannot be read"} {
+	for goType, want := range map[string]string{"netip.Addr": "numbers from 0 to 255", "netip.Prefix": "10.20.4.0/24", "dossier.HardwareAddr": "02:4b:49:00:00:10", "time.Time": "2026-11-25T14:30:00Z", "int": "is not possible here"} {
 		assert.Contains(t, wording.NotReadable(goType, []byte(`"10.20.4.300"`)), want)
 	}
 	all := keys(wording.Faults)

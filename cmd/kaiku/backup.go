@@ -19,15 +19,15 @@ import (
 
 func backupCommand(a *cli.App) *cobra.Command {
 	var data string
-	c := &cobra.Command{Use: "backup FILE", Short: "Copy database and files into one file, while Kaiku may run", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	c := &cobra.Command{Use: "backup FILE", Short: "Back up the database and the files into one file, even while Kaiku runs", Example: "  kaiku backup kaiku-2026-11-27.backup --data /var/lib/kaiku", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
 		m, err := store.Backup(ctx, data, args[0], version, time.Now(), progress(a.Err, "Copying"))
-		if err := stoppedOr(ctx, err, "no backup was written", map[string]string{"dir": data, "file": args[0]}); err != nil {
+		if err := stoppedOr(ctx, err, "no backup has been written", map[string]string{"dir": data, "file": args[0]}); err != nil {
 			return err
 		}
-		fmt.Fprintf(a.Out, "Backed up %s and %s, %s before packing, to %s.\n", wording.Count(m.Homes, "home"), wording.Count(m.Bodies, "file"), size(m.Bytes), args[0])
-		fmt.Fprintf(a.Out, "The key is not in it: keep a copy of %s elsewhere. Without it the secrets cannot be opened.\n", filepath.Join(data, store.KeyName))
+		fmt.Fprintf(a.Out, "Backed up %s and %s (%s uncompressed) to %s.\n", wording.Count(m.Homes, "home"), wording.Count(m.Bodies, "file"), size(m.Bytes), args[0])
+		fmt.Fprintf(a.Out, "The backup does not contain the key: keep a copy of %s elsewhere. Without it the secrets cannot be read.\n", filepath.Join(data, store.KeyName))
 		return remark(a, m)
 	}}
 	dataFlag(a, c, &data)
@@ -37,7 +37,7 @@ func backupCommand(a *cli.App) *cobra.Command {
 func restoreCommand(a *cli.App) *cobra.Command {
 	var data string
 	var replace bool
-	c := &cobra.Command{Use: "restore FILE", Short: "Bring a backup back, after checking all of it", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	c := &cobra.Command{Use: "restore FILE", Short: "Restore a backup, after checking all of it", Example: "  kaiku restore kaiku-2026-11-27.backup --data /var/lib/kaiku", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
 		m, kept, err := store.Restore(ctx, args[0], data, replace, time.Now(), progress(a.Err, "Unpacking"))
@@ -45,21 +45,21 @@ func restoreCommand(a *cli.App) *cobra.Command {
 		if errors.Is(err, store.ErrNewer) {
 			about["dir"] = args[0]
 		}
-		if err := stoppedOr(ctx, err, "nothing was changed", about); err != nil {
+		if err := stoppedOr(ctx, err, "nothing has been changed", about); err != nil {
 			return err
 		}
-		fmt.Fprintf(a.Out, "Restored %s and %s of %s into %s. Everybody has to log in again, and tokens are to be made anew.\n",
+		fmt.Fprintf(a.Out, "Restored %s and %s from %s into %s. Everyone has to log in again and create new tokens.\n",
 			wording.Count(m.Homes, "home"), wording.Count(m.Bodies, "file"), m.MadeAt.Local().Format("2 Jan 2006 15:04"), data)
 		if kept != "" {
-			fmt.Fprintf(a.Out, "What stood there before is kept in %s.\n", kept)
+			fmt.Fprintf(a.Out, "What was there before is kept in %s.\n", kept)
 		}
 		if _, err := os.Stat(filepath.Join(data, store.KeyName)); err != nil {
-			fmt.Fprintf(a.Out, "There is no %s in %s yet: put the key of the old data folder there before Kaiku is started, or its secrets stay closed.\n", store.KeyName, data)
+			fmt.Fprintf(a.Out, "There is no %s in %s yet. Put the key of the old data folder there before you start Kaiku; without it the secrets cannot be read.\n", store.KeyName, data)
 		}
 		return remark(a, m)
 	}}
 	dataFlag(a, c, &data)
-	c.Flags().BoolVar(&replace, "replace", false, "put it in the place of the homes that are there; they are kept beside it")
+	c.Flags().BoolVar(&replace, "replace", false, "replace the homes that are there; they are kept in a folder beside it")
 	return c
 }
 
@@ -68,15 +68,15 @@ func dataFlag(a *cli.App, c *cobra.Command, data *string) {
 	if otherwise == "" {
 		otherwise = "kaiku-data"
 	}
-	c.Flags().StringVar(data, "data", otherwise, "the data folder (KAIKU_DATA)")
+	c.Flags().StringVar(data, "data", otherwise, "the data `folder` (KAIKU_DATA)")
 }
 
-// remark tells of files that records name and that are lost; the exit code asks for attention.
+// remark names files that are lost although records name them; the exit code asks for attention.
 func remark(a *cli.App, m store.Manifest) error {
 	if len(m.Missing) == 0 {
 		return nil
 	}
-	fmt.Fprintf(a.Out, "%s that records name were not in the data folder: their attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
+	fmt.Fprintf(a.Out, "%s named by records were not in the data folder, so these attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
 	a.NeedsAttention()
 	return nil
 }

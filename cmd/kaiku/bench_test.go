@@ -32,7 +32,7 @@ func BenchmarkStart(b *testing.B) {
 		began := time.Now()
 		require.NoError(b, cmd.Start())
 		lines := bufio.NewScanner(out)
-		for lines.Scan() && !strings.HasPrefix(lines.Text(), "Kaiku serves at ") {
+		for lines.Scan() && !strings.HasPrefix(lines.Text(), "Kaiku is running at ") {
 		}
 		took := time.Since(began)
 		if started > 0 {

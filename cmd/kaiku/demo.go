@@ -19,7 +19,7 @@ import (
 
 func demoCommand(a *cli.App) *cobra.Command {
 	var listen string
-	c := &cobra.Command{Use: "demo", Short: "Run the demo firm and its practice house until Ctrl-C", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	c := &cobra.Command{Use: "demo", Short: "Run the demo firm and its practice house, until Ctrl-C", Example: "  kaiku demo\n  kaiku demo --listen 127.0.0.1:8090", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
 		d, err := startDemo(ctx, listen, 1, a.Err)
@@ -30,7 +30,7 @@ func demoCommand(a *cli.App) *cobra.Command {
 		d.welcome(a.Out)
 		return d.untilStopped(ctx)
 	}}
-	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7440", "address and port to listen on")
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7440", "`address:port` to listen on")
 	return c
 }
 
@@ -53,7 +53,7 @@ func startDemo(ctx context.Context, listen string, octet byte, errs io.Writer) (
 		return nil, errors.Join(err, os.RemoveAll(dir))
 	}
 	if err := d.house.Start(ctx); err != nil {
-		return nil, errors.Join(fmt.Errorf("%w. Is another demo running? End it with Ctrl-C first", err), os.RemoveAll(dir))
+		return nil, errors.Join(fmt.Errorf("%w. Is another demo running? Stop it with Ctrl-C first", err), os.RemoveAll(dir))
 	}
 	d.running, err = start(ctx, settings{data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
 	if err != nil {
@@ -81,28 +81,31 @@ func (d *demoRun) remove() {
 
 func (d *demoRun) welcome(w io.Writer) {
 	fmt.Fprintf(w, `
-Kaiku serves the demo firm Hallakka Home Media at %s
+Kaiku is running with the demo firm, Hallakka Home Media, at %s
 
-  Log-in    Who               Role           (everybody's password: %s)
+  Log-in    Who               Role           (password for everyone: %s)
 `, d.address, demo.Password)
 	for _, p := range demo.Firm {
 		fmt.Fprintf(w, "  %-8s  %-16s  %s\n", p.Login, p.Name, p.Role)
 	}
 	fmt.Fprintf(w, `
-The Keeper's House (H-0001) is alive: its devices run on this machine, in %s.
+The devices of the Keeper's House (H-0001) are simulated on this machine, in %s.
 
-Four things to try:
-  1. Log in as maarit: a handover waits. Read it back point by point, then accept it.
-  2. In Devices, Seen on the network, look who is there, and take over what is sure.
-  3. In Proving, let Kaiku run what a machine can do; it asks the practice house.
-  4. In Devices, change the address of the granite server, and see which proofs go stale.
+Things to try:
+  1. Log in as maarit and open the offered handover: read back each point, then accept it.
+  2. Under Devices, Seen on the network: scan the network and record what is certain.
+  3. Under Proving: run the automatic tests against the simulated devices.
+  4. Under Devices: change an address of the granite server and see which tests go stale.
 
-By the command line, in another terminal:
-  export KAIKU_ADDRESS=%s KAIKU_HOUSEHOLD=H-0001 KAIKU_PROBE_WITHIN=127.0.0.0/8
-  KAIKU_PASSWORD=%s bin/kaiku login petri && bin/kaiku test list && bin/kaiku finding list
-  bin/kaiku practice fault on folders-hang && bin/kaiku observation gather
+On the command line, in another terminal:
+  export KAIKU_URL=%s KAIKU_HOUSEHOLD=H-0001 KAIKU_PROBE_WITHIN=127.0.0.0/8
+  echo %s | bin/kaiku login petri
+  bin/kaiku test list
+  bin/kaiku finding list
+  bin/kaiku practice fault on folders-hang
+  bin/kaiku scan run
 
-Ctrl-C ends it; nothing is kept.
+Press Ctrl-C to stop. Nothing is kept.
 `, d.house.Segment, d.address, demo.Password)
 	for _, n := range d.house.Notes {
 		fmt.Fprintf(w, "%s\n", n)

@@ -2,6 +2,8 @@ package main
 
 import (
 	"bytes"
+	"flag"
+	"fmt"
 	"go/parser"
 	"go/token"
 	"io/fs"
@@ -105,51 +107,72 @@ func TestArrowsGoDownOnly(t *testing.T) {
 	}
 }
 
-// Table and program together: docs/commands.md names every command there is, and marks those
-// that are not there yet as planned.
+var update = flag.Bool("update", false, "write the table of commands anew")
+
+const tableStart, tableEnd = "<!-- The table is written by: go test ./cmd/kaiku -run CommandsAreDocumented -update -->\n", "<!-- End of the table -->\n"
+
+// Table and program together: docs/commands.md has every command under its heading, in the words of
+// its own help, and none that does not exist.
 func TestCommandsAreDocumented(t *testing.T) {
 	text, err := os.ReadFile("../../docs/commands.md")
 	require.NoError(t, err)
-	documented, planned := map[string]bool{}, map[string]bool{}
-	for _, m := range regexp.MustCompile("(?m)^\\| `([^`]+)` \\|(.*)$").FindAllStringSubmatch(string(text), -1) {
-		names := []string{m[1]}
-		if noun, all := strings.CutSuffix(m[1], " *"); all {
-			names = []string{noun + " list", noun + " show", noun + " add", noun + " set", noun + " remove"}
-		}
-		for _, name := range names {
-			if strings.Contains(m[2], "*planned*") {
-				planned[name] = true
-			} else {
-				documented[name] = true
-			}
-		}
-	}
-	there := map[string]bool{}
-	var walk func(*cobra.Command, string)
-	walk = func(c *cobra.Command, prefix string) {
-		for _, sub := range c.Commands() {
-			if sub.Name() == "help" || sub.Name() == "completion" && prefix == "" {
-				continue
-			}
-			name := strings.TrimSpace(prefix + " " + sub.Name())
-			if !sub.HasSubCommands() {
-				there[name] = true
-			}
-			walk(sub, name)
-		}
-	}
+	before, rest, ok := strings.Cut(string(text), tableStart)
+	require.True(t, ok)
+	table, after, ok := strings.Cut(rest, tableEnd)
+	require.True(t, ok)
 	a := newApp()
 	a.Getenv = func(string) string { return "" }
 	a.Extra = ownCommands(a)
-	walk(a.Root(), "")
-	for name := range there {
-		assert.True(t, documented[name], "docs/commands.md does not name: %s", name)
-		assert.False(t, planned[name], "docs/commands.md still calls planned: %s", name)
+	root := a.Root()
+	var want strings.Builder
+	for _, g := range root.Groups() {
+		fmt.Fprintf(&want, "\n### %s\n\n| command | what it does |\n|---|---|\n", g.Title[:len(g.Title)-1])
+		for _, c := range root.Commands() {
+			if c.GroupID == g.ID {
+				commandRows(&want, c, "")
+			}
+		}
 	}
-	for name := range documented {
-		assert.True(t, there[name], "docs/commands.md names a command that is not there: %s", name)
+	want.WriteString("\n")
+	if *update {
+		require.NoError(t, os.WriteFile("../../docs/commands.md", []byte(before+tableStart+want.String()+tableEnd+after), 0o644))
+		return
 	}
-	assert.NotEmpty(t, planned)
+	assert.Equal(t, want.String(), table, "write the table anew with -update")
+	for _, m := range regexp.MustCompile("(?m)^    kaiku ([a-z -]+)").FindAllStringSubmatch(before+after, -1) {
+		c, _, err := root.Find(strings.Fields(m[1]))
+		require.NoError(t, err, m[0])
+		assert.NotSame(t, root, c, m[0])
+	}
+}
+
+// everyKind are the verbs that kinds have in common; a noun with all of them and no words of its own
+// takes one row.
+var everyKind = []string{"list", "show", "add", "set", "remove"}
+
+func commandRows(out *strings.Builder, c *cobra.Command, prefix string) {
+	name := strings.TrimSpace(prefix + " " + c.Name())
+	if c.Name() == "help" || c.Name() == "completion" {
+		return
+	}
+	if !c.HasSubCommands() {
+		fmt.Fprintf(out, "| `%s` | %s |\n", name, c.Short)
+		return
+	}
+	common := 0
+	for _, sub := range c.Commands() {
+		if slices.Contains(everyKind, sub.Name()) {
+			common++
+		}
+	}
+	if common == len(everyKind) {
+		fmt.Fprintf(out, "| `%s list`, `show`, `add`, `set`, `remove` | %s |\n", name, c.Short)
+	}
+	for _, sub := range c.Commands() {
+		if common < len(everyKind) || !slices.Contains(everyKind, sub.Name()) {
+			commandRows(out, sub, name)
+		}
+	}
 }
 
 func TestWrongUseExitsWith2(t *testing.T) {
@@ -158,15 +181,16 @@ func TestWrongUseExitsWith2(t *testing.T) {
 		code int
 		says string
 	}{
-		{[]string{"nonsense"}, cli.WrongUse, "unknown command"},
-		{[]string{"room", "list"}, cli.WrongUse, "which household?"},
-		{[]string{"room", "list", "--nonsense"}, cli.WrongUse, "unknown flag"},
+		{[]string{"nonsense"}, cli.WrongUse, "no command"},
+		{[]string{"room", "list"}, cli.WrongUse, "no household given"},
+		{[]string{"room", "list", "--nonsense"}, cli.WrongUse, "no flag"},
 		{[]string{"test", "run", "-H", "H-0001"}, cli.WrongUse, "--probe-within"},
 		{[]string{"test", "run", "-H", "H-0001", "--probe-within", "everything"}, cli.WrongUse, "is not a prefix"},
-		{[]string{"today", "--address", "http://127.0.0.1:1"}, cli.Failed, "does not answer"},
+		{[]string{"today", "--url", "http://127.0.0.1:1"}, cli.Failed, "does not answer"},
 		{[]string{"serve", "--data", t.TempDir(), "--on-site"}, cli.Failed, "--probe-within"},
 		{[]string{"serve", "--data", t.TempDir(), "--log-format", "xml"}, cli.Failed, "text or json"},
-		{[]string{"--version"}, cli.Done, "kaiku version"},
+		{[]string{"--version"}, cli.Done, "development"},
+		{[]string{"version"}, cli.Done, "development"},
 	} {
 		var out bytes.Buffer
 		a := newApp()
@@ -190,14 +214,14 @@ func TestServeBeginsWithOneCoordinator(t *testing.T) {
 	a.In, a.Out, a.Err = strings.NewReader(first.first+"\n"), &out, &out
 	file := filepath.Join(dir, "session.json")
 	a.Getenv = func(name string) string {
-		return map[string]string{"KAIKU_SESSION_FILE": file, "KAIKU_ADDRESS": first.address}[name]
+		return map[string]string{"KAIKU_SESSION_FILE": file, "KAIKU_URL": first.address}[name]
 	}
 	require.Equal(t, cli.Done, a.Run(t.Context(), "login", "coordinator"), out.String())
 	out.Reset()
 	require.Equal(t, cli.Done, a.Run(t.Context(), "person", "list", "--format", "csv"), out.String())
 	assert.Equal(t, "Name,Log-in name,Role,State\nCoordinator,coordinator,coordinator,\n", out.String())
 	out.Reset()
-	require.Equal(t, cli.Done, a.Run(t.Context(), "__complete", "--format", "j"), out.String())
+	require.Equal(t, cli.Done, a.Run(t.Context(), "__complete", "room", "list", "--format", "j"), out.String())
 	assert.Contains(t, out.String(), "json")
 	require.Equal(t, cli.Done, a.Run(t.Context(), "logout"), out.String())
 	require.Equal(t, cli.Failed, a.Run(t.Context(), "whoami"))

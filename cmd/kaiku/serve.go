@@ -26,7 +26,7 @@ import (
 )
 
 func serveCommand(a *cli.App) *cobra.Command {
-	c := &cobra.Command{Use: "serve", Short: "Run the service and its console", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	c := &cobra.Command{Use: "serve", Short: "Run the service and its console, until Ctrl-C", Example: "  kaiku serve --data /var/lib/kaiku --listen 127.0.0.1:8090\n  kaiku serve --on-site --probe-within 10.20.4.0/24", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		s, err := readSettings(cmd.Flags(), a.Getenv)
 		if err != nil {
 			return err
@@ -38,9 +38,9 @@ func serveCommand(a *cli.App) *cobra.Command {
 			return err
 		}
 		if running.first != "" {
-			fmt.Fprintf(a.Out, "This Kaiku is new. Log in as coordinator with the password %s, which is shown only now.\n", running.first)
+			fmt.Fprintf(a.Out, "The data folder is new. Log in as coordinator with the password %s; it is shown only once.\n", running.first)
 		}
-		fmt.Fprintf(a.Out, "Kaiku serves at %s. Ctrl-C ends it.\n", running.address)
+		fmt.Fprintf(a.Out, "Kaiku is running at %s. Press Ctrl-C to stop.\n", running.address)
 		return running.untilStopped(ctx)
 	}}
 	settingFlags(c.Flags())
@@ -56,7 +56,7 @@ type running struct {
 	store   *store.Store
 	failed  chan error
 	swept   func()           // ends the sweeping and waits for it
-	echo    *probe.Responder // nil where this Kaiku does not stand in a home
+	echo    *probe.Responder // nil where this Kaiku is not on a home's network
 }
 
 // sweepEvery is how often bodies that no record came to name are looked for.
@@ -142,7 +142,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	return r, nil
 }
 
-// firstCoordinator lets somebody into a new Kaiku.
+// firstCoordinator lets someone into a new Kaiku.
 func firstCoordinator(ctx context.Context, s *service.Service) (password string, err error) {
 	empty, err := s.Empty(ctx)
 	if err != nil || !empty {

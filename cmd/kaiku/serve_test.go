@@ -31,10 +31,13 @@ import (
 func nothing(string) string { return "" }
 
 // typedIn runs one command and returns its exit code and all it said.
+// stdin is what a command reads, among the variables of its environment.
+const stdin = "(standard input)"
+
 func typedIn(t *testing.T, env map[string]string, args ...string) (int, string) {
 	var out bytes.Buffer
 	a := newApp()
-	a.In, a.Out, a.Err = strings.NewReader(""), &out, &out
+	a.In, a.Out, a.Err = strings.NewReader(env[stdin]), &out, &out
 	a.Getenv = func(name string) string { return env[name] }
 	a.Extra = ownCommands(a)
 	return a.Run(t.Context(), args...), out.String()
@@ -56,7 +59,7 @@ on-site = true
 probe-within = ["10.20.4.0/24", "10.20.5.0/24"]
 log-format = "json"
 `), 0o600))
-	s, err := settingsOf(t, map[string]string{"KAIKU_CONFIG": file, "KAIKU_LISTEN": "127.0.0.1:2", "KAIKU_LOG_FORMAT": "text", "KAIKU_ADDRESS": "elsewhere"}, "--log-format", "json")
+	s, err := settingsOf(t, map[string]string{"KAIKU_CONFIG": file, "KAIKU_LISTEN": "127.0.0.1:2", "KAIKU_LOG_FORMAT": "text", "KAIKU_URL": "elsewhere"}, "--log-format", "json")
 	require.NoError(t, err)
 	assert.Equal(t, "/srv/kaiku", s.data, "the file, where nothing else says it")
 	assert.Equal(t, "127.0.0.1:2", s.listen, "a variable beats the file")
@@ -71,12 +74,12 @@ log-format = "json"
 
 func TestWrongSettingsAreSaid(t *testing.T) {
 	for _, c := range []struct{ name, file, says string }{
-		{"a name that is none", `liston = "x"`, `no setting "liston"`},
+		{"a name that is none", `liston = "x"`, `unknown setting "liston"`},
 		{"a number for a text", `listen = 7440`, "listen must be text in quotes"},
 		{"a text for a switch", `on-site = "yes"`, "on-site must be true or false"},
 		{"a text for a list", `probe-within = "10.0.0.0/8"`, "probe-within must be a list"},
 		{"no TOML", `listen: 7440`, "cannot be read"},
-		{"a certificate without its key", `tls-certificate = "c.pem"`, "go together"},
+		{"a certificate without its key", `tls-certificate = "c.pem"`, "must be given together"},
 		{"a public address with a path", `public-url = "https://example.org/kaiku"`, "without a path"},
 		{"another log", `log-format = "xml"`, "text or json"},
 	} {
@@ -178,16 +181,16 @@ func TestClockSetBack(t *testing.T) {
 	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(t.TempDir(), "s.json"), "KAIKU_HOUSEHOLD": "H-0700"}
 	address, r, log := run(noon, false)
 	assert.Empty(t, log.String())
-	env["KAIKU_ADDRESS"], env["KAIKU_PASSWORD"] = address, r.first
+	env["KAIKU_URL"], env[stdin] = address, r.first+"\n"
 	code, said := typedIn(t, env, "login", "coordinator")
 	require.Equal(t, cli.Done, code, said)
-	code, said = typedIn(t, env, "household", "add", "H-0700", "Quay House")
+	code, said = typedIn(t, env, "household", "add", "Quay House", "--code", "H-0700")
 	require.Equal(t, cli.Done, code, said)
 	require.NoError(t, r.stop())
 
 	address, r, log = run(noon.Add(-3*time.Hour), false)
-	env["KAIKU_ADDRESS"] = address
-	assert.Contains(t, log.String(), "runs 3h0m0s behind")
+	env["KAIKU_URL"] = address
+	assert.Contains(t, log.String(), "3h0m0s behind the latest")
 	code, said = typedIn(t, env, "login", "coordinator")
 	require.Equal(t, cli.Done, code, said)
 	code, said = typedIn(t, env, "today")
@@ -225,11 +228,11 @@ func TestWhatIsWrongAtTheStartIsSaid(t *testing.T) {
 		args []string
 		says []string
 	}{
-		{"port in use", []string{"serve", "--data", t.TempDir(), "--listen", taken.Addr().String()}, []string{"taken by another program", "--listen"}},
+		{"port in use", []string{"serve", "--data", t.TempDir(), "--listen", taken.Addr().String()}, []string{"in use by another program", "--listen"}},
 		{"no such port", []string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:99999"}, []string{"cannot listen on 127.0.0.1:99999", "free port"}},
 		{"not an address of this machine", []string{"serve", "--data", t.TempDir(), "--listen", "192.0.2.1:7440"}, []string{"cannot listen on 192.0.2.1:7440"}},
 		{"another program's folder", []string{"serve", "--data", foreign}, []string{"not a data folder of Kaiku", "letters.odt", "--data"}},
-		{"a folder in use", []string{"serve", "--data", used}, []string{"Another Kaiku runs", "End that one first"}},
+		{"a folder in use", []string{"serve", "--data", used}, []string{"Another Kaiku is already using", "Stop that one first"}},
 		{"restore under a running one", []string{"restore", "--data", used, "x.tar.gz"}, []string{"x.tar.gz"}},
 		{"backup of nothing", []string{"backup", "--data", t.TempDir(), filepath.Join(t.TempDir(), "b.tar.gz")}, []string{"not a data folder of Kaiku"}},
 	} {
@@ -247,8 +250,8 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
 	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
 	require.NoError(t, err)
-	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_ADDRESS": r.address, "KAIKU_PASSWORD": r.first, "KAIKU_DATA": data}
-	for _, args := range [][]string{{"login", "coordinator"}, {"household", "add", "H-0700", "Quay House"}, {"room", "add", "--name", "Cellar"}} {
+	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_URL": r.address, stdin: r.first + "\n", "KAIKU_DATA": data}
+	for _, args := range [][]string{{"login", "coordinator"}, {"household", "add", "Quay House", "--code", "H-0700"}, {"room", "add", "--name", "Cellar"}} {
 		code, said := typedIn(t, env, args...)
 		require.Equal(t, cli.Done, code, said)
 	}
@@ -258,10 +261,10 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 	assert.Contains(t, said, store.KeyName)
 	code, said = typedIn(t, env, "backup", file)
 	assert.Equal(t, cli.Failed, code)
-	assert.Contains(t, said, "is there already")
+	assert.Contains(t, said, "already exists")
 	code, said = typedIn(t, env, "restore", file, "--replace")
 	assert.Equal(t, cli.Failed, code)
-	assert.Contains(t, said, "Another Kaiku runs")
+	assert.Contains(t, said, "Another Kaiku is already using")
 	require.NoError(t, r.stop())
 	code, said = typedIn(t, env, "restore", file)
 	assert.Equal(t, cli.Failed, code)
@@ -276,7 +279,7 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 	a.In, a.Out, a.Err, a.Getenv = strings.NewReader(""), &out, &out, nothing
 	a.Extra = ownCommands(a)
 	require.Equal(t, cli.Failed, a.Run(ctx, "backup", filepath.Join(dir, "stopped.tar.gz"), "--data", data))
-	assert.Contains(t, out.String(), "stopped; no backup was written")
+	assert.Contains(t, out.String(), "stopped; no backup has been written")
 	left, err := filepath.Glob(filepath.Join(dir, ".kaiku-backup-*"))
 	require.NoError(t, err)
 	assert.Empty(t, left)

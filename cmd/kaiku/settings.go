@@ -35,17 +35,17 @@ type settings struct {
 
 // settingFlags are the flags of serve with their help and defaults.
 func settingFlags(f *pflag.FlagSet) {
-	f.String("config", "", "TOML file with any of these settings (KAIKU_CONFIG)")
-	f.String("data", "kaiku-data", "folder of database, files and key (KAIKU_DATA)")
-	f.String("listen", "127.0.0.1:7440", "address and port to listen on (KAIKU_LISTEN)")
-	f.Bool("on-site", false, "this Kaiku stands in the household's network and may ask its devices (KAIKU_ON_SITE=1)")
-	f.StringSlice("probe-within", nil, "prefixes it may ask (KAIKU_PROBE_WITHIN)")
-	f.String("public-url", "", "where people reach it, such as https://kaiku.example.org (KAIKU_PUBLIC_URL)")
-	f.String("tls-certificate", "", "file of the certificate and its chain, PEM (KAIKU_TLS_CERTIFICATE)")
-	f.String("tls-key", "", "file of the certificate's key, PEM (KAIKU_TLS_KEY)")
+	f.String("config", "", "TOML `file` with any of these settings (KAIKU_CONFIG)")
+	f.String("data", "kaiku-data", "`folder` for the database, the files and the key (KAIKU_DATA)")
+	f.String("listen", "127.0.0.1:7440", "`address:port` to listen on (KAIKU_LISTEN)")
+	f.Bool("on-site", false, "this Kaiku is on the household's network and may send requests to its devices (KAIKU_ON_SITE=1)")
+	f.StringSlice("probe-within", nil, "`prefixes` it may send requests to (KAIKU_PROBE_WITHIN)")
+	f.String("public-url", "", "`URL` at which people reach it, such as https://kaiku.example.org (KAIKU_PUBLIC_URL)")
+	f.String("tls-certificate", "", "PEM `file` with the certificate and its chain (KAIKU_TLS_CERTIFICATE)")
+	f.String("tls-key", "", "PEM `file` with the certificate's key (KAIKU_TLS_KEY)")
 	f.Bool("verbose", false, "log every request (KAIKU_VERBOSE=1)")
-	f.String("log-format", "text", "how the log is written: text or json (KAIKU_LOG_FORMAT)")
-	f.Bool("trust-clock", false, "take the machine's clock even where entries are newer (KAIKU_TRUST_CLOCK=1)")
+	f.String("log-format", "text", "`format` of the log: text or json (KAIKU_LOG_FORMAT)")
+	f.Bool("trust-clock", false, "use the machine's clock even if it is behind the newest entry (KAIKU_TRUST_CLOCK=1)")
 }
 
 func variable(flag string) string {
@@ -93,7 +93,7 @@ func checkFile(k *koanf.Koanf, name string) error {
 	for _, key := range k.Keys() {
 		f := flags.Lookup(key)
 		if f == nil || key == "config" {
-			return settingsWrong("%s: there is no setting %q", name, key)
+			return settingsWrong("%s: unknown setting %q", name, key)
 		}
 		want, right := "text in quotes", false
 		switch v := k.Get(key).(type) {
@@ -108,7 +108,7 @@ func checkFile(k *koanf.Koanf, name string) error {
 		case "bool":
 			want = "true or false"
 		case "stringSlice":
-			want = "a list of texts in brackets"
+			want = "a list of quoted texts in brackets"
 		}
 		if !right {
 			return settingsWrong("%s: %s must be %s", name, key, want)
@@ -123,15 +123,15 @@ func settingsWrong(format string, args ...any) error {
 
 func (s settings) check() error {
 	if s.logFormat != "text" && s.logFormat != "json" {
-		return settingsWrong("--log-format is text or json, not %q", s.logFormat)
+		return settingsWrong("--log-format must be text or json, not %q", s.logFormat)
 	}
 	if (s.certificate == "") != (s.key == "") {
-		return settingsWrong("--tls-certificate and --tls-key go together")
+		return settingsWrong("--tls-certificate and --tls-key must be given together")
 	}
 	if s.publicURL != "" {
 		u, err := url.Parse(s.publicURL)
 		if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || strings.Trim(u.Path, "/") != "" || u.RawQuery != "" {
-			return settingsWrong("--public-url %q is not an http or https address without a path", s.publicURL)
+			return settingsWrong("--public-url must be an http or https URL without a path, not %q", s.publicURL)
 		}
 	}
 	return nil
@@ -140,7 +140,7 @@ func (s settings) check() error {
 // origin is the public address without a slash at its end, or "".
 func (s settings) origin() string { return strings.TrimRight(s.publicURL, "/") }
 
-// secure tells whether people reach this Kaiku by https.
+// secure reports whether people reach this Kaiku by https.
 func (s settings) secure() bool {
 	if s.publicURL != "" {
 		return strings.HasPrefix(s.publicURL, "https:")
@@ -153,7 +153,7 @@ func (s settings) prober() (service.Prober, error) {
 		return nil, nil
 	}
 	if len(s.within) == 0 {
-		return nil, errors.New("--on-site needs --probe-within: the prefixes this Kaiku may ask")
+		return nil, errors.New("--on-site needs --probe-within, the prefixes to which this Kaiku may send requests")
 	}
 	g, err := probe.GuardWithin(s.within)
 	if err != nil {

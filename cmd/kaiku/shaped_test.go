@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"syscall"
 	"testing"
@@ -71,10 +72,12 @@ func newShapedHome(t testing.TB) *shapedHome {
 		require.NoError(t, cmd.Wait())
 	})
 	lines := bufio.NewScanner(out)
-	for lines.Scan() && !strings.HasPrefix(lines.Text(), "Kaiku serves at ") {
+	for lines.Scan() && !strings.HasPrefix(lines.Text(), "Kaiku is running at ") {
 	}
-	h.env = append(os.Environ(), "KAIKU_ADDRESS=http://"+h.address, "KAIKU_HOUSEHOLD=H-0900", "KAIKU_PASSWORD="+demo.Password, "KAIKU_SESSION_FILE="+t.TempDir()+"/session.json")
-	h.cli("login", "petri")
+	h.env = append(os.Environ(), "KAIKU_URL=http://"+h.address, "KAIKU_HOUSEHOLD=H-0900", "KAIKU_SESSION_FILE="+t.TempDir()+"/session.json")
+	password := filepath.Join(t.TempDir(), "password")
+	require.NoError(t, os.WriteFile(password, []byte(demo.Password+"\n"), 0o600))
+	h.cli("login", "petri", "--password-file", password)
 	return h
 }
 
@@ -118,7 +121,7 @@ func (h *shapedHome) shape(mbps int) {
 // take measures from the laptop and returns the readings by what they measure.
 func (h *shapedHome) take() map[dossier.Quantity]float64 {
 	var done wire.Measured
-	require.NoError(h.t, json.Unmarshal(h.cli("reading", "take", "--at", "screen", "--format", "json"), &done))
+	require.NoError(h.t, json.Unmarshal(h.cli("reading", "take", "--device", "screen", "--format", "json"), &done))
 	out := map[dossier.Quantity]float64{}
 	for _, r := range done.Readings {
 		out[r.What] = r.Value

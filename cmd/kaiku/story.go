@@ -20,7 +20,7 @@ import (
 )
 
 func storyCommand(a *cli.App) *cobra.Command {
-	return &cobra.Command{Use: "story", Short: "Play the complete job of one new home, command by command", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "story", Short: "Show the complete job of one new home, command by command", Example: "  kaiku story", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		return playStory(cmd.Context(), a.Out, a.Err)
 	}}
 }
@@ -54,7 +54,7 @@ func playStory(ctx context.Context, out, errs io.Writer) error {
 			return errors.Join(err, r.stop())
 		}
 	}
-	fmt.Fprintf(out, "\nThe story is told: %d commands, from an empty home to an accepted handover.\n", len(demo.Story(octet)))
+	fmt.Fprintf(out, "\nThat was the whole job in %d commands, from an empty home to an accepted handover.\n", len(demo.Story(octet)))
 	return r.stop()
 }
 
@@ -97,8 +97,11 @@ func (t *teller) tell(ctx context.Context, step demo.Step) error {
 	var answer bytes.Buffer
 	a := newApp()
 	a.In, a.Out, a.Err = strings.NewReader(""), &answer, &answer
+	if step.Args[0] == "login" {
+		a.In = strings.NewReader(demo.Password + "\n")
+	}
 	a.Getenv = func(name string) string {
-		return map[string]string{"KAIKU_ADDRESS": t.address, "KAIKU_PASSWORD": demo.Password, "KAIKU_HOUSEHOLD": "H-0100",
+		return map[string]string{"KAIKU_URL": t.address, "KAIKU_HOUSEHOLD": "H-0100",
 			"KAIKU_SESSION_FILE": filepath.Join(t.dir, step.As+".json")}[name]
 	}
 	code := a.Run(ctx, args...)

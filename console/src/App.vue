@@ -27,7 +27,7 @@ async function leave() {
 
 <template>
   <v-app>
-    <a href="#main" class="skip">Skip to the page</a>
+    <a href="#main" class="skip">Skip to the content</a>
     <v-app-bar v-if="person" color="surface" class="bar">
       <router-link to="/" class="mark" aria-label="Kaiku, today">
         <img src="/mark.svg" alt="" width="28" height="28" /><span class="name">Kaiku</span>
@@ -42,13 +42,13 @@ async function leave() {
       <router-link to="/me" class="who small row-link">{{ person.name }}<span class="quiet role">, {{ person.role }}</span></router-link>
       <v-btn variant="text" :icon="mdiLogout" aria-label="Log out" @click="leave" />
     </v-app-bar>
-    <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be old; it is brought up to date when the connection is back.</p>
+    <p v-if="person && live.connected === false" class="gone" role="status">Kaiku does not answer. What you see may be out of date; it is refreshed when the connection returns.</p>
     <p v-else-if="person && me.session?.notice" class="gone" role="status">{{ me.session.notice }}</p>
     <v-dialog v-model="asking" max-width="440" aria-labelledby="unsent">
       <div class="sheet stack">
         <h2 id="unsent">{{ counted(outbox.parcels.length, 'entry', 'entries') }} not sent yet</h2>
         <p>They stay on this device and are sent when {{ person?.name }} logs in here again.</p>
-        <div class="row"><v-btn color="primary" @click="asking = false">Stay</v-btn><v-btn variant="outlined" @click="leave">Log out all the same</v-btn></div>
+        <div class="row"><v-btn color="primary" @click="asking = false">Stay</v-btn><v-btn variant="outlined" @click="leave">Log out anyway</v-btn></div>
       </div>
     </v-dialog>
     <router-view />

@@ -24,7 +24,7 @@ export function onJob(listener: (job: Job) => void): () => void {
   return () => jobListeners.delete(listener)
 }
 
-/** Begins to follow; called once somebody is logged in. */
+/** Begins to follow; called once someone is logged in. */
 export function begin() {
   if (begun) return
   begun = true

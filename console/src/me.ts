@@ -33,6 +33,11 @@ export async function logOut() {
   me.session = null
 }
 
+/** What people call one record of a kind. */
+export function nounOf(kind: string): string {
+  return me.kinds.find((k) => k.name === kind)?.noun ?? kind.replaceAll('-', ' ')
+}
+
 export function personName(id: unknown): string {
   return me.people.find((p) => p.id === id)?.name ?? ''
 }

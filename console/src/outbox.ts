@@ -84,7 +84,7 @@ export async function post(p: NewParcel): Promise<void> {
 
 let begun = ''
 
-/** Reads what was kept when the page was last open, and begins to send. Called once somebody is logged in. */
+/** Reads what was kept when the page was last open, and begins to send. Called once someone is logged in. */
 export async function begin() {
   const who = me.session?.person.id ?? ''
   if (begun === who) return
@@ -134,10 +134,10 @@ async function one(p: Parcel): Promise<string> {
     response = await fetch('/api/v1' + p.path, { method: p.method, headers: { ...p.headers, 'Kaiku-Done-At': p.doneAt }, body: p.body })
     text = await response.text()
   } catch {
-    return 'no line'
+    return 'no connection'
   }
   if (response.status === 401) return 'you are logged out'
-  if (response.status === 429 || response.status >= 500) return 'Kaiku cannot take it now'
+  if (response.status === 429 || response.status >= 500) return 'Kaiku cannot accept it now'
   if (response.ok) {
     await drop(p)
     outbox.sentAt = new Date().toISOString()
@@ -158,7 +158,7 @@ export async function drop(p: Parcel) {
   if (p.n > 0) await run((s) => s.delete(p.n)).catch(() => undefined)
 }
 
-/** Sends again what was refused, mostly after somebody mended what stood in its way. */
+/** Sends again what was refused, usually after the cause was removed. */
 export async function tryAgain(p: Parcel) {
   const mine = outbox.parcels.find((o) => o.n === p.n)
   if (!mine) return

@@ -7,14 +7,14 @@ declare module 'vue-router' {
 
 const home: RouteRecordRaw[] = [
   { path: '', component: () => import('./pages/overview/OverviewPage.vue'), meta: { title: 'Overview', place: 'overview' } },
-  { path: 'survey/drawing', component: () => import('./pages/survey/DrawingPage.vue'), meta: { title: 'The home drawn', place: 'survey' } },
+  { path: 'survey/drawing', component: () => import('./pages/survey/DrawingPage.vue'), meta: { title: 'Network drawing', place: 'survey' } },
   { path: 'survey/addresses', component: () => import('./pages/survey/AddressesPage.vue'), meta: { title: 'Address plan', place: 'survey' } },
-  { path: 'survey/import', component: () => import('./pages/survey/ImportPage.vue'), meta: { title: 'Bring in a document', place: 'survey' } },
+  { path: 'survey/import', component: () => import('./pages/survey/ImportPage.vue'), meta: { title: 'Import a file', place: 'survey' } },
   { path: 'survey/walk', component: () => import('./pages/survey/WalkPage.vue'), meta: { title: 'Walk', place: 'walk' } },
-  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'lease-offer', 'link', 'reading', 'wish', 'restriction'], title: 'Survey', links: [['survey/walk', 'Walk'], ['survey/drawing', 'The home drawn'], ['survey/addresses', 'Address plan'], ['survey/import', 'Bring in, take out'], ['devices/observed', 'Seen on the network']] }, meta: { title: 'Survey', place: 'survey' } },
+  { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'dhcp-server', 'link', 'reading', 'wish', 'restriction'], title: 'Survey', links: [['survey/walk', 'Walk'], ['survey/drawing', 'Network drawing'], ['survey/addresses', 'Address plan'], ['survey/import', 'Import and export'], ['devices/observed', 'Seen on the network']] }, meta: { title: 'Survey', place: 'survey' } },
   { path: 'devices/observed', component: () => import('./pages/observed/ObservedPage.vue'), meta: { title: 'Seen on the network', place: 'devices' } },
-  { path: 'devices/shown/:id?', component: () => import('./pages/observed/ShownPage.vue'), meta: { title: 'Through a device’s eyes', place: 'devices' } },
-  { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices', links: [['devices/observed', 'Seen on the network'], ['devices/shown', 'Through a device’s eyes']] }, meta: { title: 'Devices', place: 'devices' } },
+  { path: 'devices/shown/:id?', component: () => import('./pages/observed/ShownPage.vue'), meta: { title: 'What each device sees', place: 'devices' } },
+  { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices', links: [['devices/observed', 'Seen on the network'], ['devices/shown', 'What each device sees']] }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },
   { path: 'proving', component: () => import('./pages/proving/ProvingPage.vue'), meta: { title: 'Proving', place: 'proving' } },
   { path: 'proving/:test', component: () => import('./pages/proving/TestPage.vue'), meta: { title: 'Test', place: 'proving' } },
@@ -36,7 +36,7 @@ export const router = createRouter({
   routes: [
     { path: '/login', component: () => import('./pages/login/LoginPage.vue'), meta: { open: true, title: 'Log in' } },
     { path: '/measure/:code', component: () => import('./pages/measure/MeasurePage.vue'), meta: { open: true, title: 'Measure here' } },
-    { path: '/join/:code', component: () => import('./pages/measure/JoinPage.vue'), meta: { open: true, title: 'Bring this phone in' } },
+    { path: '/join/:code', component: () => import('./pages/measure/JoinPage.vue'), meta: { open: true, title: 'Log in on this phone' } },
     { path: '/', component: () => import('./pages/today/TodayPage.vue'), meta: { title: 'Today' } },
     { path: '/households', component: () => import('./pages/households/HouseholdsPage.vue'), meta: { title: 'Households' } },
     { path: '/people', component: () => import('./pages/people/PeoplePage.vue'), meta: { title: 'People' } },

@@ -7,7 +7,7 @@ import { onChange, onJob } from './live'
 export function useJob(code: string, kind: Job['kind'], begin: () => Promise<Job>, ended: (job: Job) => void) {
   const job = shallowRef<Job>()
   const path = { code }
-  let mine = '' // id of the job this page started or saw running: its end is told here
+  let mine = '' // id of the job this page started or saw running: its end is reported here
 
   async function look() {
     const all = (await must(api.GET('/api/v1/households/{code}/jobs', { params: { path } }))).filter((j) => j.kind === kind)

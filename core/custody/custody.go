@@ -130,18 +130,18 @@ func issuePoints(before, after *dossier.Dossier) []dossier.Point {
 }
 
 // testPoints tells, path by path, which tests are not proof now and which have become so; those
-// of one path that stand alike are one point.
+// of one path with the same status are one point.
 func testPoints(before, after *dossier.Dossier) []dossier.Point {
-	was := map[string]proving.State{}
-	for _, s := range proving.Standings(before) {
-		was[s.Test.ID()] = s.State
+	was := map[string]proving.Status{}
+	for _, s := range proving.Statuses(before) {
+		was[s.Test.ID()] = s.Status
 	}
 	var out []dossier.Point
-	for _, s := range proving.Standings(after) {
-		if s.State == proving.Proven && was[s.Test.ID()] == proving.Proven || s.State == proving.Untried && !s.Test.Required {
+	for _, s := range proving.Statuses(after) {
+		if s.Status == proving.Proven && was[s.Test.ID()] == proving.Proven || s.Status == proving.Untried && !s.Test.Required {
 			continue
 		}
-		p := dossier.Point{Code: "test-" + string(s.State), Subject: s.Test.Path.Ref()}
+		p := dossier.Point{Code: "test-" + string(s.Status), Subject: s.Test.Path.Ref()}
 		i := slices.IndexFunc(out, func(o dossier.Point) bool { return o.Code == p.Code && o.Subject == p.Subject })
 		if i >= 0 {
 			out[i].Values["test"] += ", " + s.Test.Kind.Name
@@ -165,8 +165,8 @@ func findingPoints(after *dossier.Dossier, now time.Time) []dossier.Point {
 	return out
 }
 
-// changePoints tells of the records. What was added of one kind is one point: thirty points that
-// say "recorded" are read by nobody.
+// changePoints reports on the records. What was added of one kind is one point: thirty points that
+// say "recorded" would not be read.
 func changePoints(after *dossier.Dossier, changes []NetChange) []dossier.Point {
 	var out []dossier.Point
 	for _, c := range changes {
@@ -204,7 +204,7 @@ func additionsByArea(points []dossier.Point) []dossier.Point {
 		var list []string
 		for _, p := range points {
 			if p.Code == "record-added" && dossier.KindNamed(p.Values["kind"]).Area() == area {
-				list = append(list, strings.ReplaceAll(p.Values["kind"], "-", " ")+" "+p.Values["label"])
+				list = append(list, dossier.KindNamed(p.Values["kind"]).Noun()+" "+p.Values["label"])
 			}
 		}
 		if len(list) > 0 {
@@ -219,11 +219,11 @@ func additionsByArea(points []dossier.Point) []dossier.Point {
 	return out
 }
 
-// changePoint tells of a record. Attempts and handovers show as tests and as the handover
+// changePoint reports on a record. Attempts and handovers show as tests and as the handover
 // itself, issues have points of their own.
 func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 	switch c.Subject.Kind {
-	case "attempt", "handover", "issue", "exception":
+	case "attempt", "handover", "issue", "waiver":
 		return dossier.Point{}, false
 	}
 	p := dossier.Point{Code: "record-" + string(c.Act), Subject: c.Subject,
@@ -245,7 +245,7 @@ func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 	return p, true
 }
 
-// personal tells whether the member at that pointer can be erased on request.
+// personal reports whether the member at that pointer can be erased on request.
 func personal(kind, pointer string) bool {
 	f, _ := dossier.KindNamed(kind).Field(strings.SplitN(pointer[1:], "/", 2)[0])
 	return f.Personal
@@ -286,8 +286,8 @@ func Gates(d *dossier.Dossier) []Gate {
 		}
 	}
 	for _, c := range d.Changes {
-		if len(c.Owing()) > 0 && c.Note == "" {
-			out = append(out, Gate{"change-owes", c.ID.Ref(), c.What})
+		if len(c.Outstanding()) > 0 && c.Note == "" {
+			out = append(out, Gate{"follow-up-open", c.ID.Ref(), c.What})
 		}
 	}
 	return out
@@ -310,7 +310,7 @@ func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
 	}
 }
 
-// OnOffer tells whether a handover of the home waits for its receiver.
+// OnOffer reports whether a handover of the home waits for its receiver.
 func OnOffer(d *dossier.Dossier) bool {
 	return slices.ContainsFunc(d.Handovers, func(h dossier.Handover) bool { return h.State == dossier.Offered })
 }
@@ -323,7 +323,7 @@ func Latest(d *dossier.Dossier) (dossier.Handover, bool) {
 	return d.Handovers[len(d.Handovers)-1], true
 }
 
-// Visiting tells whether the person has a visit to the home on the day of now, the day before or
+// Visiting reports whether the person has a visit to the home on the day of now, the day before or
 // the day after, in now's time zone. A visit that was called off gives nothing.
 func Visiting(d *dossier.Dossier, person dossier.PersonID, now time.Time) bool {
 	y, m, day := now.Date()

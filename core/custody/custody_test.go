@@ -127,7 +127,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 		"one point for the tests of a path that stand alike, one for the records added in each area of the work")
 	assert.Equal(t, "reach, found, opens, plays", points[1].Values["test"])
 	assert.Equal(t, "room cellar, lamp room; segment home, guest", points[4].Values["list"])
-	assert.Contains(t, points[5].Values["list"], "interface granite server wired, lamp screen wired")
+	assert.Contains(t, points[5].Values["list"], "network adapter granite server wired, lamp screen wired")
 
 	room := dossier.Room{Name: "attic"}
 	room.ID = homes.RoomID(30)

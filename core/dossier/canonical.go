@@ -1,6 +1,7 @@
 package dossier
 
 import (
+	"encoding/json"
 	"net/netip"
 	"reflect"
 	"sync"
@@ -16,6 +17,16 @@ func Canonical[T any](t T) T {
 	return t
 }
 
+// Equal reports whether a value in JSON is what a record has in the member, however it is written.
+func (f Field) Equal(recorded any, said json.RawMessage) bool {
+	p := reflect.New(f.Type)
+	if string(said) != "null" && json.Unmarshal(said, p.Interface()) != nil {
+		return false
+	}
+	CanonicalAt(p.Interface())
+	return reflect.DeepEqual(recorded, p.Elem().Interface())
+}
+
 // CanonicalAt makes the value that p points to canonical, where its type is not known beforehand.
 func CanonicalAt(p any) { canon(reflect.ValueOf(p).Elem()) }
 
@@ -25,7 +36,7 @@ var (
 	prefixType = reflect.TypeFor[netip.Prefix]()
 )
 
-// opaque tells whether a struct type is one value rather than a group of members.
+// opaque reports whether a struct type is one value rather than a group of members.
 func opaque(t reflect.Type) bool { return t == timeType || t == addrType || t == prefixType }
 
 func canon(v reflect.Value) {
@@ -106,7 +117,7 @@ func unshare(v reflect.Value) {
 	}
 }
 
-// shared tells whether a copy of a value would share memory that can be written, and for a
+// shared reports whether a copy of a value would share memory that can be written, and for a
 // struct by which members.
 type shared struct {
 	any    bool

@@ -32,7 +32,7 @@ const (
 	FaultSelf          FaultCode = "refers-to-itself"  // no values
 	FaultWrongDevice   FaultCode = "other-device"      // the adapter belongs to another device
 	FaultWrongSource   FaultCode = "other-source"      // the folder belongs to another source
-	FaultNotOwed       FaultCode = "not-owed"          // values: value
+	FaultNotAFollowUp  FaultCode = "not-a-follow-up"   // values: value
 	FaultHome          FaultCode = "household-missing" // a dossier has exactly one household record
 	FaultBadID         FaultCode = "bad-id"            // values: value
 )
@@ -223,7 +223,7 @@ func checkWords(f Field, v reflect.Value, pointer string, report func(Fault)) {
 	}
 }
 
-// NameGiven tells whether another record of the kind has this record's name, its member f, under
+// NameGiven reports whether another record of the kind has this record's name, its member f, under
 // the same owner. Names that differ only in case count as the same: people say them aloud.
 func NameGiven(d *Dossier, k *Kind, r Record, f Field) bool {
 	owner := func(r Record) any {
@@ -245,7 +245,7 @@ func NameGiven(d *Dossier, k *Kind, r Record, f Field) bool {
 }
 
 func (s Segment) check(_ *Dossier, report func(Fault))    { checkPool(s.PoolFirst, s.PoolLast, report) }
-func (o LeaseOffer) check(_ *Dossier, report func(Fault)) { checkPool(o.PoolFirst, o.PoolLast, report) }
+func (o DHCPServer) check(_ *Dossier, report func(Fault)) { checkPool(o.PoolFirst, o.PoolLast, report) }
 
 func checkPool(first, last netip.Addr, report func(Fault)) {
 	if first.IsValid() != last.IsValid() {
@@ -278,8 +278,8 @@ func (l Link) check(_ *Dossier, report func(Fault)) {
 
 func (c Change) check(d *Dossier, report func(Fault)) {
 	for _, one := range c.Done {
-		if !slices.Contains(c.Owes, one) {
-			report(Fault{Pointer: "/done", Code: FaultNotOwed, Values: map[string]string{"value": string(one)}})
+		if !slices.Contains(c.FollowUps, one) {
+			report(Fault{Pointer: "/done", Code: FaultNotAFollowUp, Values: map[string]string{"value": string(one)}})
 		}
 	}
 	if s, ok := d.SettingsCopies.Get(c.SettingsCopy); ok && s.Device != c.Device {

@@ -24,7 +24,7 @@ type Dossier struct {
 	Rooms          Records[Room]         `json:"rooms,omitzero"`
 	Devices        Records[Device]       `json:"devices,omitzero"`
 	Segments       Records[Segment]      `json:"segments,omitzero"`
-	LeaseOffers    Records[LeaseOffer]   `json:"leaseOffers,omitzero"`
+	DHCPServers    Records[DHCPServer]   `json:"dhcpServers,omitzero"`
 	Interfaces     Records[Interface]    `json:"interfaces,omitzero"`
 	Outlets        Records[Outlet]       `json:"outlets,omitzero"`
 	Lines          Records[Line]         `json:"lines,omitzero"`
@@ -41,17 +41,18 @@ type Dossier struct {
 	ChainLinks     Records[ChainLink]    `json:"chainLinks,omitzero"`
 	Openings       Records[Opening]      `json:"openings,omitzero"`
 	Paths          Records[Path]         `json:"paths,omitzero"`
-	Togethers      Records[Together]     `json:"togethers,omitzero"`
+	BusySets       Records[BusySet]      `json:"busySets,omitzero"`
 	Prerequisites  Records[Prerequisite] `json:"prerequisites,omitzero"`
 	Attempts       Records[Attempt]      `json:"attempts,omitzero"`
-	Exceptions     Records[Exception]    `json:"exceptions,omitzero"`
+	Waivers        Records[Waiver]       `json:"waivers,omitzero"`
 	Issues         Records[Issue]        `json:"issues,omitzero"`
 	SettingsCopies Records[SettingsCopy] `json:"settingsCopies,omitzero"`
 	Changes        Records[Change]       `json:"changes,omitzero"`
 	Visits         Records[Visit]        `json:"visits,omitzero"`
-	Waits          Records[Wait]         `json:"waits,omitzero"`
+	LongTasks      Records[LongTask]     `json:"longTasks,omitzero"`
 	Dues           Records[Due]          `json:"dues,omitzero"`
 	Attachments    Records[Attachment]   `json:"attachments,omitzero"`
+	GapAnswers     Records[GapAnswer]    `json:"gapAnswers,omitzero"`
 	Handovers      Records[Handover]     `json:"handovers,omitzero"`
 }
 
@@ -115,7 +116,7 @@ type Meta[T any] struct {
 	// Household is the id of the household the record belongs to. It is a column of every
 	// table and never part of the JSON form, where the place in the dossier says it.
 	Household ID[Household] `json:"-" gorm:"column:household_id;serializer:cell"`
-	Revision  uint64        `json:"revision,omitzero" rule:"server" doc:"Revision of the dossier in which this record last changed."`
+	Revision  uint64        `json:"revision,omitzero" rule:"server" doc:"Revision of the household in which this record last changed."`
 }
 
 // Key returns the record's id as text.
@@ -176,7 +177,7 @@ func (r Records[T]) search(id string) (int, bool) {
 	return slices.BinarySearchFunc(r, id, func(t T, id string) int { return strings.Compare(t.Key(), id) })
 }
 
-// Rows is the view of Records for code that works on all kinds alike. Records are passed as
+// Rows is the view of Records for code that works the same on all kinds. Records are passed as
 // pointers to their struct.
 type Rows interface {
 	Len() int

@@ -182,10 +182,10 @@ func TestCheckRefusesWhatWouldBeMeaningless(t *testing.T) {
 			d.Restrictions.Put(r)
 		}, "/until", dossier.FaultRequired},
 		{"a restart done that was not owed", func(d *dossier.Dossier) {
-			c := dossier.Change{Device: d.Devices[0].ID, What: "port", Owes: []dossier.Owed{dossier.OwesSave}, Done: []dossier.Owed{dossier.OwesRestart}}
+			c := dossier.Change{Device: d.Devices[0].ID, What: "port", FollowUps: []dossier.FollowUp{dossier.FollowUpIndex}, Done: []dossier.FollowUp{dossier.FollowUpRestart}}
 			c.ID = homes.ID[dossier.Change](1)
 			d.Changes.Put(c)
-		}, "/done", dossier.FaultNotOwed},
+		}, "/done", dossier.FaultNotAFollowUp},
 		{"a reading taken at a room's record", func(d *dossier.Dossier) {
 			r := dossier.Reading{What: dossier.SignalDbm, Value: -60, Subject: d.Rooms[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
 			r.ID = homes.ID[dossier.Reading](1)
@@ -224,7 +224,7 @@ func TestTagsSayOnlyWhatIsKnown(t *testing.T) {
 		"rule": regexp.MustCompile(`^(fixed|case|server)$`), "onremove": regexp.MustCompile(`^(restrict|clear|cascade)$`),
 		"gorm": regexp.MustCompile(`^((primaryKey;)?serializer:cell|column:[a-z0-9_]+)$`), "label": regexp.MustCompile(`^true$`), "personal": regexp.MustCompile(`^true$`), "searched": regexp.MustCompile(`^no$`),
 		"part": regexp.MustCompile(`^[A-Z].*[^.]$`), "kinds": regexp.MustCompile(`^[a-z-]+( [a-z-]+)*$`),
-		"unique": regexp.MustCompile(`^(household|[a-z]+)$`), "pattern": regexp.MustCompile(`^\^.*\$$`),
+		"unique": regexp.MustCompile(`^(household|[a-z]+)$`), "pattern": regexp.MustCompile(`^\^.*\$$`), "patternDescription": regexp.MustCompile(`^\S.*[^.]$`),
 		"minLength": regexp.MustCompile(`^\d+$`), "maxLength": regexp.MustCompile(`^\d+$`),
 		"minimum": regexp.MustCompile(`^-?\d+$`), "maximum": regexp.MustCompile(`^\d+$`),
 	}

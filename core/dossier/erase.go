@@ -51,7 +51,7 @@ func (f Field) erase(record reflect.Value) {
 	}
 }
 
-// EraseEntry overwrites the personal values that a journal entry remembers, and tells whether
+// EraseEntry overwrites the personal values that a journal entry remembers, and reports whether
 // there were any. The entry itself stays, and the journal still replays to the erased dossier.
 func EraseEntry(e *Entry) bool {
 	k := KindNamed(e.Subject.Kind)
@@ -84,5 +84,5 @@ func (f Field) erasedValue() json.RawMessage {
 	return b
 }
 
-// HasPersonal tells whether records of the kind have members that can be erased.
+// HasPersonal reports whether records of the kind have members that can be erased.
 func (k *Kind) HasPersonal() bool { return len(k.personal()) > 0 }

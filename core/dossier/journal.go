@@ -248,7 +248,7 @@ func flattenInto(out map[string]json.RawMessage, at string, v any) {
 	out[at] = b
 }
 
-// haveIDs tells whether the list can be put together again from its elements' ids: all have one,
+// haveIDs reports whether the list can be put together again from its elements' ids: all have one,
 // and they stand in the order of their ids.
 func haveIDs(list []any) bool {
 	last := ""

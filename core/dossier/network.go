@@ -5,7 +5,7 @@ import (
 	"slices"
 )
 
-// Networked tells whether a device of these roles is on the network at all: a plain screen or a
+// Networked reports whether a device of these roles is on the network at all: a plain screen or a
 // receiver need not be.
 func (d Device) Networked() bool {
 	return slices.ContainsFunc(d.Roles, func(r Role) bool { return r != RoleScreen && r != RoleReceiver })

@@ -53,7 +53,7 @@ type Field struct {
 	Personal   bool
 	Label      bool     // the member people call the record by
 	Unsearched bool     // not among what people look a record up by
-	Part       string   // heading under which it stands in a form; the members after it stand there too
+	Part       string   // heading above it in a form; the members after it belong under it too
 	Most       int      // most characters of a text; 0 for no bound
 	Unique     string   // name of the member within whose value this one is unique; "household" for the whole home
 	Refers     string   // kind it refers to, "any" for a Ref, "person" for a PersonID, "" for no reference
@@ -82,7 +82,7 @@ var Kinds = []*Kind{
 	kind("room", "rooms", func(d *Dossier) *Records[Room] { return &d.Rooms }, Add, Set, Remove),
 	kind("device", "devices", func(d *Dossier) *Records[Device] { return &d.Devices }, Add, Set, Remove),
 	kind("segment", "segments", func(d *Dossier) *Records[Segment] { return &d.Segments }, Add, Set, Remove),
-	kind("lease-offer", "lease-offers", func(d *Dossier) *Records[LeaseOffer] { return &d.LeaseOffers }, Add, Set, Remove),
+	kind("dhcp-server", "dhcp-servers", func(d *Dossier) *Records[DHCPServer] { return &d.DHCPServers }, Add, Set, Remove),
 	kind("interface", "interfaces", func(d *Dossier) *Records[Interface] { return &d.Interfaces }, Add, Set, Remove),
 	kind("outlet", "outlets", func(d *Dossier) *Records[Outlet] { return &d.Outlets }, Add, Set, Remove),
 	kind("line", "lines", func(d *Dossier) *Records[Line] { return &d.Lines }, Add, Set, Remove),
@@ -99,17 +99,18 @@ var Kinds = []*Kind{
 	kind("chain-link", "chain-links", func(d *Dossier) *Records[ChainLink] { return &d.ChainLinks }, Add, Set, Remove),
 	kind("opening", "openings", func(d *Dossier) *Records[Opening] { return &d.Openings }, Add, Set, Remove),
 	kind("path", "paths", func(d *Dossier) *Records[Path] { return &d.Paths }, Add, Set, Remove),
-	kind("together", "together", func(d *Dossier) *Records[Together] { return &d.Togethers }, Add, Set, Remove),
+	kind("busy-set", "busy-sets", func(d *Dossier) *Records[BusySet] { return &d.BusySets }, Add, Set, Remove),
 	kind("prerequisite", "prerequisites", func(d *Dossier) *Records[Prerequisite] { return &d.Prerequisites }),
 	kind("attempt", "attempts", func(d *Dossier) *Records[Attempt] { return &d.Attempts }),
-	kind("exception", "exceptions", func(d *Dossier) *Records[Exception] { return &d.Exceptions }),
+	kind("waiver", "waivers", func(d *Dossier) *Records[Waiver] { return &d.Waivers }),
 	kind("issue", "issues", func(d *Dossier) *Records[Issue] { return &d.Issues }, Set),
 	kind("settings-copy", "settings-copies", func(d *Dossier) *Records[SettingsCopy] { return &d.SettingsCopies }, Add, Set, Remove),
 	kind("change", "changes", func(d *Dossier) *Records[Change] { return &d.Changes }, Add, Set, Remove),
 	kind("visit", "visits", func(d *Dossier) *Records[Visit] { return &d.Visits }, Add, Set, Remove),
-	kind("wait", "waits", func(d *Dossier) *Records[Wait] { return &d.Waits }, Add, Set, Remove),
+	kind("long-task", "long-tasks", func(d *Dossier) *Records[LongTask] { return &d.LongTasks }, Add, Set, Remove),
 	kind("due", "due-dates", func(d *Dossier) *Records[Due] { return &d.Dues }, Add, Set, Remove),
 	kind("attachment", "attachments", func(d *Dossier) *Records[Attachment] { return &d.Attachments }, Set, Remove),
+	kind("gap-answer", "gap-answers", func(d *Dossier) *Records[GapAnswer] { return &d.GapAnswers }),
 	kind("handover", "handovers", func(d *Dossier) *Records[Handover] { return &d.Handovers }),
 }
 
@@ -118,36 +119,45 @@ func kind[T Record](name, plural string, in func(*Dossier) *Records[T], verbs ..
 	return &Kind{name, plural, verbs, t, fieldsOf(t), func(d *Dossier) Rows { return in(d) }}
 }
 
+// nouns are what people call a record of a kind, and several, where it is not the kind's name.
+var nouns = map[string][2]string{
+	"decoding": {"decoding profile", "decoding profiles"}, "due": {"due date", "due dates"}, "interface": {"network adapter", "network adapters"},
+	"opening": {"port opening", "port openings"}, "dhcp-server": {"DHCP server", "DHCP servers"}, "line": {"internet line", "internet lines"}, "household": {"household", "households"},
+}
+
 // Noun returns what people call one record of the kind.
 func (k *Kind) Noun() string {
-	switch k.Name {
-	case "decoding":
-		return "decoding profile"
-	case "due":
-		return "due date"
-	case "together":
-		return "set of paths"
+	if n, own := nouns[k.Name]; own {
+		return n[0]
 	}
 	return strings.ReplaceAll(k.Name, "-", " ")
 }
 
+// Nouns returns what people call several records of the kind.
+func (k *Kind) Nouns() string {
+	if n, own := nouns[k.Name]; own {
+		return n[1]
+	}
+	return strings.ReplaceAll(k.Plural, "-", " ")
+}
+
 // Areas are the parts of the work, in its order, under which people look for records.
-var Areas = []string{"the household", "survey", "inventory", "paths and proof", "changes and issues", "who and when"}
+var Areas = []string{"household", "survey", "inventory", "paths and proof", "changes and issues", "visits and dates"}
 
 // Area returns the part of the work that the kind belongs to, one of Areas; "" for none.
 func (k *Kind) Area() string {
 	switch k.Name {
 	case "household", "wish", "restriction":
 		return Areas[0]
-	case "room", "outlet", "line", "segment", "lease-offer", "link", "reading":
+	case "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "gap-answer":
 		return Areas[1]
 	case "device", "interface", "software", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
 		return Areas[2]
-	case "path", "together", "prerequisite", "attempt", "exception":
+	case "path", "busy-set", "prerequisite", "attempt", "waiver":
 		return Areas[3]
 	case "change", "settings-copy", "issue", "attachment":
 		return Areas[4]
-	case "visit", "wait", "due", "handover":
+	case "visit", "long-task", "due", "handover":
 		return Areas[5]
 	}
 	return ""
@@ -156,7 +166,7 @@ func (k *Kind) Area() string {
 // In returns the records of this kind in d.
 func (k *Kind) In(d *Dossier) Rows { return k.rows(d) }
 
-// Allows tells whether the kind has the verb.
+// Allows reports whether the kind has the verb.
 func (k *Kind) Allows(v Verb) bool { return slices.Contains(k.Verbs, v) }
 
 // Field returns the member with that JSON name.
@@ -262,7 +272,7 @@ func (d *Dossier) RefOf(id string) (Ref, bool) {
 	return Ref{}, false
 }
 
-// Has tells whether the record that ref names exists.
+// Has reports whether the record that ref names exists.
 func (d *Dossier) Has(ref Ref) bool {
 	_, _, ok := d.Record(ref)
 	return ok
@@ -351,8 +361,10 @@ func (f *Field) describe() {
 // kindName is the kind's name by its Go type: Kinds is not there yet when fields are read.
 func kindName(t reflect.Type) string {
 	var b strings.Builder
-	for i, r := range t.Name() {
-		if unicode.IsUpper(r) && i > 0 {
+	name := []rune(t.Name())
+	for i, r := range name {
+		// A hyphen stands before a capital, but not within an acronym: DHCPServer is dhcp-server.
+		if unicode.IsUpper(r) && i > 0 && (!unicode.IsUpper(name[i-1]) || i+1 < len(name) && unicode.IsLower(name[i+1])) {
 			b.WriteByte('-')
 		}
 		b.WriteRune(unicode.ToLower(r))

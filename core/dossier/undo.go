@@ -11,7 +11,7 @@ import (
 
 // Errors of Undo.
 var (
-	ErrNotUndoable  = errors.New("this is no change that the general verbs can make")
+	ErrNotUndoable  = errors.New("this is not a plain change to a record")
 	ErrChangedSince = errors.New("it was changed again since")
 )
 
@@ -61,14 +61,14 @@ func Undo(d *Dossier, e Entry) error {
 	return nil
 }
 
-// Undoable tells whether the entry is a plain change, which Undo can reverse as long as what it
+// Undoable reports whether the entry is a plain change, which Undo can reverse as long as what it
 // changed was not changed again.
 func (e Entry) Undoable() bool {
 	k := KindNamed(e.Subject.Kind)
 	return k != nil && k.undoes(e)
 }
 
-// undoes tells whether the kind has the verb that the reverse of the entry needs, for all its
+// undoes reports whether the kind has the verb that the reverse of the entry needs, for all its
 // members.
 func (k *Kind) undoes(e Entry) bool {
 	verb := map[Act]Verb{Added: Remove, Removed: Add, Changed: Set}[e.Act]

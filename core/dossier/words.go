@@ -212,7 +212,7 @@ const (
 // Values lists all states.
 func (HandoverState) Values() []string { return words(Drafted, Offered, Accepted, Returned, Outdated) }
 
-// Answer is what was seen of a yes-or-no question; empty while nobody looked.
+// Answer is the answer to a yes-or-no question; empty until someone has looked.
 type Answer string
 
 // Answers.
@@ -245,6 +245,30 @@ const (
 func (Cable) Values() []string {
 	return words(Cat5, Cat5e, Cat6, Cat6a, Cat7, Coax, Fibre, CableTelephone)
 }
+
+// TestResult is how the test of a cable went.
+type TestResult string
+
+// Results of testing a cable.
+const (
+	TestPassed TestResult = "passed"
+	TestFailed TestResult = "failed"
+)
+
+// Values lists the results.
+func (TestResult) Values() []string { return words(TestPassed, TestFailed) }
+
+// GapReply is why nothing is to be recorded for a gap.
+type GapReply string
+
+// Replies to a gap.
+const (
+	NoneHere  GapReply = "none-here"
+	NotNeeded GapReply = "not-needed"
+)
+
+// Values lists the replies.
+func (GapReply) Values() []string { return words(NoneHere, NotNeeded) }
 
 // LineKind is how an internet line comes into the home.
 type LineKind string
@@ -406,14 +430,15 @@ type Admission string
 
 // Admissions.
 const (
-	Allowed Admission = "allowed"
-	Blocked Admission = "blocked"
+	LetIn   Admission = "let-in"
+	KeptOut Admission = "kept-out"
+	Asked   Admission = "asked" // the server asks each time
 	ByHours Admission = "by-hours"
 )
 
 // Values lists the admissions.
 func (Admission) Values() []string {
-	return words(Allowed, Blocked, ByHours)
+	return words(LetIn, KeptOut, Asked, ByHours)
 }
 
 // AddressBy is how an adapter comes by its addresses.
@@ -653,14 +678,14 @@ type NetworkClass string
 
 // Classes of network.
 const (
-	ClassPrivate NetworkClass = "private"
-	ClassPublic  NetworkClass = "public"
-	ClassAny     NetworkClass = "any"
+	ClassTrusted   NetworkClass = "private"
+	ClassUntrusted NetworkClass = "public"
+	ClassAny       NetworkClass = "any"
 )
 
 // Values lists the classes.
 func (NetworkClass) Values() []string {
-	return words(ClassPrivate, ClassPublic, ClassAny)
+	return words(ClassTrusted, ClassUntrusted, ClassAny)
 }
 
 // OpeningState is whether an opening is open.
@@ -679,22 +704,21 @@ func (OpeningState) Values() []string {
 	return words(OpeningOpen, OpeningBlocked, OpeningAsked, OpeningRefused)
 }
 
-// Owed is what a change owes.
-type Owed string
+// FollowUp is what a change still needs for it to work.
+type FollowUp string
 
-// What must follow a change, in the order in which it is done.
+// Follow-ups, in the order in which they are done.
 const (
-	OwesSave    Owed = "save"
-	OwesRestart Owed = "restart"
-	OwesIndex   Owed = "index-again"
-	OwesRebuild Owed = "rebuild-catalogue"
-	OwesClear   Owed = "clear-device-cache"
-	OwesTell    Owed = "tell-devices"
+	FollowUpIndex   FollowUp = "index-again"
+	FollowUpTell    FollowUp = "tell-devices"
+	FollowUpClear   FollowUp = "clear-device-cache"
+	FollowUpRestart FollowUp = "restart"
+	FollowUpRebuild FollowUp = "rebuild-catalogue"
 )
 
-// Values lists them.
-func (Owed) Values() []string {
-	return words(OwesSave, OwesRestart, OwesIndex, OwesRebuild, OwesClear, OwesTell)
+// Values lists the follow-ups.
+func (FollowUp) Values() []string {
+	return words(FollowUpIndex, FollowUpTell, FollowUpClear, FollowUpRestart, FollowUpRebuild)
 }
 
 // SoundReturn is how sound comes back from a screen.
@@ -753,7 +777,7 @@ type Date string
 func ParseDate(s string) (Date, error) {
 	t, err := time.Parse(time.DateOnly, strings.TrimSpace(s))
 	if err != nil || t.Year() < 1970 {
-		return "", fmt.Errorf("%q is no day of the calendar; write it as 2026-03-31", s)
+		return "", fmt.Errorf("%q is not a date; write it as 2026-03-31", s)
 	}
 	return Date(t.Format(time.DateOnly)), nil
 }
@@ -773,7 +797,7 @@ type Clock string
 func ParseClock(s string) (Clock, error) {
 	t, err := time.Parse("15:04", strings.TrimSpace(s))
 	if err != nil {
-		return "", fmt.Errorf("%q is no time of day; write it as 20:30", s)
+		return "", fmt.Errorf("%q is not a time of day; write it as 20:30", s)
 	}
 	return Clock(t.Format("15:04")), nil
 }
@@ -797,7 +821,7 @@ func ParseHardwareAddr(s string) (HardwareAddr, error) {
 	}
 	hw, err := net.ParseMAC(text)
 	if err != nil || len(hw) != 6 {
-		return "", fmt.Errorf("%q is not a hardware address; write it as 02:4b:49:00:00:10", s)
+		return "", fmt.Errorf("%q is not a MAC address; write it as 02:4b:49:00:00:10", s)
 	}
 	return HardwareAddr(hw.String()), nil
 }

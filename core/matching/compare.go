@@ -34,27 +34,27 @@ type Difference struct {
 	After    any
 	By       Way
 	Relation Relation
-	// Sure says that taking it over needs no thought: the network is the authority on it, or
+	// Certain says that it can be recorded without review: the network is the authority on it, or
 	// nothing is recorded yet.
-	Sure bool
+	Certain bool
 }
 
-// Standing is where a host stands to the record.
-type Standing string
+// Status is where a host stands to the record.
+type Status string
 
-// Standings of hosts and of recorded devices.
+// Statuses of hosts and of recorded devices.
 const (
-	AsRecorded Standing = "as-recorded"
-	Changed    Standing = "changed"  // a device that says something else or more than is recorded
-	Unknown    Standing = "new"      // no recorded device is like it
-	Unsure     Standing = "unsure"   // it may be a recorded device: somebody should say
-	NotSeen    Standing = "not-seen" // recorded, and silent in a segment that was looked at
+	AsRecorded Status = "as-recorded"
+	Changed    Status = "changed"  // a device that says something else or more than is recorded
+	Unknown    Status = "new"      // no recorded device is like it
+	Unsure     Status = "unsure"   // it may be a recorded device: someone should say
+	NotSeen    Status = "not-seen" // recorded, and silent in a segment that was looked at
 )
 
-// Since is what became of a host since the look before.
+// Since is what became of a host since the previous scan.
 type Since string
 
-// Changes since the look before.
+// Changes since the previous scan.
 const (
 	SinceSame    Since = ""
 	SinceNew     Since = "appeared"
@@ -62,16 +62,16 @@ const (
 	SinceGone    Since = "gone"
 )
 
-// Beside is one host beside the record, or one recorded device that was not seen.
+// Beside is one host compared with the record, or one recorded device that was not seen.
 type Beside struct {
-	Key      string // the same in every look, as far as the host can be known again
-	Host     Host
-	Match    Match
-	Standing Standing
-	Since    Since
-	Before   Host     // as it was in the look before, if it has changed or is gone
-	Changes  []Change // what it says otherwise than then
-	Device   dossier.ID[dossier.Device]
+	Key     string // the same in every look, as far as the host can be known again
+	Host    Host
+	Match   Match
+	Status  Status
+	Since   Since
+	Before  Host     // as it was in the previous scan, if it has changed or is gone
+	Changes []Change // what has changed since then
+	Device  dossier.ID[dossier.Device]
 	// Records gives for each place in the host's list the record it is, or none for a new one.
 	Records     []dossier.Ref
 	Differences []Difference
@@ -81,9 +81,9 @@ type Beside struct {
 // new one.
 type Choice map[string]dossier.ID[dossier.Device]
 
-// Compare holds what was seen beside the record. Before is the look before, to say what is new,
+// Compare holds what was seen compared with the record. Before is the previous scan, to say what is new,
 // gone or changed since. The order is that of the addresses; devices that were not seen come last.
-func Compare(d *dossier.Dossier, now Gathering, before Gathering, chosen Choice) []Beside {
+func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside {
 	var out []Beside
 	matches := MatchHosts(d, now.Hosts)
 	earlier := map[string]Host{}
@@ -107,7 +107,7 @@ func Compare(d *dossier.Dossier, now Gathering, before Gathering, chosen Choice)
 		was, there := earlier[b.Key]
 		delete(earlier, b.Key)
 		switch {
-		case len(before.Looked) > 0 && looked(before, h.Segment) && !there:
+		case len(before.Segments) > 0 && covers(before, h.Segment) && !there:
 			b.Since = SinceNew
 		case there:
 			if b.Changes = h.Since(was); len(b.Changes) > 0 || was.Left != h.Left {
@@ -125,24 +125,24 @@ func Compare(d *dossier.Dossier, now Gathering, before Gathering, chosen Choice)
 		}
 	}
 	for _, h := range slices.SortedFunc(maps.Values(earlier), func(a, b Host) int { return a.Address.Compare(b.Address) }) {
-		if looked(now, h.Segment) && !slices.ContainsFunc(out, func(b Beside) bool { return b.Key == Key(h) }) {
-			out = append(out, Beside{Key: Key(h), Host: h, Standing: NotSeen, Since: SinceGone, Before: h})
+		if covers(now, h.Segment) && !slices.ContainsFunc(out, func(b Beside) bool { return b.Key == Key(h) }) {
+			out = append(out, Beside{Key: Key(h), Host: h, Status: NotSeen, Since: SinceGone, Before: h})
 		}
 	}
 	return out
 }
 
-func looked(g Gathering, segment dossier.ID[dossier.Segment]) bool {
-	return slices.ContainsFunc(g.Looked, func(l Looked) bool { return l.Segment == segment })
+func covers(g Scan, segment dossier.ID[dossier.Segment]) bool {
+	return slices.ContainsFunc(g.Segments, func(l CoveredSegment) bool { return l.Segment == segment })
 }
 
-// notSeen tells whether a device should have been seen and was not: it is on the network, has an
+// notSeen reports whether a device should have been seen and was not: it is on the network, has an
 // address in a segment that was looked at, and nothing answered there.
-func notSeen(d *dossier.Dossier, v dossier.Device, now Gathering, earlier map[string]Host) (Beside, bool) {
-	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Standing: NotSeen}
+func notSeen(d *dossier.Dossier, v dossier.Device, now Scan, earlier map[string]Host) (Beside, bool) {
+	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Status: NotSeen}
 	for _, i := range d.InterfacesOf(v.ID) {
 		for _, a := range i.Addresses {
-			if s := d.SegmentOf(i, a); !b.Host.Address.IsValid() && looked(now, s) {
+			if s := d.SegmentOf(i, a); !b.Host.Address.IsValid() && covers(now, s) {
 				b.Host.Segment, b.Host.Address = s, a
 			}
 		}
@@ -183,11 +183,11 @@ func (b *Beside) compare(d *dossier.Dossier) {
 	b.pair(d)
 	for n, s := range b.Host.Seen {
 		if b.Device == "" && len(b.Match.Candidates) > 0 {
-			break // somebody has to say who it is first
+			break // someone has to say who it is first
 		}
 		if s.Kind == "segment" && s.By["poolFirst"] != "" && b.Device != "" { // who says what is given out gives it out
 			s.Members, s.By = maps.Clone(s.Members), maps.Clone(s.By)
-			s.Members["leaseServers"], s.By["leaseServers"] = []dossier.ID[dossier.Device]{b.Device}, s.By["poolFirst"]
+			s.Members["dhcpServers"], s.By["dhcpServers"] = []dossier.ID[dossier.Device]{b.Device}, s.By["poolFirst"]
 		}
 		k := dossier.KindNamed(s.Kind)
 		_, recorded, there := d.Record(b.Records[n])
@@ -204,7 +204,7 @@ func (b *Beside) compare(d *dossier.Dossier) {
 				diff.Recorded = f.Get(recorded)
 			}
 			diff.relate(f, b.Host)
-			diff.Sure = b.sure(diff)
+			diff.Certain = b.certain(diff)
 			b.Differences = append(b.Differences, diff)
 		}
 	}
@@ -215,33 +215,33 @@ func (b *Beside) stand() {
 	other := slices.ContainsFunc(b.Differences, func(d Difference) bool { return d.Relation != Same })
 	switch {
 	case b.Match.Class == Likely:
-		b.Standing = Unsure
+		b.Status = Unsure
 	case b.Match.Class == None:
-		b.Standing = Unknown
+		b.Status = Unknown
 	case other:
-		b.Standing = Changed
+		b.Status = Changed
 	default:
-		b.Standing = AsRecorded
+		b.Status = AsRecorded
 	}
 }
 
 // kept are the members of which people know better than the network, once something stands there:
-// what stands on the label, and what a person judged.
-var kept = map[string]bool{"device.roles": true, "device.make": true, "device.model": true, "device.variant": true, "device.serial": true, "folder.contentKind": true, "device.menus": true, "device.offeredKinds": true}
+// what is on the label, and what a person judged.
+var kept = map[string]bool{"device.roles": true, "device.make": true, "device.model": true, "device.variant": true, "device.serial": true, "folder.contentKind": true, "device.menus": true, "device.contentKinds": true}
 
 // known are the kinds that are not made from what was seen: the line's kind and the segment's name
 // are for people to say.
 var known = map[string]bool{"line": true, "segment": true}
 
-// sure says whether a difference can be taken over without thought.
-func (b *Beside) sure(d Difference) bool {
+// certain says whether a difference can be recorded without review.
+func (b *Beside) certain(d Difference) bool {
 	if b.Match.Class == Likely || b.Match.Class == None && !b.Host.Serves() {
 		return false
 	}
 	return d.Relation == New || d.Relation == Differs && !kept[d.Kind+"."+d.Member] && d.Member != "entries"
 }
 
-// Serves tells whether a host says to have a role in the home's media. Who only is there, such as a
+// Serves reports whether a host says that it has a role in the home's media. A host that is only there, such as a
 // guest's telephone, is not recorded without a word.
 func (h Host) Serves() bool {
 	return slices.ContainsFunc(h.Seen, func(s Seen) bool { return s.Kind == "source" || s.Kind == "decoding" || s.Members["roles"] != nil })
@@ -280,7 +280,7 @@ func (d *Difference) relate(f dossier.Field, h Host) {
 	}
 }
 
-// alike tells whether two texts are the same but for spelling, or one says the other more fully.
+// alike reports whether two texts are the same except for spelling, or one contains the other.
 func alike(a, b any) bool {
 	x, y := plain(fmt.Sprint(a)), plain(fmt.Sprint(b))
 	return x == y || len(x) >= 3 && len(y) >= 3 && (strings.Contains(x, y) || strings.Contains(y, x))

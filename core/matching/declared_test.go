@@ -56,14 +56,14 @@ func TestContentByClassThenByTitle(t *testing.T) {
 }
 
 func TestProductsOfAServerLine(t *testing.T) {
-	assert.Equal(t, []matching.Product{{"Linux", "6"}, {"Ahtola", "4.2.0"}}, matching.Products("Linux/6 UPnP/1.1 Ahtola/4.2.0"))
-	assert.Equal(t, []matching.Product{{"Linux", "6"}, {"Ahtola", "4.2.0"}}, matching.Products("Linux/6, UPnP/1.0, Ahtola/4.2.0 (a comment (in one) here)"))
+	assert.Equal(t, []matching.Product{{"Kuunari", "6"}, {"Ahtola", "2.6"}}, matching.Products("Kuunari/6 UPnP/1.1 Ahtola/2.6"))
+	assert.Equal(t, []matching.Product{{"Kuunari", "6"}, {"Ahtola", "2.6"}}, matching.Products("Kuunari/6, UPnP/1.0, Ahtola/2.6 (a comment (in one) here)"))
 	assert.Equal(t, []matching.Product{{"Rantatie", ""}}, matching.Products(") Rantatie"))
 	assert.Empty(t, matching.Products("\x00 / ("))
 }
 
 func FuzzDeclared(f *testing.F) {
-	f.Add(`http-get:*:video/mp4;codecs="avc1":*`, "Linux/6 UPnP/1.1 A/1 (x")
+	f.Add(`http-get:*:video/mp4;codecs="avc1":*`, "Kuunari/6 UPnP/1.1 A/1 (x")
 	f.Fuzz(func(t *testing.T, sink, line string) {
 		for _, e := range matching.Declared(sink) {
 			assert.NotEmpty(t, e.Format)

@@ -7,13 +7,13 @@ import (
 )
 
 // Latest puts together, from looks with the newest first, what was seen of every segment in the
-// newest look at it that went to its end, and before that. A look that was cut short counts only
-// where there is no other: what it did not see says nothing.
-func Latest(looks []Gathering) (now, before Gathering) {
-	whole := slices.DeleteFunc(slices.Clone(looks), func(g Gathering) bool { return g.Short })
+// latest complete scan of it, and the one before. A scan that was stopped early counts only
+// if there is no other: what it did not see proves nothing.
+func Latest(looks []Scan) (now, before Scan) {
+	whole := slices.DeleteFunc(slices.Clone(looks), func(g Scan) bool { return g.Short })
 	times := map[dossier.ID[dossier.Segment]]int{}
-	for _, g := range append(whole, slices.DeleteFunc(slices.Clone(looks), func(g Gathering) bool { return !g.Short })...) {
-		for _, l := range g.Looked {
+	for _, g := range append(whole, slices.DeleteFunc(slices.Clone(looks), func(g Scan) bool { return !g.Short })...) {
+		for _, l := range g.Segments {
 			switch times[l.Segment]++; times[l.Segment] {
 			case 1:
 				now.add(g, l)
@@ -28,12 +28,12 @@ func Latest(looks []Gathering) (now, before Gathering) {
 }
 
 // add takes over one segment of a look.
-func (g *Gathering) add(from Gathering, l Looked) {
+func (g *Scan) add(from Scan, l CoveredSegment) {
 	if from.Ended.After(g.Ended) {
 		g.ID, g.Began, g.Ended, g.By, g.With = from.ID, from.Began, from.Ended, from.By, from.With
 	}
 	g.Short = g.Short || from.Short
-	g.Looked = append(g.Looked, l)
+	g.Segments = append(g.Segments, l)
 	for _, q := range from.Asked {
 		if q.Segment == l.Segment {
 			g.Asked = append(g.Asked, q)

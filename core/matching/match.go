@@ -12,7 +12,7 @@ import (
 // Class says how surely a host is a device.
 type Class string
 
-// Classes of a match. Only what is sure is taken over without asking: a false merge is worse than
+// Classes of a match. Only what is sure is recorded without review: a false merge is worse than
 // a double.
 const (
 	Sure   Class = "sure"   // something unique agrees, nothing speaks against it
@@ -21,7 +21,7 @@ const (
 )
 
 // Reason is one thing that speaks for a match, or against it. Weight is in points: an identity
-// made to be unique has 10, what is often alike in one home has few.
+// made to be unique has 10; what is often the same in one home has few.
 type Reason struct {
 	What   What
 	Value  string
@@ -79,7 +79,7 @@ type Match struct {
 	Candidates []Candidate // devices it may be, the likeliest first
 }
 
-// identity is what is known of a recorded device, gathered for comparison.
+// identity is what is known of a recorded device, scanned for comparison.
 type identity struct {
 	device    dossier.Device
 	hardware  []dossier.HardwareAddr
@@ -316,7 +316,7 @@ func settle(hosts []Host, matches []Match) {
 	}
 }
 
-// adaptersOfOne tells whether every host matched by a hardware address of its own.
+// adaptersOfOne reports whether every host matched by a hardware address of its own.
 func adaptersOfOne(hosts []Host, matches []Match, claims []int) bool {
 	seen := map[dossier.HardwareAddr]bool{}
 	for _, n := range claims {

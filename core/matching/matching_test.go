@@ -99,7 +99,7 @@ func home() *dossier.Dossier {
 
 func cellar() seen {
 	return seen{name: "granite server", hostName: "granite", make: "Tuulkivi", model: "TK-4 Cellar", serial: "TK4-00317", udn: "uuid:10", source: "upnp-av",
-		hardware: "02:4b:49:00:01:10", at: netip.MustParseAddr("10.20.4.10"), port: 8200, shown: "Granite"}
+		hardware: "02:4b:49:00:01:10", at: netip.MustParseAddr("10.20.4.10"), port: 40210, shown: "Granite"}
 }
 
 func TestOnlySomethingUniqueIsSure(t *testing.T) {
@@ -186,7 +186,7 @@ func TestNoFalseMergeInAThousandHomes(t *testing.T) {
 			model := fmt.Sprintf("M-%d", r.IntN(4))
 			s := seen{name: fmt.Sprintf("device %d", serial), make: "Norrvik", model: model, serial: fmt.Sprintf("S%d-%d", n, serial), udn: fmt.Sprintf("uuid:%d-%d", n, serial),
 				hardware: dossier.HardwareAddr(fmt.Sprintf("02:4b:%02x:%02x:00:%02x", n>>8, n&255, serial)), at: netip.AddrFrom4([4]byte{10, 20, 4, byte(10 + serial)}),
-				hostName: strings.ToLower(model), shown: model, port: 8200} // many keep the names they were delivered with
+				hostName: strings.ToLower(model), shown: model, port: 40210} // many keep the names they were delivered with
 			if r.IntN(2) == 0 {
 				s.hostName, s.shown = fmt.Sprintf("host-%d", serial), fmt.Sprintf("Shown %d", serial)
 			}
@@ -243,8 +243,8 @@ func TestNoFalseMergeInAThousandHomes(t *testing.T) {
 	t.Logf("%d hosts: %d sure, %d shown with the right device, %d false merges", hosts, sure, shown, wrong)
 }
 
-func look(hosts ...matching.Host) matching.Gathering {
-	return matching.Gathering{Looked: []matching.Looked{{Segment: segment}}, Hosts: hosts, Ended: homes.Day}
+func look(hosts ...matching.Host) matching.Scan {
+	return matching.Scan{Segments: []matching.CoveredSegment{{Segment: segment}}, Hosts: hosts, Ended: homes.Day}
 }
 
 func difference(t *testing.T, b matching.Beside, kind, member string) matching.Difference {
@@ -269,27 +269,27 @@ func TestWhatIsSeenStandsBesideTheRecord(t *testing.T) {
 	id := cellar().record(d, 1, "model", "serial")
 	now := cellar()
 	now.at, now.shown = netip.MustParseAddr("10.20.4.12"), "Granite two"
-	all := matching.Compare(d, look(now.host()), matching.Gathering{}, nil)
+	all := matching.Compare(d, look(now.host()), matching.Scan{}, nil)
 	require.Len(t, all, 1)
 	b := all[0]
-	assert.Equal(t, matching.Changed, b.Standing)
+	assert.Equal(t, matching.Changed, b.Status)
 	assert.Equal(t, id, b.Device)
 	assert.Equal(t, matching.New, difference(t, b, "device", "model").Relation)
 	address := difference(t, b, "interface", "addresses")
 	assert.Equal(t, matching.Differs, address.Relation)
 	assert.Equal(t, []netip.Addr{now.at}, address.After)
-	assert.True(t, difference(t, b, "source", "shownName").Sure)
+	assert.True(t, difference(t, b, "source", "shownName").Certain)
 	assert.Equal(t, matching.Same, difference(t, b, "device", "name").Relation, "a name that people gave stays")
 
-	matching.Take(d, b, func(x matching.Difference) bool { return x.Sure }, ids())
+	matching.Take(d, b, func(x matching.Difference) bool { return x.Certain }, ids())
 	v, _ := d.Devices.Get(id)
 	assert.Equal(t, "granite server", v.Name)
 	assert.Equal(t, "TK-4 Cellar", v.Model)
 	assert.Equal(t, "Granite two", d.Sources[0].ShownName)
 	assert.Len(t, d.Devices, 1)
-	again := matching.Compare(d, look(now.host()), matching.Gathering{}, nil)
+	again := matching.Compare(d, look(now.host()), matching.Scan{}, nil)
 	for _, x := range again[0].Differences {
-		assert.True(t, x.Relation == matching.Same || !x.Sure, "%+v", x)
+		assert.True(t, x.Relation == matching.Same || !x.Certain, "%+v", x)
 	}
 }
 
@@ -303,8 +303,8 @@ func TestANewHostBecomesADeviceWithAllThatBelongsToIt(t *testing.T) {
 	twin := cellar()
 	twin.at, twin.hardware, twin.udn, twin.serial, twin.hostName = netip.MustParseAddr("10.20.4.11"), "02:4b:49:00:01:11", "uuid:11", "x", "two"
 	newID := ids()
-	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Gathering{}, nil) {
-		assert.Equal(t, matching.Unknown, b.Standing)
+	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Scan{}, nil) {
+		assert.Equal(t, matching.Unknown, b.Status)
 		assert.NotEmpty(t, matching.Take(d, b, every, newID))
 	}
 	require.NoError(t, dossier.Apply(d, nil))
@@ -314,8 +314,8 @@ func TestANewHostBecomesADeviceWithAllThatBelongsToIt(t *testing.T) {
 	assert.Equal(t, d.Devices[0].ID, d.Sources[0].Device)
 	assert.Equal(t, d.Sources[0].ID, d.Folders[0].Source)
 	assert.Equal(t, 3, d.Folders[0].ItemsInIndex)
-	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Gathering{}, nil) {
-		assert.Equal(t, matching.AsRecorded, b.Standing, "%+v", b.Differences)
+	for _, b := range matching.Compare(d, look(h, twin.host()), matching.Scan{}, nil) {
+		assert.Equal(t, matching.AsRecorded, b.Status, "%+v", b.Differences)
 	}
 }
 
@@ -323,15 +323,15 @@ func TestWhatIsUnsureIsNotTakenUntilSomebodySays(t *testing.T) {
 	d := home()
 	id := cellar().record(d, 1, "udn", "hardwareAddress", "serial")
 	h := cellar().host()
-	b := matching.Compare(d, look(h), matching.Gathering{}, nil)[0]
-	assert.Equal(t, matching.Unsure, b.Standing)
+	b := matching.Compare(d, look(h), matching.Scan{}, nil)[0]
+	assert.Equal(t, matching.Unsure, b.Status)
 	for _, x := range b.Differences {
-		assert.False(t, x.Sure)
+		assert.False(t, x.Certain)
 	}
-	b = matching.Compare(d, look(h), matching.Gathering{}, matching.Choice{b.Key: id})[0]
-	assert.Equal(t, matching.Changed, b.Standing)
-	b = matching.Compare(d, look(h), matching.Gathering{}, matching.Choice{b.Key: ""})[0]
-	assert.Equal(t, matching.Unknown, b.Standing)
+	b = matching.Compare(d, look(h), matching.Scan{}, matching.Choice{b.Key: id})[0]
+	assert.Equal(t, matching.Changed, b.Status)
+	b = matching.Compare(d, look(h), matching.Scan{}, matching.Choice{b.Key: ""})[0]
+	assert.Equal(t, matching.Unknown, b.Status)
 }
 
 func TestNewGoneAndChangedSinceTheLookBefore(t *testing.T) {
@@ -351,10 +351,10 @@ func TestNewGoneAndChangedSinceTheLookBefore(t *testing.T) {
 	assert.Equal(t, matching.SinceChanged, by["10.20.4.24"].Since)
 	assert.Equal(t, []matching.Change{{Kind: "device", Label: "frame", Member: "name", Was: "frame", Is: "photo frame"}}, by["10.20.4.24"].Changes)
 	assert.Equal(t, matching.SinceNew, by["10.20.4.31"].Since)
-	assert.Equal(t, matching.NotSeen, by["10.20.4.10"].Standing)
+	assert.Equal(t, matching.NotSeen, by["10.20.4.10"].Status)
 	assert.Equal(t, matching.SinceGone, by["10.20.4.10"].Since)
 	assert.Equal(t, id, by["10.20.4.10"].Device)
-	elsewhere := matching.Compare(d, matching.Gathering{}, look(cellar.host()), nil)
+	elsewhere := matching.Compare(d, matching.Scan{}, look(cellar.host()), nil)
 	assert.Empty(t, elsewhere, "of a segment that was not looked at nothing is said")
 }
 
@@ -395,8 +395,8 @@ func TestDeclaredDecodingGivesWayToProof(t *testing.T) {
 		return dossier.DecodingEntry{Part: part, Format: format, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}
 	}
 	h.Say(n, "entries", []dossier.DecodingEntry{yes(dossier.PartVideo, "hevc"), yes(dossier.PartContainer, "mp4"), yes(dossier.PartSound, "mp3")}, matching.ByUPnP)
-	x := difference(t, matching.Compare(d, look(h), matching.Gathering{}, nil)[0], "decoding", "entries")
-	assert.False(t, x.Sure)
+	x := difference(t, matching.Compare(d, look(h), matching.Scan{}, nil)[0], "decoding", "entries")
+	assert.False(t, x.Certain)
 	after := x.After.([]dossier.DecodingEntry)
 	require.Len(t, after, 3)
 	assert.Equal(t, p.Entries[0], after[0], "a proof stays")
@@ -408,23 +408,23 @@ func TestAGatheringFromElsewhereIsChecked(t *testing.T) {
 	good := look(cellar().host())
 	b, err := json.Marshal(good)
 	require.NoError(t, err)
-	var read matching.Gathering
+	var read matching.Scan
 	require.NoError(t, json.Unmarshal(b, &read))
 	require.NoError(t, read.Check(d))
 	assert.Equal(t, good.Hosts[0].Seen, read.Hosts[0].Seen, "values have their types again")
-	for name, spoil := range map[string]func(*matching.Gathering){
-		"unknown segment":     func(g *matching.Gathering) { g.Looked[0].Segment = "x" },
-		"outside":             func(g *matching.Gathering) { g.Hosts[0].Address = netip.MustParseAddr("192.0.2.1") },
-		"not looked at":       func(g *matching.Gathering) { g.Looked = nil },
-		"no device":           func(g *matching.Gathering) { g.Hosts[0].Seen = nil },
-		"unknown member":      func(g *matching.Gathering) { g.Hosts[0].Seen[0].Members["colour"] = "red" },
-		"server's own":        func(g *matching.Gathering) { g.Hosts[0].Seen[0].Members["id"] = "x" },
-		"another type":        func(g *matching.Gathering) { g.Hosts[0].Seen[2].Members["port"] = "many" },
-		"unknown kind":        func(g *matching.Gathering) { g.Hosts[0].Seen[2].Kind = "issue" },
-		"belongs to none":     func(g *matching.Gathering) { g.Hosts[0].Seen[2].Of = 7 },
-		"belongs to a wrong":  func(g *matching.Gathering) { g.Hosts[0].Seen[2].Of = 1 },
-		"a second device":     func(g *matching.Gathering) { g.Hosts[0].Seen[2].Kind = "device" },
-		"no word of the list": func(g *matching.Gathering) { g.Hosts[0].Seen[2].Members["protocol"] = "smoke" },
+	for name, spoil := range map[string]func(*matching.Scan){
+		"unknown segment":     func(g *matching.Scan) { g.Segments[0].Segment = "x" },
+		"outside":             func(g *matching.Scan) { g.Hosts[0].Address = netip.MustParseAddr("192.0.2.1") },
+		"not looked at":       func(g *matching.Scan) { g.Segments = nil },
+		"no device":           func(g *matching.Scan) { g.Hosts[0].Seen = nil },
+		"unknown member":      func(g *matching.Scan) { g.Hosts[0].Seen[0].Members["colour"] = "red" },
+		"server's own":        func(g *matching.Scan) { g.Hosts[0].Seen[0].Members["id"] = "x" },
+		"another type":        func(g *matching.Scan) { g.Hosts[0].Seen[2].Members["port"] = "many" },
+		"unknown kind":        func(g *matching.Scan) { g.Hosts[0].Seen[2].Kind = "issue" },
+		"belongs to none":     func(g *matching.Scan) { g.Hosts[0].Seen[2].Of = 7 },
+		"belongs to a wrong":  func(g *matching.Scan) { g.Hosts[0].Seen[2].Of = 1 },
+		"a second device":     func(g *matching.Scan) { g.Hosts[0].Seen[2].Kind = "device" },
+		"no word of the list": func(g *matching.Scan) { g.Hosts[0].Seen[2].Members["protocol"] = "smoke" },
 	} {
 		g := look(cellar().host())
 		spoil(&g)
@@ -458,7 +458,7 @@ func BenchmarkCompare(b *testing.B) {
 	g := look(hosts...)
 	began := time.Now()
 	for b.Loop() {
-		matching.Compare(d, g, matching.Gathering{}, nil)
+		matching.Compare(d, g, matching.Scan{}, nil)
 	}
 	b.ReportMetric(float64(time.Since(began).Microseconds())/1000/float64(b.N), "ms/compare")
 }

@@ -1,6 +1,6 @@
 // Package matching holds what was seen on a home's network beside what is recorded of it: which
 // host is which device, what the network says of it that the record does not, and what of that can
-// be taken over without asking. It is explained: every match has its reasons, every value the
+// be recorded without review. It is explained: every match has its reasons, every value the
 // protocol that said it.
 package matching
 
@@ -18,17 +18,17 @@ import (
 	"kaiku/core/dossier"
 )
 
-// Gathering is what one look at a home's network brought.
-type Gathering struct {
-	ID     string           `json:"id" format:"uuid" doc:"Id of this look."`
-	Began  time.Time        `json:"began" doc:"When it began."`
-	Ended  time.Time        `json:"ended" doc:"When it ended."`
-	By     dossier.PersonID `json:"by,omitzero" doc:"Who looked."`
-	With   string           `json:"with,omitzero" maxLength:"80" doc:"The machine that looked; empty for the Kaiku that stands in the home."`
-	Looked []Looked         `json:"looked" maxItems:"64" doc:"The segments that were looked at."`
-	Asked  []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
-	Hosts  []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
-	Short  bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
+// Scan is what one look at a home's network brought.
+type Scan struct {
+	ID       string           `json:"id" format:"uuid" doc:"Id of the scan."`
+	Began    time.Time        `json:"began" doc:"When it began."`
+	Ended    time.Time        `json:"ended" doc:"When it ended."`
+	By       dossier.PersonID `json:"by,omitzero" doc:"Who looked."`
+	With     string           `json:"with,omitzero" maxLength:"80" doc:"The machine that ran the scan; empty for the Kaiku on the home's network."`
+	Segments []CoveredSegment `json:"segments" maxItems:"64" doc:"The segments that were looked at."`
+	Asked    []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
+	Hosts    []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
+	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }
 
 // Progress tells how far a look is.
@@ -39,8 +39,8 @@ type Progress struct {
 	Hosts int    // hosts seen so far
 }
 
-// Looked is one segment that was looked at.
-type Looked struct {
+// CoveredSegment is one segment that a scan covered.
+type CoveredSegment struct {
 	Segment   dossier.ID[dossier.Segment] `json:"segment" doc:"The segment."`
 	From      netip.Addr                  `json:"from" doc:"The address from which it was looked at."`
 	Interface string                      `json:"interface" maxLength:"64" doc:"The adapter through which."`
@@ -102,17 +102,17 @@ const (
 
 // Host is one address that was seen, and what the network says of it.
 type Host struct {
-	Segment dossier.ID[dossier.Segment] `json:"segment" doc:"The segment it was seen in."`
-	Address netip.Addr                  `json:"address" doc:"The address it was seen at."`
-	Seen    []Seen                      `json:"seen" maxItems:"600" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile."`
-	Answers []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
-	Open    []int                       `json:"open,omitzero" maxItems:"200" doc:"TCP ports at which it accepts connections."`
-	Offers  []Offer                     `json:"offers,omitzero" maxItems:"200" doc:"Services that it announces by DNS-SD."`
-	Left    bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
+	Segment  dossier.ID[dossier.Segment] `json:"segment" doc:"The segment it was seen in."`
+	Address  netip.Addr                  `json:"address" doc:"The address it was seen at."`
+	Seen     []Seen                      `json:"seen" maxItems:"600" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile."`
+	Answers  []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
+	Open     []int                       `json:"open,omitzero" maxItems:"200" doc:"TCP ports at which it accepts connections."`
+	Services []Service                   `json:"services,omitzero" maxItems:"200" doc:"Services that it announces by DNS-SD."`
+	Left     bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
 }
 
-// Offer is a service that a host announces by DNS-SD (RFC 6763).
-type Offer struct {
+// Service is something that a host announces by DNS-SD (RFC 6763).
+type Service struct {
 	Type string `json:"type" maxLength:"80" doc:"Its type, such as _http._tcp."`
 	Name string `json:"name" maxLength:"400" doc:"What it calls itself."`
 	Port int    `json:"port" minimum:"0" maximum:"65535" doc:"Its port."`
@@ -207,37 +207,37 @@ func Clean(s string) string {
 	return s
 }
 
-// Check returns an error if the gathering says something that no record can hold: an unknown kind
+// Check returns an error if the scan says something that no record can hold: an unknown kind
 // or member, a value of another type, a host outside the segments that were looked at. It makes
-// every value canonical on the way. It is for gatherings that come from elsewhere.
-func (g *Gathering) Check(d *dossier.Dossier) error {
-	for i := range g.Looked {
-		if _, ok := d.Segments.Get(g.Looked[i].Segment); !ok {
-			return fmt.Errorf("looked at a segment that is not recorded: %s", g.Looked[i].Segment)
+// every value canonical on the way. It is for scans that come from elsewhere.
+func (g *Scan) Check(d *dossier.Dossier) error {
+	for i := range g.Segments {
+		if _, ok := d.Segments.Get(g.Segments[i].Segment); !ok {
+			return fmt.Errorf("scanned a segment that is not recorded: %s", g.Segments[i].Segment)
 		}
 	}
 	for i := range g.Hosts {
-		if err := g.Hosts[i].check(d, g.Looked); err != nil {
+		if err := g.Hosts[i].check(d, g.Segments); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// Fit makes a gathering that was stored fit the home as it is now: what lies in a segment that is
+// Fit makes a scan that was stored fit the home as it is now: what lies in a segment that is
 // no longer recorded, or says what no record can hold any more, is left out.
-func (g *Gathering) Fit(d *dossier.Dossier) {
-	g.Looked = slices.DeleteFunc(g.Looked, func(l Looked) bool { _, ok := d.Segments.Get(l.Segment); return !ok })
-	g.Hosts = slices.DeleteFunc(g.Hosts, func(h Host) bool { return h.check(d, g.Looked) != nil })
+func (g *Scan) Fit(d *dossier.Dossier) {
+	g.Segments = slices.DeleteFunc(g.Segments, func(l CoveredSegment) bool { _, ok := d.Segments.Get(l.Segment); return !ok })
+	g.Hosts = slices.DeleteFunc(g.Hosts, func(h Host) bool { return h.check(d, g.Segments) != nil })
 }
 
-func (h *Host) check(d *dossier.Dossier, looked []Looked) error {
+func (h *Host) check(d *dossier.Dossier, scanned []CoveredSegment) error {
 	s, ok := d.Segments.Get(h.Segment)
 	if !ok || !s.Prefix.Contains(h.Address) && !s.Prefix6.Contains(h.Address) {
-		return fmt.Errorf("%s lies in no recorded segment", h.Address)
+		return fmt.Errorf("%s is in no recorded segment", h.Address)
 	}
-	if !slices.ContainsFunc(looked, func(l Looked) bool { return l.Segment == h.Segment }) {
-		return fmt.Errorf("%s lies in a segment that was not looked at", h.Address)
+	if !slices.ContainsFunc(scanned, func(l CoveredSegment) bool { return l.Segment == h.Segment }) {
+		return fmt.Errorf("%s is in a segment that was not scanned", h.Address)
 	}
 	if len(h.Seen) < 2 || h.Seen[0].Kind != "device" || h.Seen[1].Kind != "interface" {
 		return fmt.Errorf("%s: the first records must be the device and its adapter", h.Address)
@@ -258,7 +258,7 @@ func (s *Seen) check(n int, all []Seen) error {
 	k := dossier.KindNamed(s.Kind)
 	switch {
 	case !slices.Contains(kinds, s.Kind):
-		return fmt.Errorf("a %q is not seen on a network", s.Kind)
+		return fmt.Errorf("a scan cannot see a %q", s.Kind)
 	case s.Of < 0 || s.Of >= max(n, 1):
 		return fmt.Errorf("the record at place %d belongs to none before it", n)
 	case s.Kind == "folder" && all[s.Of].Kind != "source", s.Kind != "folder" && s.Of != 0, s.Kind == "device" && n != 0:
@@ -267,7 +267,7 @@ func (s *Seen) check(n int, all []Seen) error {
 	for member, value := range s.Members {
 		f, ok := k.Field(member)
 		if !ok || f.Rule == dossier.Server || f.Rule == dossier.ByCase {
-			return fmt.Errorf("a %s has no member %q to be seen", s.Kind, member)
+			return fmt.Errorf("a %s has no field %q that a scan can see", s.Kind, member)
 		}
 		typed, err := typedAs(f, value)
 		if err != nil {

@@ -107,7 +107,7 @@ func likeness(s Seen, h Host, r dossier.Record) int {
 	return 0
 }
 
-// shares tells whether one server has many sources of this protocol, told apart by their locator.
+// shares reports whether one server has many sources of this protocol, told apart by their locator.
 func shares(p dossier.Protocol) bool {
 	return p == dossier.ProtocolSMB || p == dossier.ProtocolNFS
 }

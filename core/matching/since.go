@@ -10,7 +10,7 @@ import (
 	"kaiku/core/dossier"
 )
 
-// Change is one thing that a host says otherwise than in the look before. Was or Is is nil where
+// Change is one value of a host that differs from the previous scan. Was or Is is nil where
 // one of both looks does not say it.
 type Change struct {
 	Kind   string
@@ -46,7 +46,9 @@ func (h *Host) Settle() {
 	slices.SortStableFunc(h.Answers, func(a, b Question) int {
 		return cmp.Or(cmp.Compare(a.Port, b.Port), cmp.Compare(a.Way, b.Way), strings.Compare(a.Detail, b.Detail))
 	})
-	slices.SortFunc(h.Offers, func(a, b Offer) int { return cmp.Or(strings.Compare(a.Type, b.Type), strings.Compare(a.Name, b.Name)) })
+	slices.SortFunc(h.Services, func(a, b Service) int {
+		return cmp.Or(strings.Compare(a.Type, b.Type), strings.Compare(a.Name, b.Name))
+	})
 }
 
 func kindOrder(kind string) int { return slices.Index(kinds, kind) }
@@ -68,7 +70,7 @@ func (h Host) nameOf(n int) string {
 	return ""
 }
 
-// Since lists what a host says otherwise than before.
+// Since lists what has changed on a host since the previous scan.
 func (h Host) Since(before Host) []Change {
 	var out []Change
 	was := map[string]Seen{}
@@ -110,7 +112,7 @@ func differ(was, is Seen) []Change {
 	return out
 }
 
-// near tells whether two readings say the same.
+// near reports whether two readings say the same.
 func near(a, b any) bool {
 	x, ok := a.(float64)
 	y, also := b.(float64)

@@ -21,7 +21,7 @@ func Take(d *dossier.Dossier, b Beside, wanted func(Difference) bool, newID func
 			}
 		}
 		if len(members) == 0 || n > 0 && records[n] == (dossier.Ref{}) && records[b.Host.Seen[n].Of] == (dossier.Ref{}) {
-			continue // it belongs to something that is not taken over
+			continue // it belongs to something that is not recorded
 		}
 		k := dossier.KindNamed(b.Host.Seen[n].Kind)
 		p := reflect.New(k.Type)
@@ -71,7 +71,7 @@ func (b Beside) begin(n int, p reflect.Value, records []dossier.Ref) {
 	}
 }
 
-// sourceName is what a source is called while nobody gave it a name.
+// sourceName is what a source is called until it is given a name.
 func sourceName(p dossier.Protocol, s Seen) string {
 	locator, _ := s.Members["locator"].(string)
 	locator = strings.Trim(locator, "/")
@@ -88,7 +88,7 @@ func sourceName(p dossier.Protocol, s Seen) string {
 	return "stream"
 }
 
-// Called is what a host is called while nobody gave it a name: as it shows itself, by its host
+// Called is what a host is called until it is given a name: as it shows itself, by its host
 // name, by make and model, or by its address.
 func (h Host) Called() string {
 	for _, name := range []string{h.text(0, "name"), hostName(h.text(0, "hostName")), strings.TrimSpace(h.text(0, "make") + " " + h.text(0, "model"))} {

@@ -16,7 +16,7 @@ import (
 
 // beside is the one host of a look beside the record.
 func beside(t *testing.T, d *dossier.Dossier, h matching.Host, chosen matching.Choice) matching.Beside {
-	all := matching.Compare(d, look(h), matching.Gathering{}, chosen)
+	all := matching.Compare(d, look(h), matching.Scan{}, chosen)
 	require.NotEmpty(t, all)
 	return all[0]
 }
@@ -139,9 +139,9 @@ func TestAGatewaySpeaksForItsLineAndItsSegment(t *testing.T) {
 	matching.Take(d, beside(t, d, gateway(), nil), every, ids())
 	assert.Equal(t, netip.MustParseAddr("203.0.113.9"), d.Lines[0].OuterAddress)
 	matching.Take(d, beside(t, d, gateway(), nil), every, ids()) // now that it is a device, it is the segment's lease server
-	assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[0].ID}, d.Segments[0].LeaseServers)
+	assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[0].ID}, d.Segments[0].DHCPServers)
 	again := beside(t, d, gateway(), nil)
-	assert.Equal(t, matching.AsRecorded, again.Standing, "%+v", again.Differences)
+	assert.Equal(t, matching.AsRecorded, again.Status, "%+v", again.Differences)
 }
 
 // A clock that is wrong is a reading, and read again it is none the more.
@@ -169,10 +169,10 @@ func TestAWrongClockIsReadOnce(t *testing.T) {
 
 func TestTheNewestLookAtEachSegmentCounts(t *testing.T) {
 	const guest = dossier.ID[dossier.Segment]("01890000-0003-7000-8000-000000000001")
-	at := func(minutes int, short bool, segments ...dossier.ID[dossier.Segment]) matching.Gathering {
-		g := matching.Gathering{ID: string(rune('a' + minutes)), Ended: homes.Day.Add(time.Duration(minutes) * time.Minute), Short: short}
+	at := func(minutes int, short bool, segments ...dossier.ID[dossier.Segment]) matching.Scan {
+		g := matching.Scan{ID: string(rune('a' + minutes)), Ended: homes.Day.Add(time.Duration(minutes) * time.Minute), Short: short}
 		for _, s := range segments {
-			g.Looked = append(g.Looked, matching.Looked{Segment: s})
+			g.Segments = append(g.Segments, matching.CoveredSegment{Segment: s})
 			h := matching.NewHost(s, netip.MustParseAddr("10.20.4.10"))
 			h.Say(0, "serial", g.ID, matching.ByUPnP)
 			g.Hosts = append(g.Hosts, h)
@@ -180,23 +180,23 @@ func TestTheNewestLookAtEachSegmentCounts(t *testing.T) {
 		}
 		return g
 	}
-	serials := func(g matching.Gathering) map[dossier.ID[dossier.Segment]]any {
+	serials := func(g matching.Scan) map[dossier.ID[dossier.Segment]]any {
 		out := map[dossier.ID[dossier.Segment]]any{}
 		for _, h := range g.Hosts {
 			out[h.Segment] = h.Seen[0].Members["serial"]
 		}
 		return out
 	}
-	now, before := matching.Latest([]matching.Gathering{at(9, false, segment), at(7, false, guest), at(5, false, segment, guest), at(3, false, segment)})
+	now, before := matching.Latest([]matching.Scan{at(9, false, segment), at(7, false, guest), at(5, false, segment, guest), at(3, false, segment)})
 	assert.Equal(t, map[dossier.ID[dossier.Segment]]any{segment: "j", guest: "h"}, serials(now))
 	assert.Equal(t, map[dossier.ID[dossier.Segment]]any{segment: "f", guest: "f"}, serials(before))
 	assert.Equal(t, "j", now.ID)
 	assert.Len(t, now.Asked, 2)
 
-	now, before = matching.Latest([]matching.Gathering{at(9, true, segment), at(5, false, segment)})
+	now, before = matching.Latest([]matching.Scan{at(9, true, segment), at(5, false, segment)})
 	assert.Equal(t, "f", serials(now)[segment], "one that was cut short says nothing of what it did not see")
-	assert.Empty(t, before.Looked)
-	now, _ = matching.Latest([]matching.Gathering{at(9, true, segment)})
+	assert.Empty(t, before.Segments)
+	now, _ = matching.Latest([]matching.Scan{at(9, true, segment)})
 	assert.True(t, now.Short, "unless there is no other")
 	now, _ = matching.Latest(nil)
 	assert.Empty(t, now.ID)
@@ -211,10 +211,10 @@ func TestAStoredLookFitsTheHome(t *testing.T) {
 	odd := cellar().host()
 	odd.Seen[0].Members["colour"] = "red"
 	g.Hosts = append(g.Hosts, stranger, odd)
-	g.Looked = append(g.Looked, matching.Looked{Segment: stranger.Segment})
+	g.Segments = append(g.Segments, matching.CoveredSegment{Segment: stranger.Segment})
 	g.Fit(d)
 	assert.Len(t, g.Hosts, 1)
-	assert.Len(t, g.Looked, 1)
+	assert.Len(t, g.Segments, 1)
 }
 
 func TestWhatKnowsBetterIsKept(t *testing.T) {
@@ -236,10 +236,10 @@ func TestWhoHasNoRoleIsNotRecordedWithoutAWord(t *testing.T) {
 	h.Say(1, "hardwareAddress", dossier.HardwareAddr("02:4b:49:00:00:88"), matching.ByNeighbours)
 	h.Say(0, "hostName", "somebody", matching.ByDNS)
 	b := beside(t, home(), h, nil)
-	assert.Equal(t, matching.Unknown, b.Standing)
+	assert.Equal(t, matching.Unknown, b.Status)
 	for _, x := range b.Differences {
-		assert.False(t, x.Sure, x.Member)
+		assert.False(t, x.Certain, x.Member)
 	}
 	h.Say(0, "roles", []dossier.Role{dossier.RoleRenderer}, matching.ByUPnP)
-	assert.True(t, beside(t, home(), h, nil).Differences[0].Sure)
+	assert.True(t, beside(t, home(), h, nil).Differences[0].Certain)
 }

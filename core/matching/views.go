@@ -62,7 +62,7 @@ type Missing struct {
 }
 
 // MissingFrom lists the titles of a that b does not show in any folder, by their letters and digits
-// alone: a file is called otherwise than its title, and one name may hold the other.
+// alone: a file may have another name than its title, and one name may contain the other.
 func MissingFrom(a, b View) []Missing {
 	known := map[string]bool{}
 	var all []string
@@ -110,16 +110,16 @@ func titleKey(s string) string {
 // Recognition is what a view says of how the source takes the device.
 type Recognition string
 
-// Recognitions. That a device is shown the same as one that nobody knows does not prove that it is
-// not recognised: the server may offer everything to everybody.
+// Recognitions. That a device is shown the same as an unknown device does not prove that it is
+// not recognised: the server may offer everything to everyone.
 const (
-	OwnOffer  Recognition = "own-offer"  // it is shown something of its own
-	AsUnknown Recognition = "as-unknown" // it is shown the same as one that nobody knows
-	ShutOut   Recognition = "shut-out"   // it is shown nothing, and one that nobody knows is shown something
+	OwnView   Recognition = "own-view"   // it is shown something of its own
+	AsUnknown Recognition = "as-unknown" // it is shown the same as an unknown device
+	ShutOut   Recognition = "shut-out"   // it is shown nothing, and an unknown device is shown something
 	NoAnswer  Recognition = "no-telling" // one of both views did not come to its end
 )
 
-// Recognised compares what a device is shown with what one is shown that nobody knows.
+// Recognised compares what a device is shown with what an unknown device is shown.
 func Recognised(v, unknown View) Recognition {
 	ended := func(v View) bool { return v.Asked.Ended == Answered || v.Asked.Ended == Empty }
 	sides := SideBySide([]View{v, unknown})
@@ -129,7 +129,7 @@ func Recognised(v, unknown View) Recognition {
 	case len(v.Folders) == 0 && len(unknown.Folders) > 0:
 		return ShutOut
 	case slices.ContainsFunc(sides, func(s Side) bool { return s.Differ }):
-		return OwnOffer
+		return OwnView
 	}
 	return AsUnknown
 }

@@ -40,7 +40,7 @@ func TestHowASourceTakesADevice(t *testing.T) {
 	for _, c := range []struct {
 		device, unknown matching.View
 		want            matching.Recognition
-	}{{music, all, matching.OwnOffer}, {all, all, matching.AsUnknown}, {nothing, all, matching.ShutOut}, {nothing, nothing, matching.AsUnknown}, {hangs, all, matching.NoAnswer}, {all, hangs, matching.NoAnswer}} {
+	}{{music, all, matching.OwnView}, {all, all, matching.AsUnknown}, {nothing, all, matching.ShutOut}, {nothing, nothing, matching.AsUnknown}, {hangs, all, matching.NoAnswer}, {all, hangs, matching.NoAnswer}} {
 		assert.Equal(t, c.want, matching.Recognised(c.device, c.unknown))
 	}
 }

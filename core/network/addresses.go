@@ -13,7 +13,7 @@ import (
 var linkLocal = netip.MustParsePrefix("169.254.0.0/16")
 
 // addressClash finds addresses that two adapters in one segment both have. ARP then answers with
-// either, so that both work by turns (RFC 5227, section 1.1).
+// either, so that both work intermittently (RFC 5227, section 1.1).
 func addressClash(v *view) []Finding {
 	type place struct {
 		segment dossier.ID[dossier.Segment]
@@ -108,7 +108,7 @@ func addressOutsideSegment(v *view) []Finding {
 	})
 }
 
-// outsideOf tells whether the address is in neither prefix of the segment, of those of its family.
+// outsideOf reports whether the address is in neither prefix of the segment, of those of its family.
 func outsideOf(s dossier.Segment, a netip.Addr) bool {
 	ofFamily := false
 	for _, p := range []netip.Prefix{s.Prefix, s.Prefix6} {
@@ -191,7 +191,7 @@ func segmentsOverlap(v *view) []Finding {
 	return out
 }
 
-// typedAddressNotReserved finds addresses that somebody typed into a device although their owner
+// typedAddressNotReserved finds addresses that someone typed into a device although their owner
 // has them by lease only: the commonest reason why something worked until the power cut.
 func typedAddressNotReserved(v *view) []Finding {
 	var out []Finding

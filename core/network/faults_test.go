@@ -91,13 +91,13 @@ var faults = []fault{
 		return one("segments-overlap", homes.Put(h, dossier.Segment{Name: "half", Prefix: netip.MustParsePrefix("10.20.4.128/25")}).Ref())
 	}},
 	{"an access point gives out addresses too", func(h *homes.SoundHome) []said {
-		homes.Put(h, dossier.LeaseOffer{Device: h.AP, Segment: h.Home, PoolFirst: h.Address(150), PoolLast: h.Address(160), Gateway: h.Address(2)})
-		return one("two-lease-servers", h.Home.Ref())
+		homes.Put(h, dossier.DHCPServer{Device: h.AP, Segment: h.Home, PoolFirst: h.Address(150), PoolLast: h.Address(160), Gateway: h.Address(2)})
+		return one("two-dhcp-servers", h.Home.Ref())
 	}},
 	{"a second router before the line", func(h *homes.SoundHome) []said {
 		homes.Put(h, dossier.Wish{What: dossier.WishOutsideViewing})
 		homes.Set(h, h.Line, func(l *dossier.Line) {
-			l.OuterAddress, l.OuterPrefix = netip.MustParseAddr("192.168.1.2"), netip.Prefix{}
+			l.OuterAddress, l.OuterPrefix = netip.MustParseAddr("10.77.0.2"), netip.Prefix{}
 		})
 		return one("outer-address-private", h.Line.Ref())
 	}},
@@ -130,7 +130,7 @@ var faults = []fault{
 		return one("port-blocked", h.Opening.Ref())
 	}},
 	{"two sources want one port", func(h *homes.SoundHome) []said {
-		return one("port-clash", secondSource(h, dossier.Source{Port: 8200}).Ref())
+		return one("port-clash", secondSource(h, dossier.Source{Port: 40210}).Ref())
 	}},
 	{"a port typed wrongly", on("ends-disagree", screenPath, func(_ *homes.SoundHome, p *dossier.Path) { p.DeviceEnd.Port = 8201 })},
 	{"signed in with another account", func(h *homes.SoundHome) []said {
@@ -196,7 +196,7 @@ var faults = []fault{
 		reading(dossier.SignalDbm, -71)(h)
 		return one("weak-signal", h.Screen.Ref())
 	}},
-	{"the host takes the home for a public place", on("network-class-public", server, func(_ *homes.SoundHome, d *dossier.Device) { d.NetworkClass = dossier.ClassPublic })},
+	{"the host takes the home for a public place", on("network-class-untrusted", server, func(_ *homes.SoundHome, d *dossier.Device) { d.NetworkClass = dossier.ClassUntrusted })},
 	{"the server does not know the screen", on("unknown-kind", screen, func(_ *homes.SoundHome, d *dossier.Device) { d.RecognisedAs = "Unknown" })},
 	{"a share that can be written", func(h *homes.SoundHome) []said {
 		return one("writable-share", secondSource(h, dossier.Source{Protocol: dossier.ProtocolSMB, Writable: dossier.Yes}).Ref())
@@ -226,7 +226,7 @@ var faults = []fault{
 	}},
 	{"a weak supply", on("power-supply-weak", server, func(_ *homes.SoundHome, d *dossier.Device) { d.SupplyWatts = 30 })},
 	{"a restart that is owed", func(h *homes.SoundHome) []said {
-		return one("restart-owed", homes.Put(h, dossier.Change{Device: h.Server, What: "new folder", Owes: []dossier.Owed{dossier.OwesRestart}}).Ref())
+		return one("restart-due", homes.Put(h, dossier.Change{Device: h.Server, What: "new folder", FollowUps: []dossier.FollowUp{dossier.FollowUpRestart}}).Ref())
 	}},
 	{"no copy of the settings", func(h *homes.SoundHome) []said {
 		dossier.RemoveRecord(h.Dossier, h.SettingsCopy.Ref())

@@ -20,7 +20,7 @@ type Node struct {
 }
 
 // Graph returns the devices in the order of their ids, each with its way to the line, and the
-// links that are on nobody's way: second cables, rings, spare ones. The root is where the first
+// links that are not in use: second cables, rings, spare ones. The root is where the first
 // line ends, or else the first router.
 func Graph(d *dossier.Dossier) (nodes []Node, spare []dossier.ID[dossier.Link]) {
 	v := look(d, time.Time{})
@@ -88,7 +88,7 @@ const (
 	UseReserved UseOf = "reserved"
 	UseFixed    UseOf = "set-on-device"
 	UseLeased   UseOf = "lease"
-	UseHeld     UseOf = "held" // somebody has it, nobody knows how
+	UseHeld     UseOf = "held" // someone has it, nobody knows how
 )
 
 // Values lists the uses.
@@ -114,7 +114,7 @@ type Strip struct {
 	Segment            dossier.ID[dossier.Segment]
 	PoolFrom, PoolTill float64 // places of the pool in the prefix; both 0 without one
 	Spots              []Spot
-	Free               int // addresses of the pool that nobody recorded has
+	Free               int // addresses of the pool that no recorded adapter has
 }
 
 // Plan returns the address plan of each segment in the order of their names, IPv4 only: nobody

@@ -59,7 +59,7 @@ func TestAddressPlan(t *testing.T) {
 	s.Reservations = []dossier.Reservation{{HardwareAddress: "02:4b:49:00:00:99", Address: netip.MustParseAddr("10.20.4.12")}}
 	d.Interfaces[0].AddressBy, d.Interfaces[1].AddressBy = dossier.BySetting, dossier.ByLease
 	homes.PutIn(d, 5, dossier.Interface{Device: d.Devices[0].ID, Name: "eth1", Segment: s.ID, Addresses: addr("10.20.4.11")})
-	homes.PutIn(d, 6, dossier.Interface{Device: d.Devices[0].ID, Name: "eth2", Segment: s.ID, Addresses: append(addr("192.168.7.7"), netip.MustParseAddr("fe80::1"))})
+	homes.PutIn(d, 6, dossier.Interface{Device: d.Devices[0].ID, Name: "eth2", Segment: s.ID, Addresses: append(addr("10.77.7.7"), netip.MustParseAddr("fe80::1"))})
 	plan := network.Plan(d)
 	require.Len(t, plan, 2)
 	home := plan[1]
@@ -68,7 +68,7 @@ func TestAddressPlan(t *testing.T) {
 	for _, spot := range home.Spots {
 		said = append(said, spot.Address.String())
 	}
-	assert.Equal(t, []string{"10.20.4.1", "10.20.4.10", "10.20.4.11", "10.20.4.12", "192.168.7.7"}, said)
+	assert.Equal(t, []string{"10.20.4.1", "10.20.4.10", "10.20.4.11", "10.20.4.12", "10.77.7.7"}, said)
 	gateway, server, both, kept, outside := home.Spots[0], home.Spots[1], home.Spots[2], home.Spots[3], home.Spots[4]
 	assert.Equal(t, []network.UseOf{network.UseGateway}, gateway.Uses)
 	assert.InDelta(t, 1.0/255, gateway.Share, 1e-9)

@@ -83,10 +83,10 @@ type offer struct {
 	names       []netip.Addr
 }
 
-// twoLeaseServers finds segments in which more than one device gives out addresses. What a device
+// twoDHCPServers finds segments in which more than one device gives out addresses. What a device
 // gets is then a matter of who answers first (RFC 2131, section 3.1). Where both say the same and
 // give out different addresses it is only a warning.
-func twoLeaseServers(v *view) []Finding {
+func twoDHCPServers(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Segments {
 		offers := v.offers(s)
@@ -120,13 +120,13 @@ func twoLeaseServers(v *view) []Finding {
 // own gives out what the segment has recorded.
 func (v *view) offers(s dossier.Segment) []offer {
 	var out []offer
-	for _, o := range v.LeaseOffers {
+	for _, o := range v.DHCPServers {
 		if o.Segment == s.ID {
 			out = append(out, offer{o.Device.Ref(), o.PoolFirst, o.PoolLast, o.Gateway, o.NameServers})
 		}
 	}
 	own := 0
-	for _, id := range s.LeaseServers {
+	for _, id := range s.DHCPServers {
 		if slices.ContainsFunc(out, func(o offer) bool { return o.by == id.Ref() }) {
 			continue
 		}

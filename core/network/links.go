@@ -76,7 +76,7 @@ func linkBelowPort(v *view) []Finding {
 }
 
 // wirelessBesideOutlet finds devices that stay put, on radio, although they have a wired port and
-// there is a working outlet in their room, and the port is no slower than the measured radio:
+// there is a working outlet in their room, and the port is at least as fast as the measured Wi-Fi rate:
 // many screens have ports of 100 Mb/s.
 func wirelessBesideOutlet(v *view) []Finding {
 	var out []Finding
@@ -94,9 +94,9 @@ func wirelessBesideOutlet(v *view) []Finding {
 			if o.Room != d.Room || could == 0 || could*wiredGoodput < measured.Value || v.plugged(o.ID) {
 				continue
 			}
-			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "could", number(could), "measured", "nobody measured how fast")
+			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "could", number(could), "measured", "Its Wi-Fi rate has not been measured")
 			if measured.Value > 0 {
-				f.Values["measured"] = number(measured.Value) + " Mb/s were measured"
+				f.Values["measured"] = "Its measured Wi-Fi rate is " + number(measured.Value) + " Mb/s"
 			}
 			out = append(out, f)
 			break
@@ -150,8 +150,8 @@ func weakSignal(v *view) []Finding {
 			continue
 		}
 		with := "itself"
-		if r.With != "" {
-			with = r.With
+		if r.MeasuredWith != "" {
+			with = r.MeasuredWith
 		}
 		out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "signal", number(r.Value), "limit", number(limit), "with", with))
 	}
@@ -195,7 +195,7 @@ func sameChannelCrowded(v *view) []Finding {
 	}
 	for _, d := range v.Devices {
 		if r, found := v.newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
-			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it taken for "+number(r.Value)+" % of the time"))
+			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it busy for "+number(r.Value)+" % of the time"))
 		}
 	}
 	return out
@@ -206,7 +206,7 @@ func (v *view) sends(i dossier.Interface) bool {
 	return i.Band != "" && i.Channel != 0 && gear(d)
 }
 
-// overlap tells whether two radios hear each other's channel. In 2.4 GHz channels lie 5 MHz apart
+// overlap reports whether two radios hear each other's channel. In 2.4 GHz channels lie 5 MHz apart
 // and are 20 MHz wide (IEEE 802.11, clause 15.4.4.3).
 func overlap(a, b dossier.Interface) bool {
 	if a.Band != b.Band {

@@ -1,4 +1,4 @@
-// Package network finds what is wrong with the network of a home and with what stands on it, and
+// Package network finds what is wrong with the network of a home and with what depends on it, and
 // says what of it hangs together.
 //
 // Every finding is computed from the dossier and the day alone and declared once in Codes: its
@@ -54,7 +54,7 @@ var Codes = []Code{
 	{"gateway-outside-segment", Blocker, gatewayOutsideSegment},
 	{"pool-outside-segment", Blocker, poolOutsideSegment},
 	{"segments-overlap", Blocker, segmentsOverlap},
-	{"two-lease-servers", Blocker, twoLeaseServers},
+	{"two-dhcp-servers", Blocker, twoDHCPServers},
 	{"outer-address-private", Blocker, outerAddressPrivate},
 	{"carrier-shared-address", Blocker, carrierSharedAddress},
 	{"different-segments", Blocker, differentSegments},
@@ -80,7 +80,7 @@ var Codes = []Code{
 	{"outlets-share-port", Warning, outletsSharePort},
 	{"link-below-port", Warning, linkBelowPort},
 	{"weak-signal", Warning, weakSignal},
-	{"network-class-public", Warning, networkClassPublic},
+	{"network-class-untrusted", Warning, networkClassUntrusted},
 	{"unknown-kind", Warning, unknownKind},
 	{"writable-share", Warning, writableShare},
 	{"share-seats-short", Warning, shareSeatsShort},
@@ -95,7 +95,7 @@ var Codes = []Code{
 	{"wake-impossible", Warning, wakeImpossible},
 	{"marks-kept-apart", Warning, marksKeptApart},
 	{"power-supply-weak", Warning, powerSupplyWeak},
-	{"restart-owed", Warning, restartOwed},
+	{"restart-due", Warning, restartDue},
 	{"settings-copy-missing", Warning, settingsCopyMissing},
 	{"clock-wrong", Warning, clockWrong},
 	{"several-adapters", Advice, severalAdapters},

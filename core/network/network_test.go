@@ -85,21 +85,21 @@ func TestFindings(t *testing.T) {
 			[]string{"gateway-outside-segment"}, func(d *dossier.Dossier) dossier.Ref { return d.Segments[0].ID.Ref() }, map[string]string{"gateway": "10.20.5.1", "prefix": "10.20.4.0/24"}},
 		{"a segment within another", func(d *dossier.Dossier) { d.Segments[1].Prefix = netip.MustParsePrefix("10.20.4.128/25") },
 			[]string{"segments-overlap"}, func(d *dossier.Dossier) dossier.Ref { return d.Segments[1].ID.Ref() }, map[string]string{"other": "home"}},
-		{"two sources on one port of one host", func(d *dossier.Dossier) { second(d, dossier.Source{Port: 8200}) },
-			[]string{"port-clash"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, map[string]string{"port": "8200", "source": "second", "other": "media"}},
+		{"two sources on one port of one host", func(d *dossier.Dossier) { second(d, dossier.Source{Port: 40210}) },
+			[]string{"port-clash"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, map[string]string{"port": "40210", "source": "second", "other": "media"}},
 		{"on the port that SSDP shares there is no clash", func(d *dossier.Dossier) {
 			d.Sources[0].Port = 1900
 			second(d, dossier.Source{Port: 1900})
 		}, nil, nil, nil},
 		{"bound to two adapters there is no clash", func(d *dossier.Dossier) {
 			d.Sources[0].Interface = d.Interfaces[0].ID
-			second(d, dossier.Source{Port: 8200, Interface: "another"})
+			second(d, dossier.Source{Port: 40210, Interface: "another"})
 		}, nil, nil, nil},
 		{"ends that disagree", func(d *dossier.Dossier) {
-			d.Paths[0].ServerEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.10"), Port: 8200, Locator: "/films/"}
-			d.Paths[0].DeviceEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.12"), Port: 8200, Locator: "films"}
-		}, []string{"ends-disagree"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, map[string]string{"what": "address 10.20.4.10 there, 10.20.4.12 here"}},
-		{"what one end leaves open is no disagreement", func(d *dossier.Dossier) { d.Paths[0].ServerEnd = dossier.End{Port: 8200, Name: "Granite"} }, nil, nil, nil},
+			d.Paths[0].ServerEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.10"), Port: 40210, Locator: "/films/"}
+			d.Paths[0].DeviceEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.12"), Port: 40210, Locator: "films"}
+		}, []string{"ends-disagree"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, map[string]string{"what": "address is 10.20.4.10 on the server but 10.20.4.12 on the device"}},
+		{"what one end leaves open is no disagreement", func(d *dossier.Dossier) { d.Paths[0].ServerEnd = dossier.End{Port: 40210, Name: "Granite"} }, nil, nil, nil},
 		{"one hardware address twice", func(d *dossier.Dossier) {
 			d.Interfaces[0].HardwareAddress, d.Interfaces[1].HardwareAddress = "02:4b:49:00:00:10", "02:4b:49:00:00:10"
 		}, []string{"hardware-address-clash"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() },
@@ -126,10 +126,10 @@ func TestFindings(t *testing.T) {
 		{"titles that the index lacks", func(d *dossier.Dossier) { d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 12, 9 },
 			[]string{"titles-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Folders[0].ID.Ref() }, map[string]string{"missing": "3"}},
 		{"a restart that is owed", func(d *dossier.Dossier) {
-			c := dossier.Change{Device: d.Devices[0].ID, What: "new folder", Owes: []dossier.Owed{dossier.OwesSave, dossier.OwesRestart}, Done: []dossier.Owed{dossier.OwesSave}}
+			c := dossier.Change{Device: d.Devices[0].ID, What: "new folder", FollowUps: []dossier.FollowUp{dossier.FollowUpIndex, dossier.FollowUpRestart}, Done: []dossier.FollowUp{dossier.FollowUpIndex}}
 			c.ID = homes.ID[dossier.Change](9)
 			d.Changes.Put(c)
-		}, []string{"restart-owed"}, func(d *dossier.Dossier) dossier.Ref { return d.Changes[0].ID.Ref() }, map[string]string{"change": "new folder", "device": "granite server"}},
+		}, []string{"restart-due"}, func(d *dossier.Dossier) dossier.Ref { return d.Changes[0].ID.Ref() }, map[string]string{"change": "new folder", "device": "granite server"}},
 		{"a server that starts at log-in", func(d *dossier.Dossier) {
 			c := dossier.Software{Device: d.Devices[0].ID, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsAtLogin}
 			c.ID = homes.ID[dossier.Software](9)
@@ -243,7 +243,7 @@ func TestOutside(t *testing.T) {
 		{"shared by the carrier, with IPv6", "100.64.3.4", "198.51.100.1", "2001:db8:7::/56", false, network.OuterCarrierShared, network.OuterPublic, true},
 		{"a unique local prefix is no way in", "100.64.3.4", "", "fd00:7::/56", false, network.OuterCarrierShared, network.OuterUnknown, false},
 		{"private, nothing recorded between", "10.0.0.4", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
-		{"private behind a second router", "192.168.1.2", "198.51.100.1", "", true, network.OuterSecondRouter, network.OuterUnknown, false},
+		{"private behind a second router", "10.77.0.2", "198.51.100.1", "", true, network.OuterSecondRouter, network.OuterUnknown, false},
 		{"dual-stack lite", "192.0.0.2", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
 		{"seen outside as another", "203.0.113.9", "198.51.100.1", "", false, network.OuterCarrier, network.OuterUnknown, false},
 	} {
@@ -283,8 +283,8 @@ func TestOneServerGivesSeveralSourcesAtOnePort(t *testing.T) {
 	}{
 		{"two shares", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/music"}, false},
 		{"one share twice", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, dossier.Source{Protocol: dossier.ProtocolSMB, Port: 445, Locator: "/films"}, true},
-		{"a list and a stream", dossier.Source{Protocol: dossier.ProtocolM3U, Port: 8090, Locator: "/channels.m3u"}, dossier.Source{Protocol: dossier.ProtocolHTTP, Port: 8090, Locator: "/channel/1"}, false},
-		{"two media servers", dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 8200, Locator: "/a.xml"}, dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 8200, Locator: "/b.xml"}, true},
+		{"a list and a stream", dossier.Source{Protocol: dossier.ProtocolM3U, Port: 8090, Locator: "/aerial.m3u"}, dossier.Source{Protocol: dossier.ProtocolHTTP, Port: 8090, Locator: "/channel/1"}, false},
+		{"two media servers", dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 40210, Locator: "/a.xml"}, dossier.Source{Protocol: dossier.ProtocolUPnPAV, Port: 40210, Locator: "/b.xml"}, true},
 		{"a share and a stream", dossier.Source{Protocol: dossier.ProtocolSMB, Port: 8080, Locator: "/a"}, dossier.Source{Protocol: dossier.ProtocolHTTP, Port: 8080, Locator: "/b"}, true},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -33,7 +33,7 @@ type LineReach struct {
 	Box      dossier.ID[dossier.Device]
 	Relay    bool // a machine outside is called by both ends
 	Wished   bool // outside viewing is wished
-	CanServe bool // somebody outside can reach the home in some way
+	CanServe bool // someone outside can reach the home in some way
 }
 
 // Outside returns how the home can be reached over each line.
@@ -106,7 +106,7 @@ func (v *view) between(l dossier.Line) dossier.ID[dossier.Device] {
 	return ""
 }
 
-// outerAddressPrivate finds lines over which nobody can call the home by IPv4, because a second
+// outerAddressPrivate finds lines over which the home cannot be reached by IPv4, because a second
 // router or the carrier translates its address.
 func outerAddressPrivate(v *view) []Finding {
 	return v.unreachable(OuterSecondRouter, OuterCarrier)

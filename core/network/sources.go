@@ -90,7 +90,7 @@ func portClash(v *view) []Finding {
 	return out
 }
 
-// oneProgram tells whether two sources at one port are what one program gives: shares and exports of
+// oneProgram reports whether two sources at one port are what one program gives: shares and exports of
 // one file server, places of one web server.
 func oneProgram(a, b dossier.Source) bool {
 	family := func(p dossier.Protocol) dossier.Protocol {
@@ -114,7 +114,7 @@ func endsDisagree(v *view) []Finding {
 		var what []string
 		differ := func(name, server, device string) {
 			if server != "" && device != "" && server != device {
-				what = append(what, fmt.Sprintf("%s %s there, %s here", name, server, device))
+				what = append(what, fmt.Sprintf("%s is %s on the server but %s on the device", name, server, device))
 			}
 		}
 		if s.Address.IsValid() && d.Address.IsValid() {
@@ -147,12 +147,12 @@ func sameName(v *view) []Finding {
 	return out
 }
 
-// networkClassPublic finds servers whose system classes the home's network as a public one, for
+// networkClassUntrusted finds servers whose system classes the home's network as a public one, for
 // which it keeps its openings shut.
-func networkClassPublic(v *view) []Finding {
+func networkClassUntrusted(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
-		if d.NetworkClass == dossier.ClassPublic && len(v.used(d.ID)) > 0 {
+		if d.NetworkClass == dossier.ClassUntrusted && len(v.used(d.ID)) > 0 {
 			out = append(out, about(refs(d.ID.Ref()), "device", d.Name))
 		}
 	}
@@ -234,7 +234,7 @@ func rateNeeded(e dossier.FormatEntry) float64 {
 // shareSeatsShort finds sets of paths that are more than their source lets in at once.
 func shareSeatsShort(v *view) []Finding {
 	var out []Finding
-	eachTogether(v, func(t dossier.Together, bySource map[dossier.ID[dossier.Source]][]dossier.Path) {
+	eachBusySet(v, func(t dossier.BusySet, bySource map[dossier.ID[dossier.Source]][]dossier.Path) {
 		for _, s := range v.Sources {
 			if n := len(bySource[s.ID]); s.Seats > 0 && n > s.Seats {
 				out = append(out, about(refs(s.ID.Ref(), t.ID.Ref()), "source", v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "set", t.Name, "paths", fmt.Sprint(n)))
@@ -244,8 +244,8 @@ func shareSeatsShort(v *view) []Finding {
 	return out
 }
 
-func eachTogether(v *view, each func(dossier.Together, map[dossier.ID[dossier.Source]][]dossier.Path)) {
-	for _, t := range v.Togethers {
+func eachBusySet(v *view, each func(dossier.BusySet, map[dossier.ID[dossier.Source]][]dossier.Path)) {
+	for _, t := range v.BusySets {
 		by := map[dossier.ID[dossier.Source]][]dossier.Path{}
 		for _, p := range v.paths {
 			if slices.Contains(t.Paths, p.ID) {

@@ -93,7 +93,7 @@ func startsAtLogin(v *view) []Finding {
 
 // wakeImpossible finds paths whose server sleeps and cannot be woken by who wants to watch. A
 // wake packet needs a wired adapter under power, the sleeper's own segment or a relay into it,
-// and somebody who sends it.
+// and someone who sends it.
 func wakeImpossible(v *view) []Finding {
 	var out []Finding
 	for _, p := range v.paths {
@@ -132,7 +132,7 @@ func (v *view) wakeReaches(from, to dossier.ID[dossier.Device]) bool {
 	})
 }
 
-// marksKeptApart finds homes in which somebody wishes to go on watching in another room, although
+// marksKeptApart finds homes in which someone wishes to go on watching in another room, although
 // the paths there keep their places apart.
 func marksKeptApart(v *view) []Finding {
 	wished := map[dossier.ID[dossier.Room]]bool{}
@@ -182,18 +182,18 @@ func powerSupplyWeak(v *view) []Finding {
 	return out
 }
 
-// restartOwed finds changes that wait for a restart to take effect.
-func restartOwed(v *view) []Finding {
+// restartDue finds changes that wait for a restart to take effect.
+func restartDue(v *view) []Finding {
 	var out []Finding
 	for _, c := range v.Changes {
-		if slices.Contains(c.Owing(), dossier.OwesRestart) {
+		if slices.Contains(c.Outstanding(), dossier.FollowUpRestart) {
 			out = append(out, about(refs(c.ID.Ref(), c.Device.Ref()), "change", c.What, "device", v.Label(c.Device.Ref())))
 		}
 	}
 	return out
 }
 
-// settingsCopyMissing finds servers in use whose settings nobody has a copy of.
+// settingsCopyMissing finds servers in use without a copy of their settings.
 func settingsCopyMissing(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Software {
@@ -224,7 +224,7 @@ func clockWrong(v *view) []Finding {
 	return out
 }
 
-// span says a length of time in seconds as people do: 3 h 5 min, 2 min 5 s.
+// span writes a length of time in seconds for people: 3 h 5 min, 2 min 5 s.
 func span(seconds float64) string {
 	s := int(seconds)
 	switch {

@@ -135,7 +135,7 @@ func hasRole(d dossier.Device, any ...dossier.Role) bool {
 	return slices.ContainsFunc(d.Roles, func(r dossier.Role) bool { return slices.Contains(any, r) })
 }
 
-// gear tells whether the device carries the network for others.
+// gear reports whether the device carries the network for others.
 func gear(d dossier.Device) bool {
 	return hasRole(d, dossier.RoleRouter, dossier.RoleSwitch, dossier.RoleAccessPoint, dossier.RoleRepeater, dossier.RolePowerline)
 }

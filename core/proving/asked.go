@@ -42,7 +42,7 @@ func brings(d *dossier.Dossier, p dossier.Path, of []dossier.ContentKind) bool {
 	return len(of) == 0 || slices.ContainsFunc(contents(d, p), func(k dossier.ContentKind) bool { return slices.Contains(of, k) })
 }
 
-// wished tells whether the customer needs content of the path in the room of its device.
+// wished reports whether the customer needs content of the path in the room of its device.
 func wished(d *dossier.Dossier, p dossier.Path) bool {
 	device, _ := d.Devices.Get(p.Device)
 	return slices.ContainsFunc(d.Wishes, func(w dossier.Wish) bool {

@@ -45,12 +45,12 @@ func estate() *dossier.Dossier {
 	return d
 }
 
-// BenchmarkEvaluateAHomeOf60Devices computes findings, plan and standings.
+// BenchmarkEvaluateAHomeOf60Devices computes findings, plan and statuses.
 func BenchmarkEvaluateAHomeOf60Devices(b *testing.B) {
 	d := estate()
 	for b.Loop() {
 		network.Findings(d, homes.Day)
-		proving.Cover(proving.Standings(d))
+		proving.Cover(proving.Statuses(d))
 	}
 	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
 	b.ReportMetric(5, "aim-ms")

@@ -9,7 +9,7 @@ import (
 	"kaiku/core/dossier"
 )
 
-// reachFacts: that the source answers at its address stands on where it listens and on the
+// reachFacts: that the source answers at its address depends on where it listens and on the
 // segments of both ends.
 func reachFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
@@ -25,7 +25,7 @@ func reachFacts(d *view, c Case) []dossier.Fact {
 	return append(facts, segmentFacts(d, d.ListensOn(source))...)
 }
 
-// foundFacts: that the device's segment hears the server stands on reach, on the names it is told
+// foundFacts: that the device's segment hears the server depends on reach, on the names it is told
 // apart by and on where the device is.
 func foundFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
@@ -48,7 +48,7 @@ func toldApartFacts(d *view, c Case) []dossier.Fact {
 	return facts
 }
 
-// opensFacts: that the folders open stands on reach, on their names and on the server's version.
+// opensFacts: that the folders open depends on reach, on their names and on the server's version.
 func opensFacts(d *view, c Case) []dossier.Fact {
 	facts := append(d.on(onReach, c), serverFacts(d, c.Path)...)
 	for _, f := range Reached(d.Dossier, c.Path) {
@@ -57,7 +57,7 @@ func opensFacts(d *view, c Case) []dossier.Fact {
 	return facts
 }
 
-// completeFacts: a count of the folder's items stands on how many lie on the disk, and where.
+// completeFacts: a count of the folder's items depends on how many are on the disk, and where.
 func completeFacts(d *view, c Case) []dossier.Fact {
 	facts := append(d.on(onReach, c), serverFacts(d, c.Path)...)
 	return append(append(facts, folderFacts(c.Folder)...),
@@ -81,7 +81,7 @@ func serverFacts(d *view, p dossier.Path) []dossier.Fact {
 	return facts
 }
 
-// playsFacts: that it plays on this screen stands on all of that, and on the device itself.
+// playsFacts: that it plays on this screen depends on all of that, and on the device itself.
 func playsFacts(d *view, c Case) []dossier.Fact {
 	p := c.Path
 	device, _ := d.Devices.Get(p.Device)
@@ -94,7 +94,7 @@ func playsFacts(d *view, c Case) []dossier.Fact {
 	return append(facts, addressFacts(d.InterfacesOf(p.Device))...)
 }
 
-// appearsFacts: that a new file appears stands on playing and on where the files lie.
+// appearsFacts: that a new file appears depends on playing and on where the files are.
 func appearsFacts(d *view, c Case) []dossier.Fact {
 	facts := d.on(onPlays, c)
 	for _, f := range Reached(d.Dossier, c.Path) {
@@ -103,7 +103,7 @@ func appearsFacts(d *view, c Case) []dossier.Fact {
 	return facts
 }
 
-// writeFacts: that writing is refused stands on the share, the account and what is recorded of it.
+// writeFacts: that writing is refused depends on the share, the account and what is recorded of it.
 func writeFacts(d *view, c Case) []dossier.Fact {
 	source, _ := d.Sources.Get(c.Path.Source)
 	return append(append(d.on(onReach, c), serverFacts(d, c.Path)...),
@@ -120,13 +120,13 @@ func hoursFacts(d *view, c Case) []dossier.Fact {
 	return facts
 }
 
-// fallBackFacts: the second-best path stands on its own facts.
+// fallBackFacts: the second-best path depends on its own facts.
 func fallBackFacts(d *view, c Case) []dossier.Fact {
 	other, _ := d.Paths.Get(c.Path.FallBack)
 	return append(d.on(onPlays, Case{Path: other}), dossier.Fact{Subject: c.Path.ID.Ref(), Name: "fallBack", Value: string(c.Path.FallBack)})
 }
 
-func togetherFacts(d *view, c Case) []dossier.Fact {
+func busySetFacts(d *view, c Case) []dossier.Fact {
 	var facts []dossier.Fact
 	for _, p := range inUse(d.Dossier, c.Set) {
 		facts = append(facts, d.on(onPlays, Case{Path: p})...)
@@ -134,7 +134,7 @@ func togetherFacts(d *view, c Case) []dossier.Fact {
 	return facts
 }
 
-// restartFacts: whether it serves after a power cut stands on how the server's software starts.
+// restartFacts: whether it serves after a power cut depends on how the server's software starts.
 func restartFacts(d *view, c Case) []dossier.Fact {
 	facts := d.on(onPlays, c)
 	source, _ := d.Sources.Get(c.Path.Source)

@@ -31,7 +31,7 @@ const (
 type Case struct {
 	Path   dossier.Path
 	Folder dossier.Folder
-	Set    dossier.Together
+	Set    dossier.BusySet
 }
 
 func (c Case) subject() dossier.Ref {
@@ -45,7 +45,7 @@ func (c Case) subject() dossier.Ref {
 }
 
 // Kind declares one kind of test: what it is about, when it is asked, who can judge it, and what
-// its proof stands on.
+// its proof is based on.
 type Kind struct {
 	Name    string
 	About   About
@@ -81,7 +81,7 @@ const (
 func factsOn(on basis) func(*view, Case) []dossier.Fact {
 	return [...]func(*view, Case) []dossier.Fact{onReach: reachFacts, onFound: foundFacts, onPlays: playsFacts, onNames: toldApartFacts,
 		onFolders: opensFacts, onCount: completeFacts, onWriting: writeFacts, onPlace: appearsFacts, onHours: hoursFacts,
-		onFallBack: fallBackFacts, onSet: togetherFacts, onStart: restartFacts, onWaking: wakeFacts}[on]
+		onFallBack: fallBackFacts, onSet: busySetFacts, onStart: restartFacts, onWaking: wakeFacts}[on]
 }
 
 var (
@@ -108,7 +108,7 @@ var Kinds = []Kind{
 	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlace},
 	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, on: onHours},
 	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, on: onFallBack},
-	{Name: "together", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, on: onSet},
+	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, on: onSet},
 	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlays},
 	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, on: onStart},
 	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, on: onWaking},
@@ -149,7 +149,7 @@ func folderCases(d *dossier.Dossier) []Case {
 // setCases are the sets of which at least two paths are in use.
 func setCases(d *dossier.Dossier) []Case {
 	var out []Case
-	for _, s := range d.Togethers {
+	for _, s := range d.BusySets {
 		if used := inUse(d, s); len(used) > 1 {
 			out = append(out, Case{Path: used[0], Set: s})
 		}
@@ -157,7 +157,7 @@ func setCases(d *dossier.Dossier) []Case {
 	return out
 }
 
-func inUse(d *dossier.Dossier, s dossier.Together) []dossier.Path {
+func inUse(d *dossier.Dossier, s dossier.BusySet) []dossier.Path {
 	var out []dossier.Path
 	for _, id := range s.Paths {
 		if p, ok := d.Paths.Get(id); ok && !p.Retired {
@@ -188,10 +188,20 @@ func contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
 	return out
 }
 
+// Contents returns the kinds of content that a path brings to its device: those of its folders that
+// the device is to be shown. None means that they are not known.
+func Contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
+	device, _ := d.Devices.Get(p.Device)
+	if len(device.ContentKinds) == 0 {
+		return contents(d, p)
+	}
+	return slices.DeleteFunc(contents(d, p), func(c dossier.ContentKind) bool { return !slices.Contains(device.ContentKinds, c) })
+}
+
 func machine(*dossier.Dossier, Case) By { return Automatic }
 func eye(*dossier.Dossier, Case) By     { return Eye }
 
-// machineOnUPnP: what stands in a ContentDirectory a machine can read; a share is looked at.
+// machineOnUPnP: a machine can read what is in a ContentDirectory; a share needs a person.
 func machineOnUPnP(d *dossier.Dossier, c Case) By {
 	if s, _ := d.Sources.Get(c.Path.Source); s.Protocol == dossier.ProtocolUPnPAV {
 		return Automatic

@@ -1,4 +1,4 @@
-// Package proving computes the commissioning plan of a home, what each proof stands on, and
+// Package proving computes the commissioning plan of a home, what each proof is based on, and
 // where every test stands now.
 //
 // A test is known by its kind and its subjects, so that planning again keeps its attempts. An

@@ -23,9 +23,9 @@ type Need struct {
 var Needs = []Need{
 	{"server-software-runs", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
 	{"starts-with-machine", dossier.SideServer, pull, []string{"survives-restart"}, atServer},
-	{"folders-offered", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
+	{"folders-added", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
 	{"server-opening", dossier.SideServer, pull, []string{"found"}, atServer},
-	{"share-offered", dossier.SideServer, share, []string{"opens", "plays"}, atServer},
+	{"share-created", dossier.SideServer, share, []string{"opens", "plays"}, atServer},
 	{"share-read-only", dossier.SideServer, share, []string{"write-refused"}, atServer},
 	{"share-opening", dossier.SideServer, share, []string{"reach"}, atServer},
 	{"address-reserved", dossier.SideNetwork, append(pull, share...), nil, atServer},
@@ -65,15 +65,15 @@ type Prerequisite struct {
 	Why      string
 }
 
-// Met tells whether the prerequisite holds as far as anybody knows.
+// Met reports whether the prerequisite holds as far as anybody knows.
 func (p Prerequisite) Met() bool { return !p.DoneAt.IsZero() || p.ProvedBy != "" }
 
 // Prerequisites returns what the home's paths need, each need once for each place, in the order
 // of work.
 func Prerequisites(d *dossier.Dossier) []Prerequisite {
 	proven := map[string]bool{}
-	for _, s := range Standings(d) {
-		proven[s.Test.ID()] = s.State == Proven || s.State == Marginal
+	for _, s := range Statuses(d) {
+		proven[s.Test.ID()] = s.Status == Proven || s.Status == Marginal
 	}
 	var out []Prerequisite
 	for _, n := range Needs {

@@ -50,11 +50,11 @@ func proveAll(d *dossier.Dossier) {
 	}
 }
 
-func states(d *dossier.Dossier) map[string]proving.State {
-	out := map[string]proving.State{}
-	for _, s := range proving.Standings(d) {
+func states(d *dossier.Dossier) map[string]proving.Status {
+	out := map[string]proving.Status{}
+	for _, s := range proving.Statuses(d) {
 		if s.Test.Required {
-			out[s.Test.Kind.Name+" "+d.Label(s.Test.Path.Ref())] = s.State
+			out[s.Test.Kind.Name+" "+d.Label(s.Test.Path.Ref())] = s.Status
 		}
 	}
 	return out
@@ -103,17 +103,17 @@ func TestEachChangeMakesExactlyItsTestsStale(t *testing.T) {
 	}
 }
 
-func TestStandingSaysFromWhatToWhat(t *testing.T) {
+func TestStatusSaysFromWhatToWhat(t *testing.T) {
 	d := homes.Small().Clone()
 	proveAll(d)
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.99")}
-	for _, s := range proving.Standings(d) {
-		require.Equal(t, proving.Stale, s.State, s.Test.ID())
+	for _, s := range proving.Statuses(d) {
+		require.Equal(t, proving.Stale, s.Status, s.Test.ID())
 		require.Equal(t, []proving.FactChange{{Subject: d.Interfaces[0].ID.Ref(), Name: "addresses", From: "10.20.4.10", To: "10.20.4.99"}}, s.Changes)
 	}
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.10")}
-	for _, s := range proving.Standings(d) {
-		assert.Equal(t, proving.Proven, s.State, "facts that return make the old proof good again")
+	for _, s := range proving.Statuses(d) {
+		assert.Equal(t, proving.Proven, s.Status, "facts that return make the old proof good again")
 		assert.Empty(t, s.Changes)
 	}
 }
@@ -122,7 +122,7 @@ func TestTheNewestAttemptWhoseFactsHoldDecides(t *testing.T) {
 	for _, c := range []struct {
 		name string
 		do   func(*dossier.Dossier, proving.Test)
-		want proving.State
+		want proving.Status
 	}{
 		{"none", func(*dossier.Dossier, proving.Test) {}, proving.Untried},
 		{"a pass", func(d *dossier.Dossier, t proving.Test) { attempt(d, t, dossier.Pass) }, proving.Proven},
@@ -156,7 +156,7 @@ func TestTheNewestAttemptWhoseFactsHoldDecides(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()
 			c.do(d, proving.Plan(d)[0])
-			assert.Equal(t, c.want, proving.Standings(d)[0].State)
+			assert.Equal(t, c.want, proving.Statuses(d)[0].Status)
 		})
 	}
 }
@@ -251,10 +251,10 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 			p := d.Paths[0]
 			p.ID, p.Name = homes.ID[dossier.Path](9), "parlour films"
 			d.Paths.Put(p)
-			s := dossier.Together{Name: "Saturday", Paths: []dossier.ID[dossier.Path]{d.Paths[0].ID, p.ID}}
-			s.ID = homes.ID[dossier.Together](8)
-			d.Togethers.Put(s)
-		}, []string{"together"}, nil},
+			s := dossier.BusySet{Name: "Saturday", Paths: []dossier.ID[dossier.Path]{d.Paths[0].ID, p.ID}}
+			s.ID = homes.ID[dossier.BusySet](8)
+			d.BusySets.Put(s)
+		}, []string{"busy-set"}, nil},
 		{"resume across rooms", func(d *dossier.Dossier) {
 			p := d.Paths[0]
 			p.ID, p.Name, p.Device = homes.ID[dossier.Path](9), "cellar films", d.Devices[0].ID
@@ -296,7 +296,7 @@ func TestCoverageCountsRequiredTests(t *testing.T) {
 	attempt(d, plan[0], dossier.Pass)
 	attempt(d, plan[1], dossier.Fail)
 	attempt(d, plan[2], dossier.Marginal)
-	assert.Equal(t, proving.Coverage{Required: 10, Proven: 1, Failed: 1, Marginal: 1, Untried: 7}, proving.Cover(proving.Standings(d)))
+	assert.Equal(t, proving.Coverage{Required: 10, Proven: 1, Failed: 1, Marginal: 1, Untried: 7}, proving.Cover(proving.Statuses(d)))
 }
 
 func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {
@@ -334,7 +334,7 @@ func TestPlanningIsPure(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
 		before := d.Clone()
-		assert.Equal(t, len(proving.Plan(d)), len(proving.Standings(d)))
+		assert.Equal(t, len(proving.Plan(d)), len(proving.Statuses(d)))
 		proving.Prerequisites(d)
 		assert.Equal(t, before, d)
 	})

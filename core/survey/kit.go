@@ -23,11 +23,11 @@ const (
 func (Sort) Values() []string { return []string{string(Part), string(Tool), string(Bench)} }
 
 // Supply is one thing to bring or to make ready, and why: codes of gaps and findings, or "visit"
-// where somebody wrote it down. Item is its code, or what was written. Ready, where a visit that
+// where someone wrote it down. Item is its code, or what was written. Ready, where a visit that
 // has not begun says so.
 type Supply struct {
 	Item    string
-	Written bool // Item is what somebody wrote, not a code
+	Written bool // Item is what someone wrote, not a code
 	Sort    Sort
 	Because []string
 	About   []dossier.Ref
@@ -60,7 +60,7 @@ var kits = map[string]struct {
 
 // Kit compiles what the next visit must bring and what must be ready before it: from what the
 // survey still misses, from what findings ask for, from newer versions of server software, and
-// from what somebody wrote down with the visit. It is sorted: parts, tools, bench work.
+// from what someone wrote down with the visit. It is sorted: parts, tools, bench work.
 func Kit(d *dossier.Dossier, now time.Time) []Supply {
 	var out []Supply
 	need := func(item string, sort Sort, because string, about dossier.Ref) {

@@ -32,12 +32,12 @@ var GapKinds = []GapKind{
 	{"no-outer-address", "line", []string{"outerAddress", "seenAddress", "outerPrefix"}},
 	{"no-router", "device", nil},
 	{"no-segment", "segment", nil},
-	{"no-lease-pool", "segment", []string{"poolFirst", "poolLast"}},
-	{"no-lease-server", "segment", []string{"leaseServers"}},
+	{"no-lease-pool", "segment", []string{"poolFirst", "poolLast", "noDhcp"}},
+	{"no-dhcp-server", "segment", []string{"dhcpServers", "noDhcp"}},
 	{"device-without-room", "device", []string{"room"}},
 	{"no-outlets", "outlet", nil},
-	{"outlet-unpatched", "outlet", []string{"patchedTo", "patching"}},
-	{"outlet-untested", "outlet", []string{"testedMbps", "testedOn"}},
+	{"outlet-unpatched", "outlet", []string{"patchedTo", "patching", "notPatched"}},
+	{"outlet-untested", "outlet", []string{"tested", "testedMbps", "testedOn"}},
 	{"no-power", "room", []string{"power"}},
 	{"no-reading", "reading", nil},
 	{"no-photograph", "attachment", nil},
@@ -55,8 +55,9 @@ func (g Gap) Kind() GapKind {
 // Stop is one room of the walk, with what is missing there. The last stop has no room: it is for
 // the home as a whole and for what stands nowhere.
 type Stop struct {
-	Room dossier.ID[dossier.Room]
-	Gaps []Gap
+	Room     dossier.ID[dossier.Room]
+	Gaps     []Gap
+	Answered []dossier.GapAnswer // gaps that need nothing recorded, as someone said
 }
 
 // Walk returns the stops of a home in walking order: by floor from the lowest, in each by the
@@ -72,9 +73,21 @@ func Walk(d *dossier.Dossier) []Stop {
 	})
 	var out []Stop
 	for _, r := range rooms {
-		out = append(out, Stop{r.ID, w.room(r)})
+		out = append(out, w.answered(Stop{Room: r.ID, Gaps: w.room(r)}))
 	}
-	return append(out, Stop{Gaps: w.home()})
+	return append(out, w.answered(Stop{Gaps: w.home()}))
+}
+
+// answered takes the gaps out of a stop that someone answered.
+func (w walk) answered(s Stop) Stop {
+	s.Gaps = slices.DeleteFunc(s.Gaps, func(g Gap) bool {
+		i := slices.IndexFunc(w.GapAnswers, func(a dossier.GapAnswer) bool { return a.Gap == g.Code && a.Subject == g.Subject })
+		if i >= 0 {
+			s.Answered = append(s.Answered, w.GapAnswers[i])
+		}
+		return i >= 0
+	})
+	return s
 }
 
 type walk struct {
@@ -102,12 +115,15 @@ func (w walk) home() (out []Gap) {
 		missing("no-segment", dossier.Ref{})
 	}
 	for _, s := range w.Segments {
+		if s.NoDHCP {
+			continue
+		}
 		if !s.PoolFirst.IsValid() {
 			missing("no-lease-pool", s.ID.Ref())
 		}
-		offered := slices.ContainsFunc(w.LeaseOffers, func(o dossier.LeaseOffer) bool { return o.Segment == s.ID })
-		if len(s.LeaseServers) == 0 && !offered {
-			missing("no-lease-server", s.ID.Ref())
+		offered := slices.ContainsFunc(w.DHCPServers, func(o dossier.DHCPServer) bool { return o.Segment == s.ID })
+		if len(s.DHCPServers) == 0 && !offered {
+			missing("no-dhcp-server", s.ID.Ref())
 		}
 	}
 	for _, v := range w.devices[""] {
@@ -131,10 +147,10 @@ func (w walk) room(r dossier.Room) (out []Gap) {
 		if o.Cable == dossier.Coax || o.Cable == dossier.CableTelephone {
 			continue
 		}
-		if o.PatchedTo == "" {
+		if o.PatchedTo == "" && !o.NotPatched {
 			missing("outlet-unpatched", o.ID.Ref())
 		}
-		if o.TestedMbps == 0 {
+		if o.TestedMbps == 0 && o.Tested == "" && !o.NotPatched {
 			missing("outlet-untested", o.ID.Ref())
 		}
 	}
@@ -179,7 +195,7 @@ func (w walk) device(v dossier.Device) (out []Gap) {
 	return out
 }
 
-// watched tells whether something is to be watched or heard in the room: it is wished, or there
+// watched reports whether something is to be watched or heard in the room: it is wished, or there
 // is a device for it.
 func (w walk) watched(r dossier.Room, here []dossier.Device) bool {
 	wished := slices.ContainsFunc(w.Wishes, func(wish dossier.Wish) bool {

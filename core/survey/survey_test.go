@@ -64,7 +64,7 @@ func TestWalkSaysWhatIsMissing(t *testing.T) {
 			put(d, dossier.Attachment{Subject: cellar.Ref(), MediaType: "text/plain"})
 		}, cellar, begun},
 		{"an empty room wants a photograph only", func(d *dossier.Dossier) { d.Devices[0].Room = lamp }, cellar, []string{"no-photograph"}},
-		{"the home as a whole", func(*dossier.Dossier) {}, "", []string{"no-lease-pool", "no-lease-pool", "no-lease-server", "no-lease-server", "no-line", "no-router"}},
+		{"the home as a whole", func(*dossier.Dossier) {}, "", []string{"no-dhcp-server", "no-dhcp-server", "no-lease-pool", "no-lease-pool", "no-line", "no-router"}},
 		{"a line nobody measured", func(d *dossier.Dossier) {
 			put(d, dossier.Line{Name: "fibre"})
 			d.Segments = nil
@@ -74,7 +74,7 @@ func TestWalkSaysWhatIsMissing(t *testing.T) {
 			d.Devices[0].Room, d.Devices[1].Room, d.Devices[1].Carried = "", "", true
 			d.Devices[0].Serial, d.Devices[1].Serial = "1", "2"
 			d.Interfaces = nil
-		}, "", []string{"device-without-room", "no-adapter", "no-lease-pool", "no-lease-pool", "no-lease-server", "no-lease-server", "no-line", "no-router"}},
+		}, "", []string{"device-without-room", "no-adapter", "no-dhcp-server", "no-dhcp-server", "no-lease-pool", "no-lease-pool", "no-line", "no-router"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()

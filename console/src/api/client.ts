@@ -80,7 +80,7 @@ export async function sendBytes<T>(path: string, body: BodyInit, headers: Record
   return JSON.parse(text) as T
 }
 
-/** The failure that an error answer tells of. */
+/** The failure that an error answer describes. */
 export function failureOf(text: string): Failure {
   try {
     return new Failure(JSON.parse(text) as Problem)

@@ -11,7 +11,7 @@ const path = computed(() => props.code.qr.map((row, y) => [...row].map((c, x) =>
 <template>
   <figure class="card stack-s">
     <svg :viewBox="`0 0 ${code.qr.length} ${code.qr.length}`" role="img" :aria-label="`QR code of ${code.address}`" shape-rendering="crispEdges"><rect width="100%" height="100%" fill="#fff" /><path :d="path" fill="#000" /></svg>
-    <figcaption class="stack-s"><span>{{ how }}</span><a :href="code.address" class="mono address">{{ code.address }}</a><span class="small quiet">It ends {{ when(code.ends) }}.</span></figcaption>
+    <figcaption class="stack-s"><span>{{ how }}</span><a :href="code.address" class="mono address">{{ code.address }}</a><span class="small quiet">Expires at {{ when(code.ends) }}.</span></figcaption>
   </figure>
 </template>
 

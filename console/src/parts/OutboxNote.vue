@@ -12,16 +12,16 @@ const shown = ref(false)
     <div class="row between">
       <span><strong v-if="waiting.length">{{ counted(waiting.length, 'entry', 'entries') }} not sent yet<template v-if="outbox.why">: {{ outbox.why }}</template>.</strong>
         <strong v-if="refused.length"> {{ counted(refused.length, 'entry', 'entries') }} refused.</strong>
-        <template v-if="outbox.kept"> Kept on this device until Kaiku has them.</template>
-        <template v-else> This browser keeps nothing: leave the page open.</template></span>
-      <span class="row"><v-btn v-if="outbox.why" size="small" variant="outlined" :disabled="outbox.sending" @click="send">Send now</v-btn><v-btn size="small" variant="text" :aria-expanded="shown || refused.length > 0" @click="shown = !shown">{{ shown ? 'Fold away' : 'Show' }}</v-btn></span>
+        <template v-if="outbox.kept"> They stay on this device until Kaiku has them.</template>
+        <template v-else> This browser cannot keep them: leave the page open.</template></span>
+      <span class="row"><v-btn v-if="outbox.why" size="small" variant="outlined" :disabled="outbox.sending" @click="send">Send now</v-btn><v-btn size="small" variant="text" :aria-expanded="shown || refused.length > 0" @click="shown = !shown">{{ shown ? 'Hide' : 'Show' }}</v-btn></span>
     </div>
     <ul v-if="shown || refused.length" class="plain ruled">
       <li v-for="p in outbox.parcels" v-show="shown || p.refused" :key="p.n" class="stack-s">
         <span>{{ p.title }} <span class="quiet small">{{ p.code }}, done {{ when(p.doneAt) }}</span></span>
         <template v-if="p.refused">
           <span class="small"><strong>{{ p.refused.detail }}</strong> {{ p.refused.faults?.map((f) => f.detail).join(' ') }} {{ p.refused.remedy }}</span>
-          <span class="row"><v-btn size="small" variant="outlined" @click="tryAgain(p)">Send again</v-btn><v-btn size="small" variant="text" @click="drop(p)">Throw it away</v-btn></span>
+          <span class="row"><v-btn size="small" variant="outlined" @click="tryAgain(p)">Send again</v-btn><v-btn size="small" variant="text" @click="drop(p)">Discard</v-btn></span>
         </template>
       </li>
     </ul>

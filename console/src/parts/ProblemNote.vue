@@ -9,7 +9,7 @@ defineProps<{ failure: Failure }>()
   <div class="problem" role="alert">
     <strong>{{ failure.problem.detail }}</strong>
     <ul v-if="failure.problem.faults?.length" class="plain small"><li v-for="f in failure.problem.faults" :key="f.pointer + f.detail">{{ f.pointer.slice(1) }}: {{ f.detail }}</li></ul>
-    <p>{{ failure.problem.remedy }} <a v-if="failure.problem.code === 'not-logged-in'" href="/login" target="_blank" rel="noopener">Log in in another tab</a></p>
+    <p>{{ failure.problem.remedy }} <a v-if="failure.problem.code === 'not-logged-in'" href="/login" target="_blank" rel="noopener">Open the log-in page in another tab</a></p>
     <slot />
   </div>
 </template>

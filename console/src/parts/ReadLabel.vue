@@ -19,8 +19,8 @@ const read = (e: Event) => act(async () => {
   const photo = await scaled(file)
   input.value = ''
   const label = await sendBytes<Schemas['Label']>('/labels', photo)
-  const meant = [label.serial && `serial number ${label.serial}`, label.hardwareAddress && `hardware address ${label.hardwareAddress}`].filter(Boolean).join(', ')
-  said.value = meant ? `Read: ${meant}. Compare it with the label.` : `Read, but neither number nor address: ${label.codes.map((c) => c.text).join(', ')}`
+  const meant = [label.serial && `serial number ${label.serial}`, label.hardwareAddress && `MAC address ${label.hardwareAddress}`].filter(Boolean).join(', ')
+  said.value = meant ? `Read: ${meant}. Check it against the label.` : `No serial number or MAC address found, only: ${label.codes.map((c) => c.text).join(', ')}`
   emit('read', label)
 })
 </script>

@@ -3,16 +3,16 @@
 defineProps<{ state: string; word?: string; quiet?: boolean }>()
 
 const colours: Record<string, string> = {
-  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', excepted: 'excepted',
+  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', waived: 'waived',
   blocker: 'failed', warning: 'marginal', advice: 'primary', pass: 'proven', fail: 'failed', impossible: 'untried',
   open: 'failed', 'in-hand': 'primary', waiting: 'stale', remedied: 'marginal', closed: 'proven',
   drafted: 'untried', offered: 'primary', accepted: 'proven', returned: 'marginal', outdated: 'stale',
-  'as-recorded': 'proven', changed: 'marginal', new: 'primary', unsure: 'excepted', 'not-seen': 'stale',
+  'as-recorded': 'proven', changed: 'marginal', new: 'primary', unsure: 'waived', 'not-seen': 'stale',
 }
 const shapes: Record<string, string> = {
   proven: 'disc', pass: 'disc', closed: 'disc', accepted: 'disc', marginal: 'half', remedied: 'half', returned: 'half',
   failed: 'cross', fail: 'cross', open: 'cross', stale: 'broken', waiting: 'broken', outdated: 'broken',
-  untried: 'ring', drafted: 'ring', impossible: 'dash', excepted: 'square', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'dot', offered: 'dot',
+  untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
   'as-recorded': 'disc', changed: 'half', new: 'corner', unsure: 'square', 'not-seen': 'broken',
 }
 </script>
@@ -29,7 +29,7 @@ const shapes: Record<string, string> = {
       <template v-else-if="shapes[state] === 'bar'"><rect x="1.5" y="1.5" width="13" height="13" fill="currentColor" stroke="none" /><path d="M4 8h8" stroke="rgb(var(--v-theme-surface))" stroke-width="2.6" /></template>
       <path v-else-if="shapes[state] === 'wedge'" d="M8 2.5L14 13.5H2z" stroke-linejoin="round" />
       <path v-else-if="shapes[state] === 'corner'" d="M3 13V3h10" />
-      <template v-else-if="shapes[state] === 'dot'"><circle cx="8" cy="8" r="6" /><circle cx="8" cy="8" r="2.2" fill="currentColor" stroke="none" /></template>
+      <path v-else-if="shapes[state] === 'arrow'" d="M2.5 8h10M8.5 3.5L13 8l-4.5 4.5" stroke-linecap="round" stroke-linejoin="round" />
       <circle v-else cx="8" cy="8" r="6" />
     </svg>
     <span v-if="!quiet">{{ word ?? state.replaceAll('-', ' ') }}</span>

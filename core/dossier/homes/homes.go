@@ -60,7 +60,7 @@ func Small() *dossier.Dossier {
 		i.ID = ID[dossier.Interface](n)
 		d.Interfaces.Put(i)
 	}
-	s := dossier.Source{Device: ID[dossier.Device](0), Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Granite"}
+	s := dossier.Source{Device: ID[dossier.Device](0), Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 40210, ShownName: "Granite"}
 	s.ID = ID[dossier.Source](0)
 	d.Sources.Put(s)
 	f := dossier.Folder{Source: s.ID, Name: "Films", ContentKind: dossier.Film}
@@ -130,10 +130,10 @@ func Full() *dossier.Dossier {
 			k.In(d).PutAny(record(t, d, k, 0, true))
 		}
 		d.Household[0].Code = "H-0900"
-		d.Changes[0].Done = d.Changes[0].Owes
+		d.Changes[0].Done = d.Changes[0].FollowUps
 		d.Openings[0].LastPort = d.Openings[0].Port
 		d.Segments[0].PoolLast = d.Segments[0].PoolFirst
-		d.LeaseOffers[0].PoolLast = d.LeaseOffers[0].PoolFirst
+		d.DHCPServers[0].PoolLast = d.DHCPServers[0].PoolFirst
 		d.Paths[0].FallBack = ""
 		second := d.Interfaces[0]
 		second.ID, second.Name = ID[dossier.Interface](1), "second"

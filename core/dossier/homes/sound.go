@@ -27,7 +27,7 @@ type SoundHome struct {
 	Folder                    dossier.ID[dossier.Folder]
 	ScreenPath, PlayerPath    dossier.ID[dossier.Path]
 	Software                  dossier.ID[dossier.Software]
-	Evening                   dossier.ID[dossier.Together]
+	Evening                   dossier.ID[dossier.BusySet]
 	SettingsCopy              dossier.ID[dossier.SettingsCopy]
 	Opening                   dossier.ID[dossier.Opening]
 	t                         *rapid.T
@@ -106,7 +106,7 @@ func (h *SoundHome) network() {
 	for n := range rapid.IntRange(1, 3).Draw(h.t, "segments") {
 		at := func(host byte) netip.Addr { return netip.AddrFrom4([4]byte{10, 20, byte(4 + n), host}) }
 		s := dossier.Segment{Name: fmt.Sprint("segment ", n), Prefix: netip.PrefixFrom(at(0), 24), VLAN: n * 10, Gateway: at(1), PoolFirst: at(100), PoolLast: at(199),
-			LeaseServers: []dossier.ID[dossier.Device]{h.Router}, NameServers: []netip.Addr{at(1)}}
+			DHCPServers: []dossier.ID[dossier.Device]{h.Router}, NameServers: []netip.Addr{at(1)}}
 		if n > 0 {
 			s.Isolation = rapid.SampledFrom([]dossier.Isolation{dossier.IsolationNone, dossier.IsolationGuestToHome, dossier.IsolationBoth}).Draw(h.t, "isolation")
 		}
@@ -132,7 +132,7 @@ func (h *SoundHome) cable(near dossier.ID[dossier.Interface], mbps float64) doss
 }
 
 func (h *SoundHome) server() {
-	h.Server = Put(h, dossier.Device{Name: "server", Room: RoomID(0), Roles: []dossier.Role{dossier.RoleServer}, NetworkClass: dossier.ClassPrivate, SupplyWatts: 60, NeedsWatts: 40})
+	h.Server = Put(h, dossier.Device{Name: "server", Room: RoomID(0), Roles: []dossier.Role{dossier.RoleServer}, NetworkClass: dossier.ClassTrusted, SupplyWatts: 60, NeedsWatts: 40})
 	hardware := h.mac()
 	by := rapid.SampledFrom([]dossier.AddressBy{dossier.BySetting, dossier.ByReservation, dossier.ByLease}).Draw(h.t, "server's address by")
 	if by != dossier.BySetting {
@@ -142,20 +142,20 @@ func (h *SoundHome) server() {
 	}
 	h.ServerPort = Put(h, dossier.Interface{Device: h.Server, Name: "eth0", Medium: dossier.OnCable, PortMbps: 1000, HardwareAddress: hardware, Addresses: []netip.Addr{h.Address(10)}, Segment: h.Home, AddressBy: by})
 	h.ServerLink = h.cable(h.ServerPort, 1000)
-	h.Source = Put(h, dossier.Source{Device: h.Server, Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 8200, ShownName: "Granite", RateCapMbps: float64(rapid.SampledFrom([]int{0, 40}).Draw(h.t, "cap"))})
+	h.Source = Put(h, dossier.Source{Device: h.Server, Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 40210, ShownName: "Granite", RateCapMbps: float64(rapid.SampledFrom([]int{0, 40}).Draw(h.t, "cap"))})
 	items := rapid.IntRange(1, 900).Draw(h.t, "items")
 	h.Folder = Put(h, dossier.Folder{Source: h.Source, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: items, ItemsInIndex: items, ReadableBy: []string{"media"},
 		Mix: []dossier.FormatEntry{{Container: "mkv", Height: 1080, AverageMbps: 8, PeakMbps: 20}}})
 	h.Software = Put(h, dossier.Software{Device: h.Server, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsWithMachine, RunsAs: "media", EndsOn: "2027-01-01"})
 	h.SettingsCopy = Put(h, dossier.SettingsCopy{Device: h.Server, TakenAt: Day, Holds: dossier.CopySettings, Where: "office"})
-	h.Opening = Put(h, dossier.Opening{Device: h.Server, Transport: dossier.TCP, Port: 8200, Direction: dossier.Inward, State: dossier.OpeningOpen})
+	h.Opening = Put(h, dossier.Opening{Device: h.Server, Transport: dossier.TCP, Port: 40210, Direction: dossier.Inward, State: dossier.OpeningOpen})
 	Put(h, dossier.Opening{Device: h.Server, Transport: dossier.UDP, Port: 1900, Direction: dossier.Inward, State: dossier.OpeningOpen})
 }
 
 func (h *SoundHome) screens() {
 	h.Screen, h.ScreenPort, h.ScreenPath = h.device("screen", 1, dossier.RoleScreen, dossier.OnRadio, dossier.ByMulticast)
 	h.Player, h.PlayerPort, h.PlayerPath = h.device("player", 0, dossier.RolePlayer, dossier.OnCable, dossier.ByTypedAddress)
-	h.Evening = Put(h, dossier.Together{Name: "evening", Paths: []dossier.ID[dossier.Path]{h.ScreenPath, h.PlayerPath}})
+	h.Evening = Put(h, dossier.BusySet{Name: "evening", Paths: []dossier.ID[dossier.Path]{h.ScreenPath, h.PlayerPath}})
 	for n := range rapid.IntRange(0, 5).Draw(h.t, "more devices") {
 		h.device(fmt.Sprint("device ", n), rapid.IntRange(0, len(h.Rooms)-1).Draw(h.t, "room"), rapid.SampledFrom([]dossier.Role{dossier.RolePlayer, dossier.RoleRenderer, dossier.RoleScreen}).Draw(h.t, "role"),
 			rapid.SampledFrom([]dossier.Medium{dossier.OnRadio, dossier.OnCable}).Draw(h.t, "medium"), rapid.SampledFrom([]dossier.FoundBy{dossier.ByMulticast, dossier.ByTypedAddress, dossier.ByName}).Draw(h.t, "found by"))
@@ -175,7 +175,7 @@ func (h *SoundHome) device(name string, room int, role dossier.Role, on dossier.
 		Put(h, dossier.Link{Near: i, Far: h.Radio, Kind: dossier.LinkRadio, RateMbps: 400})
 		Put(h, dossier.Reading{What: dossier.SignalDbm, Value: -55, Subject: d.Ref(), How: dossier.KnownRead, At: Day})
 	}
-	end := dossier.End{Address: h.Address(10), Port: 8200}
+	end := dossier.End{Address: h.Address(10), Port: 40210}
 	p := Put(h, dossier.Path{Name: name + " films", Device: d, Source: h.Source, Folders: []dossier.ID[dossier.Folder]{h.Folder}, Kind: dossier.AVPull, FoundBy: by, ServerEnd: end, DeviceEnd: end})
 	return d, i, p
 }

@@ -45,10 +45,10 @@ function place(p: Schemas['Point']): string | undefined {
         <p v-if="h.record.note">{{ h.record.note }}</p>
         <p class="small quiet">Drafted {{ when(h.record.draftedAt) }}<template v-if="when(h.record.offeredAt)">, offered {{ when(h.record.offeredAt) }}</template><template v-if="when(h.record.endedAt)">, {{ h.record.state }} {{ when(h.record.endedAt) }}</template>.
           <template v-if="h.record.state === 'offered'">{{ h.from.name }} stays responsible until it is accepted.</template>
-          <template v-if="h.record.state === 'outdated'">The home changed under the offer; offer it again with the points as they are now.</template></p>
-        <p v-if="h.record.returnedWhy">Returned because: {{ h.record.returnedWhy }}</p>
+          <template v-if="h.record.state === 'outdated'">The home has changed since the offer; offer it again with the points as they are now.</template></p>
+        <p v-if="h.record.returnedWhy">Reason for returning it: {{ h.record.returnedWhy }}</p>
         <div v-for="g in h.gates" :key="g.subject.id" class="gate"><strong>{{ g.sentence }}</strong> {{ g.remedy }} <router-link :to="`/households/${code}/issues/${g.subject.id}`">Open the issue</router-link></div>
-        <div v-if="may('offer')"><v-btn color="primary" :disabled="!!h.gates?.length" @click="take('offer')">Offer it to {{ h.to.name }}</v-btn></div>
+        <div v-if="may('offer')"><v-btn color="primary" :disabled="!!h.gates?.length" @click="take('offer')">Offer to {{ h.to.name }}</v-btn></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
       <section class="sheet stack" aria-labelledby="points">
@@ -57,7 +57,7 @@ function place(p: Schemas['Point']): string | undefined {
           <li v-for="p in h.points" :key="p.id" class="point">
             <span class="mono small quiet id">{{ p.id }}</span>
             <div class="grow stack-s">
-              <div>{{ p.sentence }} <router-link v-if="place(p)" :to="place(p)!" class="small">look</router-link></div>
+              <div>{{ p.sentence }} <router-link v-if="place(p)" :to="place(p)!" class="small">View</router-link></div>
               <div v-if="p.question" class="small">Asked: {{ p.question }}<template v-if="p.answer"> — Answered: {{ p.answer }}</template></div>
               <form v-if="asking === p.id" class="row" @submit.prevent="take(may('ask') ? 'ask' : 'answer', may('ask') ? { point: p.id, question: text } : { point: p.id, answer: text })">
                 <v-text-field v-model="text" v-first :label="may('ask') ? 'Your question' : 'Your answer'" density="compact" />
@@ -74,11 +74,11 @@ function place(p: Schemas['Point']): string | undefined {
         </ol>
       </section>
       <section v-if="may('accept')" class="sheet stack">
-        <p v-if="unread">Read every point back, or ask about it and return the handover.</p>
-        <p v-else>All points are read back. On acceptance you are answerable for this home.</p>
+        <p v-if="unread">Read back every point, or ask about it and return the handover.</p>
+        <p v-else>All points are read back. Once you accept, you are responsible for this home.</p>
         <form v-if="returning" class="stack" @submit.prevent="take('return', text ? { why: text } : {})">
-          <v-text-field v-model="text" v-first label="Why you return it; not needed where you asked" />
-          <div class="row"><v-btn type="submit" color="primary">Return it</v-btn><v-btn variant="text" @click="returning = false">Leave it</v-btn></div>
+          <v-text-field v-model="text" v-first label="Why you are returning it (optional if you asked a question)" />
+          <div class="row"><v-btn type="submit" color="primary">Return</v-btn><v-btn variant="text" @click="returning = false">Cancel</v-btn></div>
         </form>
         <div v-else class="row"><v-btn color="primary" :disabled="unread > 0" @click="take('accept')">Accept</v-btn><v-btn variant="outlined" @click="returning = true">Return</v-btn></div>
       </section>

@@ -36,11 +36,11 @@ const draft = () => act(async () => {
     <template v-else>
       <form v-if="mayDraft" class="sheet stack" @submit.prevent="draft">
         <h2>Hand this home over</h2>
-        <p class="small quiet">Kaiku tells what changed since the last accepted handover. {{ data.overview.custodian.name }} stays responsible until it is accepted.</p>
+        <p class="small quiet">Kaiku lists what has changed since the last accepted handover. {{ data.overview.custodian.name }} stays responsible until it is accepted.</p>
         <v-select v-model="to" :items="receivers" label="To" />
-        <v-textarea v-model="note" label="What not to touch and why, what to bring, what was promised" />
+        <v-textarea v-model="note" label="Note: what not to touch and why, what to bring, what was promised" />
         <ProblemNote v-if="refusal" :failure="refusal" />
-        <div><v-btn type="submit" color="primary" :disabled="!to">Draft it</v-btn></div>
+        <div><v-btn type="submit" color="primary" :disabled="!to">Draft</v-btn></div>
       </form>
       <p v-if="!data.list.length" class="sheet quiet">No handover yet.</p>
       <ul v-else class="plain sheet ruled">

@@ -4,14 +4,14 @@ import { useRoute } from 'vue-router'
 const route = useRoute()
 const base = `/households/${String(route.params.code)}`
 const places = [
-  { to: `${base}/proving`, title: 'Proving', what: 'What is proven, and what to try next' },
+  { to: `${base}/proving`, title: 'Proving', what: 'What is proven, and what to test next' },
   { to: `${base}/survey`, title: 'Survey', what: 'Rooms, outlets, line, segments, links, readings, wishes' },
-  { to: `${base}/devices/observed`, title: 'Seen on the network', what: 'Who is there, what is new, gone or changed' },
-  { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what must be true' },
-  { to: `${base}/visits`, title: 'Visits, waits and dates', what: 'Who comes when, what runs, what falls due' },
+  { to: `${base}/devices/observed`, title: 'Seen on the network', what: 'What is there, and what is new, missing or changed' },
+  { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what that requires' },
+  { to: `${base}/visits`, title: 'Visits, long tasks and dates', what: 'Who visits when, what is running, what falls due' },
   { to: `${base}/records`, title: 'All records', what: 'Every kind of record of this home' },
-  { to: `${base}/handover`, title: 'Handover', what: 'Give this home to a colleague, or take it' },
-  { to: `${base}/journal`, title: 'Journal', what: 'Every change, who and when' },
+  { to: `${base}/handover`, title: 'Handover', what: 'Hand this home to a colleague, or accept it' },
+  { to: `${base}/journal`, title: 'Journal', what: 'Every change, by whom and when' },
   { to: '/households', title: 'Households', what: 'All homes of the firm' },
   { to: '/people', title: 'People', what: 'Who is in the firm' },
   { to: '/me', title: 'My account', what: 'Password, log-ins, tokens' },

@@ -1,19 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import CoverageBar from '../../parts/CoverageBar.vue'
-import { counted, plain, when } from '../../words'
+import { counted, when } from '../../words'
 import type { Row } from './useHouseholds'
+import { nounOf } from '../../me'
 
 /** One household in the list; where words were looked for, with where they are. */
 const props = defineProps<{ home: Row }>()
 
 const open = computed(() => [
   props.home.blockers && counted(props.home.blockers, 'blocker'), props.home.openIssues && counted(props.home.openIssues, 'open issue'),
-  props.home.dueOn && `due ${when(`${props.home.dueOn}T12:00:00`, false)}`, props.home.waitAt && `runs until ${when(props.home.waitAt)}`,
+  props.home.dueOn && `due ${when(`${props.home.dueOn}T12:00:00`, false)}`, props.home.longTaskAt && `long task until ${when(props.home.longTaskAt)}`,
 ].filter(Boolean))
 
 function place(f: NonNullable<Row['found']>[number]): string {
-  const own: Record<string, string> = { household: '', issue: `/issues/${f.id}`, handover: `/handover/${f.id}`, attempt: '/proving', exception: '/proving' }
+  const own: Record<string, string> = { household: '', issue: `/issues/${f.id}`, handover: `/handover/${f.id}`, attempt: '/proving', waiver: '/proving' }
   return `/households/${props.home.code}${own[f.kind] ?? `/records/${f.kind}/${f.id}`}`
 }
 </script>
@@ -27,7 +28,7 @@ function place(f: NonNullable<Row['found']>[number]): string {
       <span class="small open"><span v-for="o in open" :key="o">{{ o }}</span></span>
     </router-link>
     <ul v-if="home.found?.length" class="plain small found">
-      <li v-for="f in home.found" :key="f.id"><router-link :to="place(f)"><span class="quiet">{{ plain(f.kind) }}</span> {{ f.label }}</router-link><template v-if="!f.label.includes(f.text)">: {{ f.text }}</template></li>
+      <li v-for="f in home.found" :key="f.id"><router-link :to="place(f)"><span class="quiet">{{ nounOf(f.kind) }}</span> {{ f.label }}</router-link><template v-if="!f.label.includes(f.text)">: {{ f.text }}</template></li>
     </ul>
   </div>
 </template>

@@ -34,31 +34,31 @@ const name = ref('')
 const { failure: refusal, act } = useAction()
 
 const begin = () => act(async () => {
-  await must(api.POST('/api/v1/households', { body: { code: code.value.trim(), name: name.value.trim() } }))
-  await router.push(`/households/${code.value.trim()}`)
+  const made = await must(api.POST('/api/v1/households', { body: { name: name.value.trim(), ...(code.value.trim() && { code: code.value.trim() }) } }))
+  await router.push(`/households/${made.code}`)
 })
-const save = () => act(async () => saveCsv('households', [['Code', 'Name', 'Custodian', 'Required tests', 'Proven', 'Failed', 'Stale', 'Set aside', 'Blockers', 'Open issues', 'Offered to', 'Next due date', 'Changed'],
-  ...(await everything()).map((h) => [h.code, h.name, h.custodian, h.coverage.required, h.coverage.proven, h.coverage.failed, h.coverage.stale, h.coverage.excepted, h.blockers, h.openIssues, h.offeredTo ?? '', h.dueOn ?? '', h.changedAt])]))
+const save = () => act(async () => saveCsv('households', [['Code', 'Name', 'Custodian', 'Required tests', 'Proven', 'Failed', 'Stale', 'Waived', 'Blockers', 'Open issues', 'Offered to', 'Next due date', 'Changed'],
+  ...(await everything()).map((h) => [h.code, h.name, h.custodian, h.coverage.required, h.coverage.proven, h.coverage.failed, h.coverage.stale, h.coverage.waived, h.blockers, h.openIssues, h.offeredTo ?? '', h.dueOn ?? '', h.changedAt])]))
 </script>
 
 <template>
   <v-main id="main">
     <div class="page stack">
       <div class="row between"><h1>Households</h1>
-        <v-btn v-if="mayBegin && !beginning" color="primary" :prepend-icon="mdiPlus" @click="beginning = true">Begin a household</v-btn></div>
+        <v-btn v-if="mayBegin && !beginning" color="primary" :prepend-icon="mdiPlus" @click="beginning = true">Add a household</v-btn></div>
       <form v-if="beginning" class="sheet stack" @submit.prevent="begin">
-        <h2>Begin a household</h2>
+        <h2>Add a household</h2>
         <div class="fields">
-          <v-text-field v-model="code" label="Code" placeholder="H-0042" :error-messages="refusal?.faultAt('/code')" />
+          <v-text-field v-model="code" label="Code (optional)" hint="Left empty: the next free code" persistent-hint :error-messages="refusal?.faultAt('/code')" />
           <v-text-field v-model="name" label="Name" placeholder="What colleagues call this home" :error-messages="refusal?.faultAt('/name')" />
         </div>
         <p class="small quiet">You become its custodian.</p>
-        <div class="row"><v-btn type="submit" color="primary" :disabled="!code || !name">Begin</v-btn><v-btn variant="text" @click="beginning = false">Leave it</v-btn></div>
+        <div class="row"><v-btn type="submit" color="primary" :disabled="!name">Add</v-btn><v-btn variant="text" @click="beginning = false">Cancel</v-btn></div>
       </form>
       <ProblemNote v-if="refusal" :failure="refusal" />
       <div class="tools" :class="{ narrow: width < 900, unfolded }">
         <v-text-field v-model="typed" data-search label="Find" :prepend-inner-icon="mdiMagnify" placeholder="Telephone, code, serial, address, issue …" clearable density="compact" class="words" />
-        <v-btn v-if="width < 900" variant="text" class="fold" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Fold away' : 'Narrow and sort' }}</v-btn>
+        <v-btn v-if="width < 900" variant="text" class="fold" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Hide' : 'Filter and sort' }}</v-btn>
         <template v-if="width >= 900 || unfolded">
           <v-select v-model="withWhat" :items="having" label="With" multiple clearable density="compact" class="with" />
           <v-select :model-value="custodian || null" :items="people" label="Custodian" clearable density="compact" @update:model-value="custodian = $event ?? ''" />
@@ -69,10 +69,10 @@ const save = () => act(async () => saveCsv('households', [['Code', 'Name', 'Cust
       <LoadState v-if="!rows" :failure="failure" @again="reload" />
       <template v-else>
         <ProblemNote v-if="failure" :failure="failure" />
-        <p v-if="!rows.length" class="sheet quiet">{{ asked ? 'No household fits that.' : 'No household yet. Begin the first one.' }}</p>
+        <p v-if="!rows.length" class="sheet quiet">{{ asked ? 'No household matches.' : 'No household yet. Add the first one.' }}</p>
         <ul v-else class="plain sheet ruled"><li v-for="h in rows" :key="h.id"><HouseholdRow :home="h" /></li></ul>
         <div v-if="more" class="row"><v-btn variant="outlined" @click="showMore">Show more</v-btn><span class="small quiet">{{ rows.length }} shown</span></div>
-        <p class="small quiet keys">Keys: / finds, arrows walk, Enter opens.</p>
+        <p class="small quiet keys">Keys: / to search, arrows to move, Enter to open.</p>
       </template>
     </div>
   </v-main>

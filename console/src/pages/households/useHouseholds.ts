@@ -8,7 +8,7 @@ export type Row = Schemas['HouseholdRow']
 type Query = paths['/api/v1/households']['get']['parameters']['query']
 
 export const sorts = [
-  { value: 'code', title: 'Code' }, { value: 'name', title: 'Name' }, { value: '-changed', title: 'Changed last' }, { value: '-blockers', title: 'Most blockers' },
+  { value: 'code', title: 'Code' }, { value: 'name', title: 'Name' }, { value: '-changed', title: 'Last changed' }, { value: '-blockers', title: 'Most blockers' },
   { value: '-open-issues', title: 'Most open issues' }, { value: '-unproven', title: 'Least proven' }, { value: 'due', title: 'Due first' },
 ]
 const pageSize = 50

@@ -19,14 +19,14 @@ const record = computed(() => issue.value?.record)
 interface Ask { member: string; label: string; needed?: boolean; person?: boolean; day?: boolean }
 /** What each step asks for. */
 const asks: Record<string, { word: string; ask: Ask[] }> = {
-  take: { word: 'Take in hand', ask: [{ member: 'nextStep', label: 'What you will do next' }] },
-  next: { word: 'Next step', ask: [{ member: 'nextStep', label: 'What to do next', needed: true }] },
+  take: { word: 'Take in hand', ask: [{ member: 'nextStep', label: 'Your next step' }] },
+  next: { word: 'Next step', ask: [{ member: 'nextStep', label: 'Next step', needed: true }] },
   try: { word: 'Note a try', ask: [{ member: 'what', label: 'What was done', needed: true }, { member: 'showed', label: 'What it showed' }] },
-  wait: { word: 'Wait', ask: [{ member: 'on', label: 'Waiting on whom or what', needed: true }, { member: 'until', label: 'Promised until', day: true }] },
-  give: { word: 'Give to', ask: [{ member: 'to', label: 'To whom', needed: true, person: true }] },
-  remedy: { word: 'Remedied', ask: [{ member: 'remedy', label: 'What was done for good', needed: true }, { member: 'cause', label: 'What it was' }] },
-  close: { word: 'Close', ask: [{ member: 'why', label: 'Reason, where no passed test proves it' }] },
-  reopen: { word: 'Open again', ask: [{ member: 'why', label: 'Why', needed: true }] },
+  wait: { word: 'Put on hold', ask: [{ member: 'on', label: 'Waiting for', needed: true }, { member: 'until', label: 'Promised by', day: true }] },
+  give: { word: 'Give to', ask: [{ member: 'to', label: 'New owner', needed: true, person: true }] },
+  remedy: { word: 'Remedied', ask: [{ member: 'remedy', label: 'Remedy', needed: true }, { member: 'cause', label: 'Cause' }] },
+  close: { word: 'Close', ask: [{ member: 'why', label: 'Reason (optional if its test has passed)' }] },
+  reopen: { word: 'Reopen', ask: [{ member: 'why', label: 'Why', needed: true }] },
 }
 const step = ref('')
 const said = ref<Record<string, string>>({})
@@ -59,14 +59,14 @@ const take = () => act(async () => {
       <div class="row between"><h1>{{ record.symptom }}</h1><StateMark :state="record.state" :word="plain(record.state)" /></div>
       <section class="sheet stack">
         <dl class="facts">
-          <dt>Owner</dt><dd>{{ issue.owner || 'nobody has it in hand' }}</dd>
+          <dt>Owner</dt><dd>{{ issue.owner || 'nobody' }}</dd>
           <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
-          <template v-if="record.waitingOn"><dt>Waiting on</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised until {{ when(record.promisedUntil, false) }}</template></dd></template>
-          <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, said by {{ record.reporter }}</template></dd>
-          <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.state" /></dd></template>
+          <template v-if="record.waitingOn"><dt>Waiting for</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised by {{ when(record.promisedUntil, false) }}</template></dd></template>
+          <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, reported by {{ record.reporter }}</template></dd>
+          <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.status" /></dd></template>
           <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
           <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
-          <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'proven by a passed test after the remedy' }}</dd></template>
+          <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'its test passed after the remedy' }}</dd></template>
         </dl>
         <p v-if="record.state === 'remedied'" class="small">It closes by itself when {{ issue.test ? issue.test.title.toLowerCase() : 'its test' }} passes.</p>
         <div v-if="!step" class="row"><v-btn v-for="s in issue.steps" :key="s" :variant="s === issue.steps[0] ? 'flat' : 'outlined'" :color="s === issue.steps[0] ? 'primary' : undefined" @click="begin(s)">{{ asks[s]?.word ?? capital(s) }}</v-btn></div>
@@ -77,12 +77,12 @@ const take = () => act(async () => {
             <v-text-field v-else v-model="said[a.member]" v-first="n === 0" :label="a.label" :type="a.day ? 'date' : 'text'" :error-messages="refusal?.faultAt('/' + a.member)" />
           </template>
           <ProblemNote v-if="refusal" :failure="refusal" />
-          <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Leave it</v-btn></div>
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Cancel</v-btn></div>
         </form>
       </section>
       <section class="sheet stack" aria-labelledby="tries">
         <h2 id="tries">Tries</h2>
-        <p v-if="!record.tries?.length" class="quiet">Nothing was tried yet.</p>
+        <p v-if="!record.tries?.length" class="quiet">Nothing has been tried yet.</p>
         <ol class="plain ruled"><li v-for="(t, n) in record.tries" :key="t.id"><div>{{ t.what }}</div><div v-if="t.showed">Showed: {{ t.showed }}</div><div class="small quiet">{{ when(t.at) }}, {{ issue.triedBy[n] || personName(t.by) }}</div></li></ol>
       </section>
     </template>

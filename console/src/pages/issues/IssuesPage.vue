@@ -31,18 +31,18 @@ const openIssue = () => act(async () => {
   <div class="page stack">
     <div class="row between"><h1>Issues</h1><v-btn v-if="!opening" color="primary" :prepend-icon="mdiPlus" @click="opening = true">Open an issue</v-btn></div>
     <form v-if="opening" class="sheet stack" @submit.prevent="openIssue">
-      <v-text-field v-model="symptom" v-first label="Symptom, as it shows" :error-messages="refusal?.faultAt('/symptom')" />
-      <v-text-field v-model="reporter" label="Who said so" />
+      <v-text-field v-model="symptom" v-first label="Symptom, as observed" :error-messages="refusal?.faultAt('/symptom')" />
+      <v-text-field v-model="reporter" label="Reported by" />
       <ProblemNote v-if="refusal" :failure="refusal" />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>
+      <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="text" @click="opening = false">Cancel</v-btn></div>
     </form>
     <LoadState v-if="!issues" :failure="failure" @again="reload" />
     <template v-else>
-      <p v-if="!open.length" class="sheet quiet">No issue is open here. One opened from a failed test closes by itself when the test passes after the remedy.</p>
+      <p v-if="!open.length" class="sheet quiet">No issue is open. An issue opened from a failed test closes by itself when the test passes after the remedy.</p>
       <ul v-else class="plain sheet ruled">
         <li v-for="i in open" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link">
           <div class="row between"><strong>{{ i.symptom }}</strong><StateMark :state="i.state" /></div>
-          <div class="small quiet">{{ i.owner ? personName(i.owner) : 'nobody has it' }}<template v-if="i.nextStep"> · next: {{ i.nextStep }}</template><template v-if="i.waitingOn"> · waiting on {{ i.waitingOn }}</template></div>
+          <div class="small quiet">{{ i.owner ? personName(i.owner) : 'no owner' }}<template v-if="i.nextStep"> · next: {{ i.nextStep }}</template><template v-if="i.waitingOn"> · waiting for {{ i.waitingOn }}</template></div>
         </router-link></li>
       </ul>
       <section v-if="closed.length" class="stack-s"><h2>Closed</h2><ul class="plain sheet ruled"><li v-for="i in closed" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link"><div class="row between"><span>{{ i.symptom }}</span><span class="small quiet">{{ when(i.closedAt) }}</span></div></router-link></li></ul></section>

@@ -2,11 +2,11 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must, type Schemas } from '../../api/client'
-import { me } from '../../me'
+import { me, nounOf } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
 import LoadState from '../../parts/LoadState.vue'
-import { plain, when } from '../../words'
+import { when } from '../../words'
 import { useResource } from '../../useResource'
 
 const route = useRoute()
@@ -54,22 +54,22 @@ async function page(before = 0) {
 <template>
   <div class="page stack">
     <h1>Journal</h1>
-    <p v-if="record" class="small">Of one record. <router-link :to="`/households/${code}/journal`">Show all.</router-link></p>
+    <p v-if="record" class="small">One record only. <router-link :to="`/households/${code}/journal`">Show all.</router-link></p>
     <form class="finder" role="search" @submit.prevent="reload"><v-text-field v-model="word" label="A word in a value or reason" hide-details clearable class="word" @click:clear="word = ''; reload()" /><v-select v-model="by" :items="people" label="By" hide-details clearable class="by" /><v-text-field v-model="since" type="date" label="Since" hide-details clearable class="since" @click:clear="since = ''" /><v-btn type="submit" variant="outlined">Find</v-btn></form>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <ol v-else class="plain sheet ruled">
       <li v-for="e in all" :key="`${e.revision}.${e.n}`" class="entry">
         <span class="mono small quiet rev">{{ e.revision }}.{{ e.n }}</span>
         <div class="grow">
-          <div><strong>{{ plain(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}{{ e.doneAt ? `, done ${when(e.doneAt)}` : '' }}</span></div>
+          <div><strong>{{ nounOf(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}{{ e.doneAt ? `, done ${when(e.doneAt)}` : '' }}</span></div>
           <div v-if="e.why" class="small">because {{ e.why }}</div>
-          <div v-if="undoing === number(e)" class="row"><span>Write the reverse of this entry? Both stay in the journal.</span><v-btn color="primary" size="small" @click="undo(e)">Undo it</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Leave it</v-btn></div>
+          <div v-if="undoing === number(e)" class="row"><span>Write the reverse of this entry? Both entries stay in the journal.</span><v-btn color="primary" size="small" @click="undo(e)">Undo</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Cancel</v-btn></div>
           <ProblemNote v-if="undoing === number(e) && refusal" :failure="refusal" />
           <ul class="plain small what"><li v-for="m in e.members?.slice(0, 6)" :key="m">{{ m }}</li><li v-if="(e.members?.length ?? 0) > 6" class="quiet">and {{ (e.members?.length ?? 0) - 6 }} more</li></ul>
         </div>
         <v-btn v-if="mayWrite && e.plain && undoing !== number(e)" variant="text" size="small" :aria-label="`Undo entry ${number(e)}`" @click="undoing = number(e)">Undo</v-btn>
       </li>
-      <li v-if="!all.length" class="quiet">Nothing found.</li>
+      <li v-if="!all.length" class="quiet">No entry matches.</li>
     </ol>
     <div v-if="data && more"><v-btn variant="outlined" @click="earlier">Earlier</v-btn></div>
   </div>

@@ -53,40 +53,40 @@ const end = (id: string) => ending.act(async () => {
       <div class="columns">
         <form class="sheet stack" @submit.prevent="changePassword">
           <h2>Password</h2>
-          <v-text-field v-model="password.old" label="Password now" type="password" autocomplete="current-password" />
+          <v-text-field v-model="password.old" label="Current password" type="password" autocomplete="current-password" />
           <v-text-field v-model="password.new" label="New password" type="password" autocomplete="new-password" hint="At least ten characters." persistent-hint :error-messages="changing.failure.value?.faultAt('/new')" />
-          <p class="small quiet">Every log-in ends, this one too.</p>
+          <p class="small quiet">Changing it ends every log-in, this one included.</p>
           <ProblemNote v-if="changing.failure.value" :failure="changing.failure.value" />
-          <div><v-btn type="submit" color="primary" :disabled="!password.old || !password.new || changing.busy.value">Change it</v-btn></div>
+          <div><v-btn type="submit" color="primary" :disabled="!password.old || !password.new || changing.busy.value">Change password</v-btn></div>
         </form>
         <form class="sheet stack" @submit.prevent="makeToken">
           <h2>Token for a program</h2>
           <v-text-field v-model="token.name" label="What it is for" />
-          <v-text-field v-model="token.days" label="Ends after days" inputmode="numeric" :error-messages="making.failure.value?.faultAt('/days')" />
+          <v-text-field v-model="token.days" label="Valid for (days)" inputmode="numeric" :error-messages="making.failure.value?.faultAt('/days')" />
           <ProblemNote v-if="making.failure.value" :failure="making.failure.value" />
-          <p v-if="told" role="status" class="small">Shown only now: <span class="mono token">{{ told.token }}</span></p>
-          <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Make it</v-btn></div>
+          <p v-if="told" role="status" class="small">Shown only once: <span class="mono token">{{ told.token }}</span></p>
+          <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Create token</v-btn></div>
         </form>
       </div>
       <section class="sheet stack" aria-labelledby="phone">
-        <h2 id="phone">Bring your phone in</h2>
-        <p class="small quiet">Photograph the code with your phone: it is logged in as you, without typing. The code works once and ends after five minutes.</p>
-        <CodeCard v-if="phone" :code="phone" how="Photograph it with your phone, or open there:" />
+        <h2 id="phone">Log in on your phone</h2>
+        <p class="small quiet">Photograph the code with your phone to log in there as yourself, without typing. The code works once and expires after five minutes.</p>
+        <CodeCard v-if="phone" :code="phone" how="Photograph it with your phone, or open this address there:" />
         <div><v-btn variant="outlined" :disabled="making.busy.value" @click="makeJoin">{{ phone ? 'Another code' : 'Show a code' }}</v-btn></div>
       </section>
       <section class="sheet stack" aria-labelledby="calendar">
         <h2 id="calendar">Calendar of your visits</h2>
-        <p class="small quiet">A secret address that any calendar program can fetch: your visits in all homes, and what you look at again. Making a new one ends the one before; below it can be ended.</p>
-        <p v-if="feed" role="status" class="small">Shown only now: <span class="mono token">{{ origin }}{{ feed.path }}</span></p>
-        <div><v-btn variant="outlined" :disabled="making.busy.value" @click="makeFeed">Make an address</v-btn></div>
+        <p class="small quiet">A secret address from which any calendar program can fetch your visits in all homes and the waivers you review. A new address ends the previous one; you can also end it below.</p>
+        <p v-if="feed" role="status" class="small">Shown only once: <span class="mono token">{{ origin }}{{ feed.path }}</span></p>
+        <div><v-btn variant="outlined" :disabled="making.busy.value" @click="makeFeed">Create an address</v-btn></div>
       </section>
       <section class="sheet stack" aria-labelledby="logins">
         <h2 id="logins">Log-ins and tokens</h2>
         <LoadState v-if="!logins" :failure="failure" @again="reload" />
         <ul v-else class="plain ruled">
           <li v-for="l in logins" :key="l.id" class="row between">
-            <span><strong>{{ l.name || 'a program' }}</strong> <span class="small quiet">{{ l.kind === 'token' ? 'token' : l.kind === 'calendar' ? 'calendar address' : 'log-in' }}, since {{ when(l.began) }}, ends {{ when(l.ends, false) }}<template v-if="l.current"> — this one</template></span></span>
-            <v-btn v-if="!l.current" variant="outlined" size="small" :aria-label="`End ${l.name || 'a program'}`" @click="end(l.id)">End</v-btn>
+            <span><strong>{{ l.name || 'unnamed' }}</strong> <span class="small quiet">{{ l.kind === 'token' ? 'token' : l.kind === 'calendar' ? 'calendar address' : 'log-in' }}, since {{ when(l.began) }}, ends {{ when(l.ends, false) }}<template v-if="l.current"> — this one</template></span></span>
+            <v-btn v-if="!l.current" variant="outlined" size="small" :aria-label="`End ${l.name || 'unnamed'}`" @click="end(l.id)">End</v-btn>
           </li>
         </ul>
         <ProblemNote v-if="ending.failure.value" :failure="ending.failure.value" />

@@ -20,8 +20,8 @@ const join = () => act(async () => {
 <template>
   <v-main id="main">
     <div class="page stack">
-      <h1>Bring this phone in</h1>
-      <div class="sheet stack"><p>You come in as who made the code. It works once.</p><ProblemNote v-if="failure" :failure="failure" /><div><v-btn color="primary" size="large" :disabled="busy" @click="join">Come in</v-btn></div></div>
+      <h1>Log in on this phone</h1>
+      <div class="sheet stack"><p>You will be logged in as the person who made the code. It works once.</p><ProblemNote v-if="failure" :failure="failure" /><div><v-btn color="primary" size="large" :disabled="busy" @click="join">Log in</v-btn></div></div>
     </div>
   </v-main>
 </template>

@@ -17,7 +17,7 @@ const progress = ref<Progress>()
 const done = ref<Schemas['ReadingRecord'][]>()
 const conditions = ref('')
 const other = ref(false) // whether this browser is beside the device instead of in it
-const phases = { latency: 'Time there and back', down: 'Throughput towards here', up: 'Throughput from here' } as const
+const phases = { latency: 'Round-trip time', down: 'Download rate', up: 'Upload rate' } as const
 const top = computed(() => Math.max(1, ...(progress.value?.points ?? []).map((p) => p.mbps)))
 const line = computed(() => (progress.value?.points ?? []).map((p) => `${(p.share * 600).toFixed(1)},${(116 - (p.mbps / top.value) * 104).toFixed(1)}`).join(' '))
 const unit: Record<string, string> = { mbps: 'Mb/s', ms: 'ms', percent: '%' }
@@ -40,24 +40,24 @@ const begin = () => act(async () => {
       <LoadState v-if="!data" :failure="failure" @again="reload" />
       <template v-else>
         <section class="sheet stack">
-          <p>This measures how well <strong>{{ data.place }}</strong> reaches the Kaiku that stands in this home. It takes ten seconds; keep this page in front. Nothing leaves the home.</p>
+          <p>This measures how well <strong>{{ data.place }}</strong> reaches the Kaiku in this home. It takes ten seconds; keep this page in the foreground. Nothing leaves the home.</p>
           <template v-if="!busy">
             <label class="check"><input v-model="other" type="checkbox" /> This is another device, held beside it</label>
             <v-text-field v-model="conditions" label="Conditions (optional)" placeholder="evening, door closed" />
             <div><v-btn color="primary" size="large" @click="begin">{{ done ? 'Measure again' : 'Measure' }}</v-btn></div>
           </template>
           <div v-else class="stack-s" role="status">
-            <strong>{{ progress ? phases[progress.phase] : 'Beginning' }} …</strong>
+            <strong>{{ progress ? phases[progress.phase] : 'Starting' }} …</strong>
             <svg viewBox="0 0 600 120" class="graph" aria-hidden="true" preserveAspectRatio="none"><line x1="0" x2="600" y1="116" y2="116" class="base" vector-effect="non-scaling-stroke" /><polyline :points="line" class="run" vector-effect="non-scaling-stroke" /></svg>
             <span class="now">{{ progress?.now ?? '' }}</span>
           </div>
           <ProblemNote v-if="refusal" :failure="refusal" />
         </section>
-        <section v-if="done" class="sheet stack-s" aria-labelledby="kept"><h2 id="kept">Measured and kept</h2>
+        <section v-if="done" class="sheet stack-s" aria-labelledby="kept"><h2 id="kept">Measured and recorded</h2>
           <ul class="plain"><li v-for="r in done" :key="r.id">{{ said(r) }}</li></ul>
-          <p class="small quiet">Lost packets cannot be measured from a browser; a laptop can: <span class="mono">kaiku reading take</span></p>
+          <p class="small quiet">A browser cannot measure packet loss. On a laptop, run <span class="mono">kaiku reading take</span></p>
         </section>
-        <p class="small quiet">The code ends {{ when(data.ends) }}.</p>
+        <p class="small quiet">The code expires at {{ when(data.ends) }}.</p>
       </template>
     </div>
   </v-main>

@@ -6,7 +6,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
 
-/** Who has the home, and what is under way to change that. */
+/** The custodian of the home, and what is under way to change that. */
 const props = defineProps<{ overview: Schemas['Overview']; code: string }>()
 const emit = defineEmits<{ changed: [] }>()
 const role = computed(() => me.session?.person.role)
@@ -26,18 +26,18 @@ const assign = () => act(async () => {
 
 <template>
   <section class="sheet stack-s" aria-labelledby="who">
-    <h2 id="who">Who has it</h2>
-    <p><strong>{{ overview.custodian.name }}</strong>, {{ overview.custodian.role }}, is answerable.</p>
+    <h2 id="who">Custodian</h2>
+    <p><strong>{{ overview.custodian.name }}</strong>, {{ overview.custodian.role }}</p>
     <p v-if="overview.handover"><router-link :to="`/households/${code}/handover/${overview.handover.record.id}`" class="row-link"><StateMark :state="overview.handover.record.state" :word="`Handover ${overview.handover.record.state}`" /> <span>to {{ overview.handover.to.name }}</span></router-link></p>
     <div v-if="!assigning" class="row">
-      <router-link v-if="overview.mayWrite && overview.handover?.record.state !== 'offered'" :to="`/households/${code}/handover`">Hand it over</router-link>
+      <router-link v-if="overview.mayWrite && overview.handover?.record.state !== 'offered'" :to="`/households/${code}/handover`">Hand over</router-link>
       <v-btn v-if="mayAssign" variant="outlined" size="small" @click="assigning = true">Assign custody</v-btn>
     </div>
     <form v-else class="stack" @submit.prevent="assign">
       <v-select v-model="to" :items="choices" label="To" />
       <v-text-field v-model="why" label="Why" />
       <ProblemNote v-if="failure" :failure="failure" />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="!to || !why">Assign</v-btn><v-btn variant="text" @click="assigning = false">Leave it</v-btn></div>
+      <div class="row"><v-btn type="submit" color="primary" :disabled="!to || !why">Assign</v-btn><v-btn variant="text" @click="assigning = false">Cancel</v-btn></div>
     </form>
   </section>
 </template>

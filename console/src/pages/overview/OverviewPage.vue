@@ -24,32 +24,32 @@ const blockers = computed(() => o.value?.findings.filter((f) => f.severity === '
       <header class="head"><h1>{{ o.household.name }}</h1><p class="quiet small address">{{ o.household.address }}</p></header>
 
       <section class="sheet stack-s next" aria-labelledby="next">
-        <h2 id="next">What to do next</h2>
+        <h2 id="next">To do next</h2>
         <TodoList v-if="o.next.length" :todos="o.next.slice(0, 4)" />
-        <p v-else class="quiet">Nothing is open. <router-link v-if="!o.coverage.required" :to="`${base}/paths`">Record a path to begin proving.</router-link></p>
+        <p v-else class="quiet">Nothing is open. <router-link v-if="!o.coverage.required" :to="`${base}/paths`">Record a path to start proving.</router-link></p>
       </section>
 
       <section class="sheet stack-s" aria-labelledby="notproven">
-        <h2 id="notproven"><router-link :to="`${base}/proving`" class="row-link">What is not proven</router-link></h2>
+        <h2 id="notproven"><router-link :to="`${base}/proving`" class="row-link">Not proven</router-link></h2>
         <CoverageBar :coverage="o.coverage" />
         <ul class="plain wide-only">
-          <li v-for="t in o.notProven.slice(0, 4)" :key="t.id" class="line"><router-link :to="`${base}/proving/${t.id}`" class="row-link"><StateMark :state="t.state" quiet /> {{ t.title }}, {{ t.about.label }}</router-link></li>
+          <li v-for="t in o.notProven.slice(0, 4)" :key="t.id" class="line"><router-link :to="`${base}/proving/${t.id}`" class="row-link"><StateMark :state="t.status" quiet /> {{ t.title }}, {{ t.about.label }}</router-link></li>
         </ul>
         <p v-if="o.notProven.length > 4" class="small quiet wide-only">and {{ o.notProven.length - 4 }} more</p>
       </section>
 
       <section class="sheet stack-s" aria-labelledby="open">
-        <h2 id="open"><router-link :to="`${base}/issues`" class="row-link">What is open</router-link></h2>
+        <h2 id="open"><router-link :to="`${base}/issues`" class="row-link">Open issues</router-link></h2>
         <ul v-if="o.issues.length" class="plain stack-s">
           <li v-for="i in o.issues.slice(0, 3)" :key="i.record.id"><router-link :to="`${base}/issues/${i.record.id}`" class="row-link"><StateMark :state="i.record.state" :word="plain(i.record.state)" /> <span>{{ i.record.symptom }}</span></router-link></li>
         </ul>
         <p v-else class="quiet">No issue is open.</p>
-        <p v-if="blockers"><a href="#findings" class="row-link"><StateMark state="blocker" :word="counted(blockers, 'blocker')" /> <span class="quiet small">found by computation</span></a></p>
+        <p v-if="blockers"><a href="#findings" class="row-link"><StateMark state="blocker" :word="counted(blockers, 'blocker')" /> <span class="quiet small">by automatic checks</span></a></p>
       </section>
 
       <CustodyCard :overview="o" :code="code" @changed="reload" />
 
-      <section v-if="o.findings.length" id="findings" class="sheet stack wide" aria-labelledby="found"><h2 id="found">Found by computation</h2><FindingList :findings="o.findings" :code="code" /></section>
+      <section v-if="o.findings.length" id="findings" class="sheet stack wide" aria-labelledby="found"><h2 id="found">Automatic checks</h2><FindingList :findings="o.findings" :code="code" /></section>
       <section class="sheet stack-s wide" aria-labelledby="home">
         <h2 id="home"><router-link :to="`${base}/records/household/${o.household.id}`" class="row-link">The home</router-link></h2>
         <dl>

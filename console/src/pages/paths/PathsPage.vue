@@ -36,7 +36,7 @@ function end(e: Schemas['End'] | undefined): string {
 }
 
 function proof(n: Need): string {
-  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? `refused ${n.refused} times` : ''
+  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? (n.refused === 1 ? 'refused once' : `refused ${n.refused} times`) : ''
 }
 </script>
 
@@ -46,7 +46,7 @@ function proof(n: Need): string {
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
-      <p v-if="!data.paths.length" class="sheet quiet">No path yet. A path says how one device gets its media from one source; its tests and prerequisites follow.</p>
+      <p v-if="!data.paths.length" class="sheet quiet">No path yet. A path says how a device gets its media from a source; Kaiku derives the tests and prerequisites from it.</p>
       <ul class="plain stack">
         <li v-for="p in data.paths" :key="p.id" class="sheet stack-s">
           <div class="row between"><h2><router-link :to="`/households/${code}/records/path/${p.id}`">{{ p.name }}</router-link></h2><span class="small quiet">{{ p.kind }}, found by {{ plain(p.foundBy) }}<template v-if="p.retired">, retired</template></span></div>
@@ -59,7 +59,7 @@ function proof(n: Need): string {
         </li>
       </ul>
       <section v-for="s in sides" :key="s.side" class="sheet stack" :aria-labelledby="`side-${s.side}`">
-        <h2 :id="`side-${s.side}`">Must be true at the {{ s.side }}</h2>
+        <h2 :id="`side-${s.side}`">Prerequisites: {{ s.side }}</h2>
         <ul class="plain ruled">
           <li v-for="n in s.needs" :key="n.what + n.subject.id" class="need">
             <label class="grow"><input type="checkbox" :checked="n.met" :disabled="!data.mayWrite || !!n.provedBy" @change="tick(n, n.met ? 'untick' : 'tick')" />

@@ -46,17 +46,17 @@ function begin(p: Person) {
 <template>
   <v-main id="main">
     <div class="page stack">
-      <div class="row between"><h1>People</h1><v-btn v-if="runs && !adding" color="primary" :prepend-icon="mdiPlus" @click="adding = true">Add somebody</v-btn></div>
+      <div class="row between"><h1>People</h1><v-btn v-if="runs && !adding" color="primary" :prepend-icon="mdiPlus" @click="adding = true">Add a person</v-btn></div>
       <form v-if="adding" class="sheet stack" @submit.prevent="add">
-        <h2>Add somebody</h2>
+        <h2>Add a person</h2>
         <div class="fields">
           <v-text-field v-model="draft.login" v-first label="Log-in name" autocapitalize="none" :error-messages="refusal?.faultAt('/login')" />
           <v-text-field v-model="draft.name" label="Name" :error-messages="refusal?.faultAt('/name')" />
           <v-select v-model="draft.role" :items="roles" label="Role" />
         </div>
-        <div class="row"><v-btn type="submit" color="primary" :disabled="!draft.login || !draft.name">Add</v-btn><v-btn variant="text" @click="adding = false">Leave it</v-btn></div>
+        <div class="row"><v-btn type="submit" color="primary" :disabled="!draft.login || !draft.name">Add</v-btn><v-btn variant="text" @click="adding = false">Cancel</v-btn></div>
       </form>
-      <p v-if="told" class="sheet" role="status">{{ told.person.name }} logs in as <strong>{{ told.person.login }}</strong> with the password <strong class="mono">{{ told.password }}</strong>. It is shown only now.</p>
+      <p v-if="told" class="sheet" role="status">{{ told.person.name }} logs in as <strong>{{ told.person.login }}</strong> with the password <strong class="mono">{{ told.password }}</strong>. It is shown only once.</p>
       <ProblemNote v-if="refusal" :failure="refusal" />
       <LoadState v-if="!people" :failure="failure" @again="reload" />
       <ul v-else class="plain sheet ruled">
@@ -70,9 +70,9 @@ function begin(p: Person) {
             </template>
           </div>
           <form v-if="leaving?.id === p.id" class="stack leave" @submit.prevent="change(p, { suspended: true, ...(to && { handOnTo: to }) })">
-            <p>{{ p.name }} can log in no more, and every log-in ends. Homes held are handed on:</p>
-            <v-select v-model="to" :items="successors" label="Takes over the homes" clearable />
-            <div class="row"><v-btn type="submit" color="error">Suspend {{ p.name }}</v-btn><v-btn variant="text" @click="leaving = undefined">Leave it</v-btn></div>
+            <p>{{ p.name }} can no longer log in, and every log-in ends. Their homes go to:</p>
+            <v-select v-model="to" :items="successors" label="New custodian of their homes" clearable />
+            <div class="row"><v-btn type="submit" color="error">Suspend {{ p.name }}</v-btn><v-btn variant="text" @click="leaving = undefined">Cancel</v-btn></div>
           </form>
         </li>
       </ul>

@@ -20,16 +20,16 @@ const { data: plan, failure, reload } = useResource(() => must(api.GET('/api/v1/
 const automatic = computed(() => plan.value?.tests.filter((t) => t.by === 'automatic') ?? [])
 const byEye = computed(() => plan.value?.tests.filter((t) => t.by !== 'automatic') ?? [])
 const unfolded = ref(false) // whether advised tests that were not tried are shown
-const folded = (t: Test) => !t.required && t.state === 'untried' && !unfolded.value
+const folded = (t: Test) => !t.required && t.status === 'untried' && !unfolded.value
 const walk = computed(() => groupByRoom(byEye.value.filter((t) => !folded(t))))
-const advised = computed(() => byEye.value.filter((t) => !t.required && t.state === 'untried').length)
+const advised = computed(() => byEye.value.filter((t) => !t.required && t.status === 'untried').length)
 const recording = ref<Test>()
 const said = ref('')
 
 function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
   const groups: { name: string; tests: Test[] }[] = []
   for (const t of tests) {
-    const name = t.room?.label ? `${floorName(t.floor)}, ${t.room.label}` : 'Somewhere in the home'
+    const name = t.room?.label ? `${floorName(t.floor)}, ${t.room.label}` : 'No room recorded'
     if (groups.at(-1)?.name !== name) groups.push({ name, tests: [] })
     groups.at(-1)?.tests.push(t)
   }
@@ -52,13 +52,13 @@ function ended(j: Job) {
 function tell(made: Schemas['AttemptMade'][]) {
   const passed = made.filter((m) => m.attempt.outcome === 'pass').length
   const closed = made.flatMap((m) => m.closed ?? [])
-  said.value = `${passed} of ${made.length} passed.` + (closed.length ? ` Closed by proof: ${closed.map((c) => c.label).join(', ')}.` : '')
+  said.value = `${passed} of ${made.length} passed.` + (closed.length ? ` Issues closed because their tests have passed: ${closed.map((c) => c.label).join(', ')}.` : '')
 }
 
 async function recorded(m: Schemas['AttemptMade']) {
   recording.value = undefined
   tell([m])
-  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.about.label} is ${m.test.state}.` + (m.closed?.length ? ` Closed by proof: ${m.closed.map((c) => c.label).join(', ')}.` : '')
+  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.about.label} is now ${m.test.status}.` + (m.closed?.length ? ` Issue closed because this test has passed: ${m.closed.map((c) => c.label).join(', ')}.` : '')
   await reload()
 }
 </script>
@@ -67,18 +67,18 @@ async function recorded(m: Schemas['AttemptMade']) {
   <div class="page stack">
     <h1>Proving</h1>
     <LoadState v-if="!plan" :failure="failure" @again="reload" />
-    <p v-else-if="!plan.tests.length" class="sheet">No tests are planned yet. They come with the paths: <router-link :to="`/households/${code}/paths`">record one.</router-link></p>
+    <p v-else-if="!plan.tests.length" class="sheet">No tests are planned yet. They follow from the paths: <router-link :to="`/households/${code}/paths`">record one.</router-link></p>
     <template v-else>
       <div class="sheet"><CoverageBar :coverage="plan.coverage" /></div>
       <p v-if="said" class="said" role="status">{{ said }}</p>
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">
-          <h2 id="machine">What a machine can do</h2>
+          <h2 id="machine">Automatic tests</h2>
           <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.length, 'test') }}</v-btn>
           <v-btn v-if="job" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="halt">Stop</v-btn>
         </div>
-        <p v-if="!me.session?.onSite" class="small quiet">This Kaiku does not stand in the home. On a laptop there: <span class="mono">kaiku test run -H {{ code }}</span></p>
-        <div v-if="job" role="status" class="stack-s"><span>{{ job.done }} of {{ job.of }} done<template v-if="job.doing">: {{ job.doing }} …</template> <span class="quiet">started by {{ job.by }}</span></span><v-progress-linear :model-value="share" color="primary" aria-label="Tests under way" /></div>
+        <p v-if="!me.session?.onSite" class="small quiet">This Kaiku is not on the home's network. On a laptop there, run <span class="mono">kaiku test run -H {{ code }}</span></p>
+        <div v-if="job" role="status" class="stack-s"><span>{{ job.done }} of {{ job.of }} done<template v-if="job.doing">: {{ job.doing }} …</template> <span class="quiet">started by {{ job.by }}</span></span><v-progress-linear :model-value="share" color="primary" aria-label="Tests running" /></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
         <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" /></li></ul>
       </section>
@@ -86,7 +86,7 @@ async function recorded(m: Schemas['AttemptMade']) {
         <h2>{{ g.name }}</h2>
         <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="recording = t" /></li></ul>
       </section>
-      <div v-if="advised" class="row"><v-btn variant="outlined" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Fold away what is only advised' : `Show ${counted(advised, 'advised test')}` }}</v-btn></div>
+      <div v-if="advised" class="row"><v-btn variant="outlined" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Hide advised tests' : `Show ${counted(advised, 'advised test')}` }}</v-btn></div>
     </template>
     <RecordSheet v-if="recording" :test="recording" :code="code" @done="recorded" @leave="recording = undefined" />
   </div>

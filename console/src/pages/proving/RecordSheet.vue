@@ -15,7 +15,7 @@ const outcomes = [
   { value: 'pass', word: 'Passed' },
   { value: 'marginal', word: 'Marginal' },
   { value: 'fail', word: 'Failed' },
-  { value: 'impossible', word: 'Could not be tried' },
+  { value: 'impossible', word: 'Could not be tested' },
 ] as const
 
 const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => {
@@ -33,13 +33,13 @@ const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => 
       </div>
       <ProblemNote v-if="failure" :failure="failure" />
       <details>
-        <summary>Say more before you tap</summary>
+        <summary>Add a note first</summary>
         <div class="stack more">
-          <v-text-field v-model="note" label="What was seen" />
-          <v-text-field v-model="conditions" label="Under which conditions" placeholder="evening, door closed" />
+          <v-text-field v-model="note" label="What you saw" />
+          <v-text-field v-model="conditions" label="Conditions" placeholder="evening, door closed" />
         </div>
       </details>
-      <div><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+      <div><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
     </div>
   </v-dialog>
 </template>

@@ -34,19 +34,19 @@ const openIssue = () => act(async () => {
 
 function startIssue() {
   opening.value = true
-  symptom.value = `${test.value?.title}: ${test.value?.about.label} ${test.value?.state}`
+  symptom.value = `${test.value?.title}: ${test.value?.about.label} ${test.value?.status}`
 }
 
 const why = ref('')
 const until = ref('')
 const setting = ref(false)
 const setAside = () => act(async () => {
-  await must(api.POST('/api/v1/households/{code}/exceptions/set', { params: { path: { code } }, body: { test: id, why: why.value, ...(until.value && { until: until.value }) } }))
+  await must(api.POST('/api/v1/households/{code}/waivers/set', { params: { path: { code } }, body: { test: id, why: why.value, ...(until.value && { until: until.value }) } }))
   setting.value = false
   await reload()
 })
 const require = () => act(async () => {
-  await must(api.POST('/api/v1/households/{code}/exceptions/end', { params: { path: { code } }, body: { test: id } }))
+  await must(api.POST('/api/v1/households/{code}/waivers/end', { params: { path: { code } }, body: { test: id } }))
   await reload()
 })
 const leads = computed(() => me.session?.person.role === 'lead')
@@ -61,34 +61,34 @@ async function recorded() {
   <div class="page stack">
     <p class="small"><router-link :to="`/households/${code}/proving`">Proving</router-link></p>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
-    <p v-else-if="!test" class="sheet">This test is not in the plan: a test goes when its path goes.</p>
+    <p v-else-if="!test" class="sheet">This test is no longer in the plan: its path was removed or changed.</p>
     <template v-else>
-      <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.state" /></div>
+      <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.status" /></div>
       <section class="sheet stack">
         <dl class="facts">
           <dt>Expected</dt><dd>{{ test.expected }}</dd>
           <dt>To do</dt><dd>{{ test.do }}</dd>
           <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
         </dl>
-        <div v-if="test.changes?.length"><h3>Proven once; since then</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }}</li></ul></div>
-        <p v-if="test.exception">Set aside by {{ test.exception.by }}: {{ test.exception.record.why }}<template v-if="test.exception.record.until">. Looked at again on {{ test.exception.record.until }}</template></p>
+        <div v-if="test.changes?.length"><h3>Changes since it was proven</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }}</li></ul></div>
+        <p v-if="test.waiver">Waived by {{ test.waiver.by }}: {{ test.waiver.record.why }}<template v-if="test.waiver.record.until">. Review on {{ test.waiver.record.until }}</template></p>
         <div class="row">
           <v-btn v-if="test.by !== 'automatic'" color="primary" @click="recording = true">Record</v-btn>
-          <v-btn v-if="(test.state === 'failed' || test.state === 'marginal') && !test.openIssues?.length && !opening" variant="outlined" @click="startIssue">Open an issue</v-btn>
-          <v-btn v-if="leads && !test.exception && test.state !== 'proven' && !setting" variant="outlined" @click="setting = true">Set it aside</v-btn>
-          <v-btn v-if="leads && test.exception" variant="outlined" @click="require">Require it again</v-btn>
+          <v-btn v-if="(test.status === 'failed' || test.status === 'marginal') && !test.openIssues?.length && !opening" variant="outlined" @click="startIssue">Open an issue</v-btn>
+          <v-btn v-if="leads && !test.waiver && test.status !== 'proven' && !setting" variant="outlined" @click="setting = true">Waive</v-btn>
+          <v-btn v-if="leads && test.waiver" variant="outlined" @click="require">End the waiver</v-btn>
           <router-link v-for="i in test.openIssues" :key="i.id" :to="`/households/${code}/issues/${i.id}`">Issue: {{ i.label }}</router-link>
         </div>
         <form v-if="setting" class="stack" @submit.prevent="setAside">
-          <v-text-field v-model="why" v-first label="Why, as the customer may read it" />
-          <v-text-field v-model="until" type="date" label="Look at it again on (optional)" />
+          <v-text-field v-model="why" v-first label="Reason (the customer may read it)" />
+          <v-text-field v-model="until" type="date" label="Review on (optional)" />
           <ProblemNote v-if="refusal" :failure="refusal" />
-          <div class="row"><v-btn type="submit" color="primary" :disabled="!why">Set it aside</v-btn><v-btn variant="text" @click="setting = false">Leave it</v-btn></div>
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!why">Waive</v-btn><v-btn variant="text" @click="setting = false">Cancel</v-btn></div>
         </form>
         <form v-if="opening" class="stack" @submit.prevent="openIssue">
-          <v-text-field v-model="symptom" v-first label="Symptom, as it shows" />
+          <v-text-field v-model="symptom" v-first label="Symptom, as observed" />
           <ProblemNote v-if="refusal" :failure="refusal" />
-          <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open the issue</v-btn><v-btn variant="text" @click="opening = false">Leave it</v-btn></div>
+          <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open issue</v-btn><v-btn variant="text" @click="opening = false">Cancel</v-btn></div>
         </form>
       </section>
       <section class="sheet stack" aria-labelledby="attempts">
@@ -96,7 +96,7 @@ async function recorded() {
         <p v-if="!data.attempts.length" class="quiet">None yet.</p>
         <ul class="plain ruled">
           <li v-for="a in data.attempts" :key="a.id">
-            <div class="row"><StateMark :state="a.outcome" /><span class="quiet small">{{ when(a.at) }}, {{ personName(a.by) }}, by {{ a.how }}<template v-if="a.id === test.attempt"> — decides</template></span></div>
+            <div class="row"><StateMark :state="a.outcome" /><span class="quiet small">{{ when(a.at) }}, {{ personName(a.by) }}, by {{ a.how }}<template v-if="a.id === test.attempt"> — decides the status</template></span></div>
             <div v-if="a.note || a.conditions">{{ [a.note, a.conditions].filter(Boolean).join(' · ') }}</div>
           </li>
         </ul>

@@ -9,7 +9,7 @@ defineEmits<{ record: [] }>()
 
 <template>
   <div class="test">
-    <span class="mark"><StateMark :state="test.state" /></span>
+    <span class="mark"><StateMark :state="test.status" /></span>
     <div class="grow">
       <router-link :to="`/households/${code}/proving/${test.id}`" class="row-link"><strong>{{ test.title }}</strong>, {{ test.about.label }}</router-link><span v-if="!test.required" class="small quiet"> advised</span>
       <div v-if="test.changes?.length" class="small">{{ test.changes[0]?.sentence }}<template v-if="test.changes.length > 1">, and {{ test.changes.length - 1 }} more</template></div>

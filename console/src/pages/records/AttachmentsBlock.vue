@@ -67,14 +67,14 @@ const remove = (a: AnyRecord) => act(async () => {
         <a :href="bodyOf(a)" target="_blank" rel="noopener" :aria-label="String(a.caption)"><img v-if="a.width" :src="bodyOf(a, 'small')" :alt="String(a.caption)" loading="lazy" /><span v-else class="file mono">{{ a.fileName ?? 'text' }}</span></a>
         <div>{{ a.caption }}</div>
         <div class="small quiet">{{ personName(a.by) }}, {{ when(String(a.at)) }}</div>
-        <div v-if="mayWrite"><v-btn v-if="removing !== a.id" variant="text" size="small" @click="removing = a.id">Remove</v-btn><v-btn v-else color="error" size="small" @click="remove(a)">Remove it</v-btn></div>
+        <div v-if="mayWrite"><v-btn v-if="removing !== a.id" variant="text" size="small" @click="removing = a.id">Remove</v-btn><v-btn v-else color="error" size="small" @click="remove(a)">Remove for good</v-btn></div>
       </li>
     </ul>
     <form v-if="mayWrite" class="stack" @submit.prevent="add">
       <label class="pick"><v-icon :icon="mdiCameraOutline" size="20" /> {{ chosen ? chosen.name : 'Take or choose a photograph, or a text file' }}<input type="file" accept="image/*,text/plain,.log,.txt" @change="choose" /></label>
       <template v-if="chosen">
-        <v-text-field v-model="caption" v-first label="What is to be seen" />
-        <div class="row"><v-btn type="submit" color="primary" :disabled="!caption || busy">{{ busy ? `Sending … ${share} %` : 'Keep it' }}</v-btn><v-btn variant="text" @click="chosen = undefined">Leave it</v-btn></div>
+        <v-text-field v-model="caption" v-first label="What it shows" />
+        <div class="row"><v-btn type="submit" color="primary" :disabled="!caption || busy">{{ busy ? `Sending … ${share} %` : 'Attach' }}</v-btn><v-btn variant="text" @click="chosen = undefined">Cancel</v-btn></div>
       </template>
       <ProblemNote v-if="refusal" :failure="refusal" />
     </form>

@@ -62,10 +62,10 @@ function save() {
   <p v-if="!records.length" class="quiet">None recorded yet.</p>
   <template v-else>
     <div v-if="records.length > 4" class="row tools">
-      <v-text-field v-model="wanted" :label="`Filter ${records.length} ${kind.plural.replaceAll('-', ' ')}`" density="compact" clearable class="filter" />
+      <v-text-field v-model="wanted" :label="`Filter ${records.length} ${kind.nouns}`" density="compact" clearable class="filter" />
       <v-btn variant="text" size="small" :prepend-icon="mdiTableArrowDown" @click="save">CSV</v-btn>
     </div>
-    <p v-if="!shown.length" class="quiet">None of them fits that.</p>
+    <p v-if="!shown.length" class="quiet">None matches.</p>
     <table v-else-if="width >= 900">
       <thead><tr>
         <th v-for="c in [{ name: '#label', title: first }, ...columns]" :key="c.name" scope="col" :aria-sort="sorted(c.name)">

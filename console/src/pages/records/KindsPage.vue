@@ -5,7 +5,7 @@ import { api, must } from '../../api/client'
 import { me } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import { useResource } from '../../useResource'
-import { capital, plain } from '../../words'
+import { capital } from '../../words'
 
 /** Every kind of record of the home, in the order of the work, with how many there are. */
 const route = useRoute()
@@ -26,7 +26,7 @@ const shown = computed(() => {
       <section v-for="g in shown" :key="g.title" class="sheet stack-s" :aria-label="g.title">
         <h2>{{ g.title }}</h2>
         <ul class="plain ruled">
-          <li v-for="k in g.kinds" :key="k.name"><router-link :to="`/households/${code}/records/${k.name}`" class="row-link row between"><span>{{ capital(plain(k.plural)) }}</span><span class="num" :class="{ quiet: !data.counts[k.name] }">{{ data.counts[k.name] || 'none' }}</span></router-link></li>
+          <li v-for="k in g.kinds" :key="k.name"><router-link :to="`/households/${code}/records/${k.name}`" class="row-link row between"><span>{{ capital(k.nouns) }}</span><span class="num" :class="{ quiet: !data.counts[k.name] }">{{ data.counts[k.name] || 'none' }}</span></router-link></li>
         </ul>
       </section>
     </div>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Member } from '../../api/client'
-import { me } from '../../me'
+import { me, nounOf } from '../../me'
 import { plain } from '../../words'
 import { addressStart } from './addresses'
 import { fullName, kindsFor, type Known } from './values'
@@ -17,7 +17,7 @@ const choices = computed<{ title: string; value: unknown }[]>(() => {
   if (m.enum?.length) return m.enum.map((v) => ({ title: plain(v), value: v }))
   if (m.refers === 'person') return me.people.filter((p) => !p.suspended).map((p) => ({ title: p.name, value: p.id }))
   return kindsFor(m).flatMap((kind) => (props.known[kind] ?? []).filter((r) => fits(kind, r)).map((r) => ({
-    title: (m.refers === 'any' ? plain(kind) + ' ' : '') + fullName(props.known, kind, r), value: m.refers === 'any' ? `${kind}/${r.id}` : r.id })))
+    title: (m.refers === 'any' ? nounOf(kind) + ' ' : '') + fullName(props.known, kind, r), value: m.refers === 'any' ? `${kind}/${r.id}` : r.id })))
 })
 const isChoice = computed(() => !!props.member.enum?.length || props.member.type === 'reference')
 /** A choice of many is searched; a choice of few is looked at. */
@@ -79,7 +79,7 @@ function setRow(n: number, name: string, value: unknown) { model.value = rows.va
     <p class="small quiet">{{ member.doc }}</p>
     <div v-for="(r, n) in rows" :key="n" class="rowfields">
       <MemberField v-for="g in member.group" :key="g.name" :model-value="r[g.name]" :member="g" :known="known" :fault-at="faultAt" :at="`${at}/${n}/${g.name}`" :draft="draft" brief @update:model-value="setRow(n, g.name, $event)" />
-      <v-btn variant="text" size="small" @click="model = rows.filter((_, i) => i !== n)">Take out</v-btn>
+      <v-btn variant="text" size="small" @click="model = rows.filter((_, i) => i !== n)">Remove</v-btn>
     </div>
     <div><v-btn variant="outlined" size="small" @click="model = [...rows, {}]">Add to {{ member.title.toLowerCase() }}</v-btn></div>
     <p v-if="fault" class="fault">{{ fault }}</p>
@@ -90,7 +90,7 @@ function setRow(n: number, name: string, value: unknown) { model.value = rows.va
     <p v-if="fault" class="fault">{{ fault }}</p>
   </fieldset>
   <v-textarea v-else-if="isLong" v-model="text" v-bind="common" rows="3" auto-grow />
-  <v-text-field v-else-if="member.type !== 'map'" v-model="text" v-bind="common" :type="native" :hint="member.list ? member.doc + ' Several: with commas.' : common.hint" :inputmode="keyboard" @focus="begin" />
+  <v-text-field v-else-if="member.type !== 'map'" v-model="text" v-bind="common" :type="native" :hint="member.list ? member.doc + ' Separate several with commas.' : common.hint" :inputmode="keyboard" @focus="begin" />
 </template>
 
 <style scoped>

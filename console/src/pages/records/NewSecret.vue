@@ -24,17 +24,17 @@ const keep = () => act(async () => {
 </script>
 
 <template>
-  <v-btn v-if="!open" variant="outlined" size="small" @click="open = true">Keep a secret</v-btn>
+  <v-btn v-if="!open" variant="outlined" size="small" @click="open = true">Add a secret</v-btn>
   <form v-else class="stack wide" autocomplete="off" @submit.prevent="keep">
     <div class="fields">
-      <v-text-field v-model="draft.name" v-first label="What it opens" :error-messages="failure?.faultAt('/name')" />
+      <v-text-field v-model="draft.name" v-first label="What it is for" :error-messages="failure?.faultAt('/name')" />
       <v-select v-model="draft.kind" :items="kinds" label="Kind" />
       <v-select v-model="draft.device" :items="(known.device ?? []).map((d) => ({ title: String(d.name), value: d.id }))" label="Device (optional)" clearable />
       <v-text-field v-model="draft.note" label="Where it is used (optional)" />
       <v-text-field v-model="draft.body" label="The secret itself" type="password" autocomplete="new-password" />
     </div>
     <ProblemNote v-if="failure" :failure="failure" />
-    <div class="row"><v-btn type="submit" color="primary" :disabled="!draft.name || !draft.body || busy">Seal it</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="!draft.name || !draft.body || busy">Save</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
   </form>
 </template>
 

@@ -115,7 +115,7 @@ async function alsoInRooms(path: string, body: Record<string, unknown>) {
   }
 }
 
-// Somebody else changed it: both values, and the person chooses.
+// Someone else changed it: both values, and the person chooses.
 const clashes = ref<Clash[]>([])
 async function lookAtTheirs() {
   const theirs = await records<AnyRecord>('GET', recordPath(props.code, props.kind.name, props.record.id))
@@ -135,18 +135,18 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 <template>
   <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.noun}` : labelOf(kind, record, known)" @submit.prevent="save">
     <ReadLabel v-if="members.some((m) => m.name === 'serial' || m.name === 'hardwareAddress')" @read="takeLabel" />
-    <div v-if="restoredAt" class="row note" role="status"><span>What you typed on {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Throw it away</v-btn></div>
+    <div v-if="restoredAt" class="row note" role="status"><span>What you typed at {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Discard</v-btn></div>
     <section v-for="(p, n) in parts" :key="n" class="stack">
       <h2 v-if="p.title">{{ p.title }}</h2>
       <div class="fields">
         <MemberField v-for="m in p.members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="faultAt" :at="'/' + m.name" :draft="draft" />
       </div>
     </section>
-    <v-select v-if="roomMember && otherRooms.length" v-model="alsoIn" :items="otherRooms" multiple clearable label="The same in these rooms too (optional)" hint="One more for each room, with the room's name." persistent-hint />
+    <v-select v-if="roomMember && otherRooms.length" v-model="alsoIn" :items="otherRooms" multiple clearable label="Add the same in these rooms (optional)" hint="One for each room, with the room's name added." persistent-hint />
     <ProblemNote v-if="failure" :failure="failure">
       <template v-if="failure.problem.code === 'record-changed'">
         <ul class="plain small"><li v-for="c in failure.problem.changes" :key="c.revision">{{ c.by }}: {{ c.members.join('; ') }}</li></ul>
-        <p v-if="!clashes.length">Nothing of yours clashes with it. Store again, and both stay.</p>
+        <p v-if="!clashes.length">None of your changes clashes with theirs. Save again to keep both.</p>
         <fieldset v-for="c in clashes" :key="c.member.name" class="clash">
           <legend>{{ c.member.title }}: both of you changed it</legend>
           <label><input type="radio" :name="'keep-' + c.member.name" :checked="c.keep === 'theirs'" @change="choose(c, false)" /> Theirs: {{ spoken(c.member, c.theirs) }}</label>
@@ -154,7 +154,7 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
         </fieldset>
       </template>
     </ProblemNote>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Storing …' : isNew ? 'Add' : 'Store' }}</v-btn><v-btn variant="text" @click="leave">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Saving …' : isNew ? 'Add' : 'Save' }}</v-btn><v-btn variant="text" @click="leave">Cancel</v-btn></div>
   </form>
 </template>
 

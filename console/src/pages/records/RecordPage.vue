@@ -5,7 +5,7 @@ import { api, must, records, type AnyRecord, type Kind } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { capital, plain } from '../../words'
+import { capital } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import { me } from '../../me'
@@ -65,7 +65,7 @@ const remove = () => act(async () => {
 
 <template>
   <div class="page stack">
-    <p class="small"><router-link :to="`/households/${code}/records/${kindName}`">{{ capital(plain(kind?.plural ?? '')) }}</router-link></p>
+    <p class="small"><router-link :to="`/households/${code}/records/${kindName}`">{{ capital(kind?.nouns ?? '') }}</router-link></p>
     <p v-if="!kind" class="sheet">There is no kind of record called {{ kindName }}.</p>
     <LoadState v-else-if="!data" :failure="failure" @again="reload" />
     <template v-else>
@@ -80,10 +80,10 @@ const remove = () => act(async () => {
           <v-btn v-if="data.mayWrite && kind.verbs.includes('set')" color="primary" @click="editing = true">Change</v-btn>
           <v-btn v-if="data.mayWrite && kind.verbs.includes('remove') && !removing" variant="outlined" @click="removing = true">Remove</v-btn>
           <v-btn v-if="data.mayWrite && kind.verbs.includes('add')" variant="outlined" :to="`/households/${code}/records/${kindName}/new?like=${id}`">Another like this</v-btn>
-          <router-link :to="`/households/${code}/journal?record=${id}`">Its history</router-link>
+          <router-link :to="`/households/${code}/journal?record=${id}`">History</router-link>
         </div>
-        <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? The journal keeps what it was; what belongs to it goes along.</p>
-          <div class="row"><v-btn color="error" @click="remove">Remove it</v-btn><v-btn variant="text" @click="removing = false">Leave it</v-btn></div></div>
+        <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? Everything that belongs to it is removed too. The journal keeps what it was.</p>
+          <div class="row"><v-btn color="error" @click="remove">Remove for good</v-btn><v-btn variant="text" @click="removing = false">Cancel</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
       <EraseBlock v-if="kindName === 'household' && !editing && me.session?.person.role === 'coordinator'" :code="code" @done="reload" />

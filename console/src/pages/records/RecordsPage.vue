@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, must, type Kind } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
-import { article, capital, plain } from '../../words'
+import { article, capital } from '../../words'
 import { useResource } from '../../useResource'
 import KindTable from './KindTable.vue'
 import NewSecret from './NewSecret.vue'
@@ -28,12 +28,12 @@ const { data, failure, reload } = useResource(async () => {
 
 <template>
   <div class="page stack">
-    <div v-if="!untitled" class="row between"><h1>{{ title ?? capital(plain(shown[0]?.plural ?? 'Records')) }}</h1><span v-if="links" class="row"><router-link v-for="[to, word] in links" :key="to" :to="`/households/${code}/${to}`">{{ word }}</router-link></span></div>
+    <div v-if="!untitled" class="row between"><h1>{{ title ?? capital(shown[0]?.nouns ?? 'Records') }}</h1><span v-if="links" class="row"><router-link v-for="[to, word] in links" :key="to" :to="`/households/${code}/${to}`">{{ word }}</router-link></span></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <section v-for="k in shown" :key="k.name" class="sheet stack" :aria-labelledby="`kind-${k.name}`">
         <div class="row between">
-          <h2 :id="`kind-${k.name}`">{{ capital(plain(k.plural)) }}</h2>
+          <h2 :id="`kind-${k.name}`">{{ capital(k.nouns) }}</h2>
           <v-btn v-if="data.mayWrite && k.verbs.includes('add')" variant="outlined" size="small" :prepend-icon="mdiPlus" :to="`/households/${code}/records/${k.name}/new`">Add {{ article(k.noun) }}</v-btn>
           <NewSecret v-if="data.mayWrite && k.name === 'secret'" :code="code" :known="data.known" @kept="reload" />
         </div>

@@ -30,16 +30,16 @@ const change = () => act(async () => {
 <template>
   <section class="sheet stack" aria-labelledby="sealed">
     <h2 id="sealed">The secret itself</h2>
-    <p v-if="shown" class="shown"><span class="mono">{{ shown }}</span> <v-btn variant="outlined" size="small" @click="shown = ''">Hide it</v-btn></p>
-    <p v-else class="quiet">Sealed. Every look at it is in the journal, with its reason.</p>
-    <div v-if="!step" class="row"><v-btn variant="outlined" @click="step = 'look'">Look at it</v-btn><v-btn variant="outlined" @click="step = 'change'">Change it</v-btn></div>
+    <p v-if="shown" class="shown"><span class="mono">{{ shown }}</span> <v-btn variant="outlined" size="small" @click="shown = ''">Hide</v-btn></p>
+    <p v-else class="quiet">Hidden. Each time it is shown, the journal notes who and why.</p>
+    <div v-if="!step" class="row"><v-btn variant="outlined" @click="step = 'look'">Show</v-btn><v-btn variant="outlined" @click="step = 'change'">Change</v-btn></div>
     <form v-if="step === 'look'" class="stack" @submit.prevent="look">
       <v-text-field v-model="why" v-first label="Why you need it" hint="It stays in the journal." persistent-hint />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="why.length < 3 || busy">Show it for a minute</v-btn><v-btn variant="text" @click="step = ''">Leave it</v-btn></div>
+      <div class="row"><v-btn type="submit" color="primary" :disabled="why.length < 3 || busy">Show it for a minute</v-btn><v-btn variant="text" @click="step = ''">Cancel</v-btn></div>
     </form>
     <form v-if="step === 'change'" class="stack" autocomplete="off" @submit.prevent="change">
       <v-text-field v-model="next" v-first label="The new secret" type="password" autocomplete="new-password" />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="!next || busy">Seal it</v-btn><v-btn variant="text" @click="step = ''">Leave it</v-btn></div>
+      <div class="row"><v-btn type="submit" color="primary" :disabled="!next || busy">Save</v-btn><v-btn variant="text" @click="step = ''">Cancel</v-btn></div>
     </form>
     <ProblemNote v-if="failure" :failure="failure" />
   </section>

@@ -1,5 +1,5 @@
 import type { AnyRecord, Kind, Member } from '../../api/client'
-import { me, personName } from '../../me'
+import { me, personName, nounOf } from '../../me'
 import { plain, when } from '../../words'
 
 /** All records of the kinds a page needs, by kind and id, for names of references. */
@@ -49,7 +49,7 @@ export function say(member: Member, value: unknown, known: Known): string {
     case 'date': return when(`${String(value)}T12:00:00`, false)
     case 'reference': {
       if (member.refers === 'person') return personName(value)
-      if (member.refers === 'any') { const r = value as { kind: string; id: string }; return r.kind ? `${plain(r.kind)} ${known[r.kind] ? nameOf(known, r.kind, r.id) : ''}`.trim() : '' }
+      if (member.refers === 'any') { const r = value as { kind: string; id: string }; return r.kind ? `${nounOf(r.kind)} ${known[r.kind] ? nameOf(known, r.kind, r.id) : ''}`.trim() : '' }
       return nameOf(known, member.refers ?? '', value)
     }
     case 'group': return (member.group ?? []).map((g) => { const v = (value as Record<string, unknown>)[g.name]; return g.type === 'yes-no' ? (v ? g.title.toLowerCase() : '') : say(g, v, known) }).filter(Boolean).join(' · ')

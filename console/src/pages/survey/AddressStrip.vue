@@ -6,8 +6,8 @@ import type { Schemas } from '../../api/client'
 const props = defineProps<{ strip: Schemas['AddressStrip'] }>()
 const x = (share: number) => 8 + share * 984
 const marks = computed(() => props.strip.spots.filter((s) => !s.outside).map((s) => ({ ...s, x: x(s.share), shape: s.clash ? 'clash' : s.uses.includes('gateway') ? 'gateway' : s.uses.includes('reserved') ? 'reserved' : s.uses.includes('set-on-device') ? 'fixed' : 'leased' })))
-const says = computed(() => `${props.strip.prefix}: ${props.strip.pool ? `lease pool ${props.strip.pool}; ` : ''}${props.strip.spots.map((s) => `${s.address} ${s.says}`).join('; ')}`)
-const keys = [['gateway', 'gateway'], ['reserved', 'reserved'], ['fixed', 'set on the device'], ['leased', 'by lease'], ['clash', 'clash']] as const
+const says = computed(() => `${props.strip.prefix}: ${props.strip.pool ? `DHCP pool ${props.strip.pool}; ` : ''}${props.strip.spots.map((s) => `${s.address} ${s.says}`).join('; ')}`)
+const keys = [['gateway', 'gateway'], ['reserved', 'reserved'], ['fixed', 'set on the device'], ['leased', 'leased'], ['clash', 'clash']] as const
 const used = computed(() => keys.filter(([shape]) => marks.value.some((m) => m.shape === shape)))
 </script>
 
@@ -19,7 +19,7 @@ const used = computed(() => keys.filter(([shape]) => marks.value.some((m) => m.s
       <line v-for="m in marks" :key="m.address" :x1="m.x" :x2="m.x" :y1="m.shape === 'leased' ? 14 : 4" :y2="m.shape === 'reserved' || m.shape === 'clash' ? 40 : 30" :class="m.shape" vector-effect="non-scaling-stroke" />
     </svg>
     <ul class="plain row small quiet" aria-hidden="true">
-      <li v-if="strip.pool" class="row"><svg width="22" height="14"><rect width="22" height="14" class="pool" /></svg>lease pool</li>
+      <li v-if="strip.pool" class="row"><svg width="22" height="14"><rect width="22" height="14" class="pool" /></svg>DHCP pool</li>
       <li v-for="[shape, word] in used" :key="shape" class="row"><svg width="10" height="20"><line x1="5" x2="5" :y1="shape === 'leased' ? 7 : 0" :y2="shape === 'reserved' || shape === 'clash' ? 20 : 14" :class="shape" /></svg>{{ word }}</li>
     </ul>
   </div>

@@ -16,24 +16,24 @@ const wrong = (s: Schemas['AddressSpot']) => s.clash || s.outside || (s.inPool &
 
 <template>
   <div class="page stack">
-    <div class="row between"><h1>Address plan</h1><span class="row"><router-link :to="`/households/${code}/survey/drawing`">The home drawn</router-link><router-link :to="`/households/${code}/survey`">All that was surveyed</router-link></span></div>
+    <div class="row between"><h1>Address plan</h1><span class="row"><router-link :to="`/households/${code}/survey/drawing`">Network drawing</router-link><router-link :to="`/households/${code}/survey`">Survey records</router-link></span></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <p v-else-if="!data.strips.length" class="sheet">No segment with an IPv4 prefix is recorded yet. <router-link :to="`/households/${code}/records/segment/new`">Record one.</router-link></p>
     <section v-for="s in data?.strips" :key="s.segment.id" class="sheet stack" :aria-labelledby="`strip-${s.segment.id}`">
       <div class="row between"><h2 :id="`strip-${s.segment.id}`"><router-link :to="`/households/${code}/records/segment/${s.segment.id}`" class="row-link">{{ s.segment.label }}</router-link> <span class="mono quiet">{{ s.prefix }}</span></h2>
-        <span class="small quiet">{{ s.pool ? `lease pool ${s.pool}, ${counted(s.free, 'address', 'addresses')} free` : 'no lease pool recorded' }}</span></div>
+        <span class="small quiet">{{ s.pool ? `DHCP pool ${s.pool}, ${counted(s.free, 'address', 'addresses')} free` : 'no DHCP pool recorded' }}</span></div>
       <AddressStrip :strip="s" />
       <FindingList v-if="s.findings.length" :findings="s.findings" :code="code" />
       <table v-if="s.spots.length">
-        <caption class="skip">Addresses taken in {{ s.segment.label }}</caption>
-        <thead><tr><th scope="col">Address</th><th scope="col">Whose</th><th scope="col">What for</th></tr></thead>
+        <caption class="skip">Addresses in use in {{ s.segment.label }}</caption>
+        <thead><tr><th scope="col">Address</th><th scope="col">Device</th><th scope="col">Use</th></tr></thead>
         <tbody><tr v-for="a in s.spots" :key="a.address">
           <td class="mono">{{ a.address }}</td>
           <td><template v-for="(h, n) in a.holders" :key="h.id">{{ n ? ', ' : '' }}<router-link :to="`/households/${code}/records/interface/${h.id}`">{{ h.label }}</router-link></template></td>
           <td><StateMark v-if="wrong(a)" state="blocker" :word="a.says" class="says" /><template v-else>{{ a.says }}</template></td>
         </tr></tbody>
       </table>
-      <p v-else class="quiet">No address is taken yet.</p>
+      <p v-else class="quiet">No address is in use yet.</p>
     </section>
   </div>
 </template>

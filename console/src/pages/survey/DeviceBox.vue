@@ -16,7 +16,7 @@ defineEmits<{ at: [] }>()
     <span class="small quiet">{{ [room, device.roles.join(', ')].filter(Boolean).join(' · ') }}</span>
     <span v-if="device.up?.says" class="small">{{ device.up.says }}</span>
     <span v-if="device.segments.length" class="small quiet">in {{ device.segments.map((s) => s.label).join(', ') }}</span>
-    <span v-for="r in device.radios" :key="r" class="small quiet">radio {{ r }}</span>
+    <span v-for="r in device.radios" :key="r" class="small quiet">Wi-Fi {{ r }}</span>
     <span v-for="(f, n) in device.findings" :key="n" class="small found"><StateMark :state="f.severity" :word="f.code.replaceAll('-', ' ')" /></span>
   </router-link>
 </template>

@@ -9,7 +9,7 @@ import DeviceBox from './DeviceBox.vue'
 import { linesOf, type Box } from './lines'
 import { tintOf } from './tints'
 
-/** The home drawn by floor and room; on a narrow screen as a tree from where the line ends. */
+/** Network drawing by floor and room; on a narrow screen as a tree from where the line ends. */
 const code = String(useRoute().params.code)
 const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/drawing', { params: { path: { code } } })), { household: code })
 const plane = useTemplateRef<HTMLElement>('plane')
@@ -73,7 +73,7 @@ const print = () => window.print()
 
 <template>
   <div class="page stack">
-    <div class="row between"><h1>The home drawn <span class="mono quiet">{{ code }}</span></h1><span class="row noprint"><router-link :to="`/households/${code}/survey/addresses`">Address plan</router-link><router-link :to="`/households/${code}/survey/walk`">Walk</router-link><v-btn variant="outlined" size="small" @click="print">Print</v-btn></span></div>
+    <div class="row between"><h1>Network drawing <span class="mono quiet">{{ code }}</span></h1><span class="row noprint"><router-link :to="`/households/${code}/survey/addresses`">Address plan</router-link><router-link :to="`/households/${code}/survey/walk`">Walk</router-link><v-btn variant="outlined" size="small" @click="print">Print</v-btn></span></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <p v-else-if="!all.length" class="sheet">Nothing to draw yet: record devices and their links on the <router-link :to="`/households/${code}/survey/walk`">walk</router-link>.</p>
     <template v-else>
@@ -85,12 +85,12 @@ const print = () => window.print()
         <div ref="plane" class="plane" :class="{ wide }" role="group" :aria-label="`The network of ${code}`" @keydown="go">
           <template v-if="wide">
             <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
-            <section v-for="f in data.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'Nowhere recorded'">
-              <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'Nowhere recorded' }}</h2>
+            <section v-for="f in data.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded'">
+              <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded' }}</h2>
               <div class="rooms" :style="{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }">
                 <div v-for="r in f.rooms" :key="r.room?.id ?? ''" class="room" data-room>
                   <h3>{{ r.room?.label ?? '' }}</h3>
-                  <ul class="plain stack-s" :aria-label="r.room?.label ?? 'Nowhere recorded'"><li v-for="d in r.devices" :key="d.device.id" :data-device="d.device.id"><DeviceBox :device="d" :code="code" :segments="data.segments" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li></ul>
+                  <ul class="plain stack-s" :aria-label="r.room?.label ?? 'No room recorded'"><li v-for="d in r.devices" :key="d.device.id" :data-device="d.device.id"><DeviceBox :device="d" :code="code" :segments="data.segments" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li></ul>
                   <p v-if="r.outlets.length" class="small quiet">{{ r.outlets.join(' · ') }}</p>
                 </div>
               </div>
@@ -101,7 +101,7 @@ const print = () => window.print()
           </ul>
         </div>
       </div>
-      <section v-if="spare.length" class="sheet stack-s" aria-labelledby="spare"><h2 id="spare">On nobody's way</h2>
+      <section v-if="spare.length" class="sheet stack-s" aria-labelledby="spare"><h2 id="spare">Links not in use</h2>
         <ul class="plain"><li v-for="l in spare" :key="l.id"><router-link :to="`/households/${code}/records/link/${l.id}`">{{ nameOf(l.from) }} to {{ nameOf(l.to) }}</router-link> <span class="small quiet">{{ l.says }}</span></li></ul></section>
     </template>
   </div>

@@ -33,7 +33,7 @@ const store = () => hand([{ title: `${members.map((m) => m.title.toLowerCase()).
     <p class="small quiet">{{ gap.remedy }}</p>
     <ReadLabel v-if="labelled" @read="take" />
     <div class="fields"><MemberField v-for="m in members" :key="m.name" v-model="draft[m.name]" :member="m" :known="known" :fault-at="() => undefined" :at="`/${m.name}`" :draft="draft" /></div>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !Object.keys(patch).length">Store</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !Object.keys(patch).length">Save</v-btn><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
   </form>
-  <p v-else class="small">It is not there any more. <v-btn variant="text" size="small" @click="emit('leave')">Leave it</v-btn></p>
+  <p v-else class="small">It no longer exists. <v-btn variant="text" size="small" @click="emit('leave')">Cancel</v-btn></p>
 </template>

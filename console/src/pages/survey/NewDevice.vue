@@ -6,7 +6,7 @@ import { newId } from '../../outbox'
 import { choicesOf, type Known } from '../records/values'
 import { useWalkForm } from './useWalkForm'
 
-/** A device seen in the room, with how it is on the network; its particulars can follow. */
+/** A device in the room and how it is connected; the details can follow. */
 const props = defineProps<{ stop: Schemas['Stop']; code: string; known: Known }>()
 const emit = defineEmits<{ done: []; leave: [] }>()
 const room = props.stop.room!
@@ -22,7 +22,7 @@ const makes = computed(() => seen('make'))
 const models = computed(() => [...new Set((props.known.device ?? []).filter((d) => !make.value || d.make === make.value).map((d) => String(d.model ?? '')).filter(Boolean))])
 const { busy, hand, added } = useWalkForm(props.code, room.id, () => emit('done'))
 
-/** What the last device of that model was: the next one is mostly alike. */
+/** What the last device of that model was: the next one is usually the same. */
 function likeTheLast() {
   const like = (props.known.device ?? []).filter((d) => d.model === model.value).at(-1)
   if (!like) return
@@ -48,14 +48,14 @@ function add() {
   <form class="stack quick" @submit.prevent="add">
     <ReadLabel @read="take" />
     <div class="fields">
-      <v-text-field v-model="name" v-first label="Name" hint="What it is called in this home" persistent-hint />
+      <v-text-field v-model="name" v-first label="Name" hint="What the household calls it" persistent-hint />
       <v-select v-model="roles" label="Roles" :items="choicesOf('device', 'roles')" multiple />
       <v-combobox v-model="make" label="Make (optional)" :items="makes" />
       <v-combobox v-model="model" label="Model (optional)" :items="models" @update:model-value="likeTheLast" />
       <v-text-field v-model="serial" label="Serial number (optional)" autocapitalize="characters" />
-      <v-select v-model="medium" label="On the network by (optional)" :items="choicesOf('interface', 'medium')" clearable />
-      <v-text-field v-model="hardware" label="Hardware address (optional)" hint="EUI-48 in any common spelling" persistent-hint />
+      <v-select v-model="medium" label="Connected by (optional)" :items="choicesOf('interface', 'medium')" clearable />
+      <v-text-field v-model="hardware" label="MAC address (optional)" hint="Any common spelling" persistent-hint />
     </div>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !name || !roles.length">Add the device</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !name || !roles.length">Add the device</v-btn><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
   </form>
 </template>

@@ -6,7 +6,7 @@ import { counted } from '../../words'
 import { choicesOf, type Known } from '../records/values'
 import { nextLabel, typed, useWalkForm } from './useWalkForm'
 
-/** Outlets of one room, several alike at once, numbered on from the last. */
+/** Outlets of one room, several of the same kind at once, with consecutive labels. */
 const props = defineProps<{ stop: Schemas['Stop']; code: string; known: Known }>()
 const emit = defineEmits<{ done: []; leave: [] }>()
 const room = props.stop.room!
@@ -28,12 +28,12 @@ const add = () => hand(labels.value.map((name) => added('outlet', `outlet ${name
 <template>
   <form class="stack quick" @submit.prevent="add">
     <div class="fields">
-      <v-text-field v-model="first" v-first label="First label" hint="What is written on it, such as A1" persistent-hint />
-      <v-select v-model="many" label="How many alike" :items="[1, 2, 3, 4, 5, 6, 8, 10, 12]" />
+      <v-text-field v-model="first" v-first label="First label" hint="As written on it, such as A1" persistent-hint />
+      <v-select v-model="many" label="How many" :items="[1, 2, 3, 4, 5, 6, 8, 10, 12]" />
       <v-select v-model="cable" label="Cable (optional)" :items="cables" clearable />
       <v-text-field v-model="tested" label="Tested at, Mb/s (optional)" inputmode="decimal" :error-messages="bad" />
     </div>
     <p class="small quiet">{{ labels.join(', ') }}</p>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !first || !!bad">Add {{ counted(many, 'outlet') }}</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !first || !!bad">Add {{ counted(many, 'outlet') }}</v-btn><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
   </form>
 </template>

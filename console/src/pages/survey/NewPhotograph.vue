@@ -30,9 +30,9 @@ async function add() {
   <form class="stack quick" @submit.prevent="add">
     <label class="pick"><v-icon :icon="mdiCameraOutline" size="20" /> {{ chosen ? chosen.name : 'Take or choose a photograph' }}<input type="file" accept="image/*" capture="environment" @change="choose" /></label>
     <template v-if="chosen">
-      <v-select v-model="subject" label="Of what" :items="of" />
-      <v-text-field v-model="caption" label="What is to be seen (optional)" />
+      <v-select v-model="subject" label="Subject" :items="of" />
+      <v-text-field v-model="caption" label="What it shows (optional)" />
     </template>
-    <div class="row"><v-btn v-if="chosen" type="submit" color="primary" :disabled="busy">Keep it</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn v-if="chosen" type="submit" color="primary" :disabled="busy">Attach</v-btn><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
   </form>
 </template>

@@ -41,14 +41,14 @@ const add = () => hand(filled.value.map((what) => added('reading', `${plain(what
 <template>
   <form class="stack quick" @submit.prevent="add">
     <div class="fields">
-      <v-select v-model="at" label="At (optional)" :items="devices" clearable hint="The device that it is about; none for the room" persistent-hint />
-      <v-text-field v-model="withWhat" label="Measured with (optional)" placeholder="the laptop" hint="Empty for the device itself" persistent-hint />
+      <v-select v-model="at" label="At (optional)" :items="devices" clearable hint="The device it is about; leave empty for the room" persistent-hint />
+      <v-text-field v-model="withWhat" label="Measured with (optional)" placeholder="the laptop" hint="Leave empty if the device itself measured" persistent-hint />
     </div>
-    <div class="row"><v-btn variant="outlined" size="small" @click="invite">Measure with a browser</v-btn><a v-if="invited" :href="invited.address" target="_blank" rel="noopener">Measure with this one</a></div>
-    <CodeCard v-if="invited" :code="invited" how="Photograph it with the device that is to measure, or open there:" />
+    <div class="row"><v-btn variant="outlined" size="small" @click="invite">Measure with a browser</v-btn><a v-if="invited" :href="invited.address" target="_blank" rel="noopener">Measure with this browser</a></div>
+    <CodeCard v-if="invited" :code="invited" how="Photograph it with the device that will measure, or open this address there:" />
     <ProblemNote v-if="failure" :failure="failure" />
     <div class="fields narrow"><v-text-field v-for="f in fields" :key="f.q" v-model="values[f.q]" :label="f.label" inputmode="decimal" :error-messages="bad(f.q)" /></div>
     <v-text-field v-model="conditions" label="Conditions (optional)" placeholder="evening, door closed" />
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !filled.length || quantities.some((q) => bad(q))">Add {{ filled.length === 1 ? 'the reading' : 'the readings' }}</v-btn><v-btn variant="text" @click="emit('leave')">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !filled.length || quantities.some((q) => bad(q))">Add {{ filled.length === 1 ? 'the reading' : 'the readings' }}</v-btn><v-btn variant="text" @click="emit('leave')">Cancel</v-btn></div>
   </form>
 </template>

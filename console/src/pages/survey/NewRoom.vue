@@ -20,6 +20,6 @@ const add = () => hand([added('room', `room ${name.value}`, { id: newId(), name:
   <div v-if="!open"><v-btn variant="outlined" @click="open = true">Add a room</v-btn></div>
   <form v-else class="sheet stack quick" @submit.prevent="add">
     <div class="fields"><v-text-field v-model="name" v-first label="Name of the room" /><v-select v-model="floor" label="Floor" :items="floors" /></div>
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !name">Add the room</v-btn><v-btn variant="text" @click="open = false">Leave it</v-btn></div>
+    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || !name">Add the room</v-btn><v-btn variant="text" @click="open = false">Cancel</v-btn></div>
   </form>
 </template>

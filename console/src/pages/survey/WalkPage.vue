@@ -34,7 +34,7 @@ const rooms = computed(() => data.value?.survey.stops.filter((s) => s.room?.id) 
 
 <template>
   <div class="page stack">
-    <div class="row between"><h1>Walk</h1><span class="row"><router-link :to="`/households/${code}/proving`">Prove</router-link><router-link :to="`/households/${code}/survey`">All that was surveyed</router-link></span></div>
+    <div class="row between"><h1>Walk</h1><span class="row"><router-link :to="`/households/${code}/proving`">Prove</router-link><router-link :to="`/households/${code}/survey`">Survey records</router-link></span></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <OutboxNote />
@@ -43,7 +43,7 @@ const rooms = computed(() => data.value?.survey.stops.filter((s) => s.room?.id) 
         <p>{{ data.survey.network.sentence }}</p>
         <ul class="plain small"><li v-for="p in data.survey.network.paths" :key="p.path.id"><router-link :to="`/households/${code}/records/path/${p.path.id}`">{{ p.path.label }}</router-link>: {{ p.sentence }}</li></ul>
         <p v-for="l in data.survey.lines" :key="l.line.id" class="small"><strong>From outside, on {{ l.line.label }}:</strong> {{ l.sentence }}</p>
-        <p class="small quiet">{{ data.survey.missing ? counted(data.survey.missing, 'thing') + ' missing.' : 'Nothing is missing.' }} <template v-if="!data.survey.mayWrite">You may look here, but not record: {{ me.session?.person.name }} is neither custodian nor on a visit.</template></p>
+        <p class="small quiet">{{ data.survey.missing ? counted(data.survey.missing, 'item') + ' missing.' : 'Nothing is missing.' }} <template v-if="!data.survey.mayWrite">You can view this home but not record: {{ me.session?.person.name }} is neither the custodian nor on a visit here.</template></p>
       </section>
       <nav v-if="rooms.length > 2" class="rooms small" aria-label="Rooms"><a v-for="s in rooms" :key="s.room!.id" :href="`#room-${s.room!.id}`">{{ s.room!.label }}<span v-if="s.gaps.length" class="quiet"> {{ s.gaps.length }}</span></a></nav>
       <section v-for="f in floors" :key="f.name" class="stack" :aria-label="f.name">

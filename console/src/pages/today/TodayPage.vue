@@ -21,18 +21,18 @@ const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
       <LoadState v-if="!today" :failure="failure" @again="reload" />
       <div v-else class="columns">
         <section class="sheet stack" aria-labelledby="waiting">
-          <h2 id="waiting">What waits for you</h2>
+          <h2 id="waiting">To do</h2>
           <TodoList v-if="today.waiting.length" :todos="today.waiting" with-home />
-          <p v-else class="quiet">Nothing waits for you. <router-link to="/households">Look at the households.</router-link></p>
-          <template v-if="today.others.length"><h2>Waits elsewhere</h2><TodoList :todos="today.others" with-home /></template>
+          <p v-else class="quiet">Nothing to do. <router-link to="/households">Go to the households.</router-link></p>
+          <template v-if="today.others.length"><h2>With others</h2><TodoList :todos="today.others" with-home /></template>
         </section>
         <div class="stack">
         <section v-if="firm.length" class="sheet stack-s" aria-labelledby="firm">
-          <h2 id="firm">Homes of the firm with</h2>
+          <h2 id="firm">Homes with</h2>
           <ul class="plain ruled"><li v-for="f in firm" :key="f.value"><router-link :to="`/households?with=${f.value}`" class="row-link row between"><span>{{ f.title }}</span><span class="num">{{ f.n }}</span></router-link></li></ul>
         </section>
         <section v-if="today.held.length || !firm.length" class="sheet stack" aria-labelledby="held">
-          <h2 id="held">Homes you hold</h2>
+          <h2 id="held">Your homes</h2>
           <ul v-if="today.held.length" class="plain ruled">
             <li v-for="h in today.held" :key="h.id">
               <router-link :to="`/households/${h.code}`" class="row-link stack-s">
@@ -42,7 +42,7 @@ const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
               </router-link>
             </li>
           </ul>
-          <p v-else class="quiet">You hold no home now.</p>
+          <p v-else class="quiet">You are custodian of no home.</p>
         </section>
         </div>
       </div>

@@ -14,8 +14,8 @@ import RecordsPage from '../records/RecordsPage.vue'
 const code = String(useRoute().params.code)
 const path = { code }
 const { data, failure, reload } = useResource(async () => {
-  const [kit, owed, overview, here] = await Promise.all([must(api.GET('/api/v1/households/{code}/kit', { params: { path } })), must(api.GET('/api/v1/households/{code}/leaving', { params: { path } })),
-    must(api.GET('/api/v1/households/{code}/overview', { params: { path } })), me.session?.onSite ? must(api.GET('/api/v1/households/{code}/here', { params: { path } })) : []])
+  const [kit, owed, overview, here] = await Promise.all([must(api.GET('/api/v1/households/{code}/kit', { params: { path } })), must(api.GET('/api/v1/households/{code}/departure', { params: { path } })),
+    must(api.GET('/api/v1/households/{code}/overview', { params: { path } })), me.session?.onSite ? must(api.GET('/api/v1/households/{code}/arrival', { params: { path } })) : []])
   return { kit, owed, here, mayWrite: overview.mayWrite }
 }, { household: code })
 const { failure: refusal, busy, act } = useAction()
@@ -28,7 +28,7 @@ const ready = (what: string, is: boolean) => act(async () => {
 
 <template>
   <div class="page stack">
-    <h1>Visits, waits and dates</h1>
+    <h1>Visits, long tasks and dates</h1>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <section class="sheet stack" aria-labelledby="next">
@@ -46,21 +46,21 @@ const ready = (what: string, is: boolean) => act(async () => {
             </ul>
           </div>
         </template>
-        <p v-if="!data.kit.supplies.length" class="quiet">Nothing is needed by what is recorded.</p>
+        <p v-if="!data.kit.supplies.length" class="quiet">Nothing recorded calls for anything to bring or arrange.</p>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
       <section v-if="data.here.length" class="sheet stack-s" aria-labelledby="here">
-        <h2 id="here">Where this Kaiku stands</h2>
+        <h2 id="here">Where this Kaiku is</h2>
         <ul class="plain ruled"><li v-for="(r, n) in data.here" :key="n"><StateMark v-if="r.differs" state="warning" word="differs" /> {{ r.sentence }}</li></ul>
       </section>
       <section class="sheet stack-s" aria-labelledby="leaving">
-        <h2 id="leaving">Before the door closes</h2>
+        <h2 id="leaving">Before you leave</h2>
         <ul v-if="data.owed.length" class="plain ruled"><li v-for="(o, n) in data.owed" :key="n"><router-link v-if="o.about?.id" :to="`/households/${code}/records/${o.about.kind}/${o.about.id}`">{{ o.sentence }}</router-link><template v-else>{{ o.sentence }}</template></li></ul>
-        <p v-else>Nothing is owed. The door may close.</p>
+        <p v-else>Nothing is outstanding. You can leave.</p>
       </section>
     </template>
   </div>
-  <RecordsPage :kinds="['visit', 'wait', 'due']" untitled />
+  <RecordsPage :kinds="['visit', 'long-task', 'due']" untitled />
 </template>
 
 <style scoped>

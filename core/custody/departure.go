@@ -1,0 +1,70 @@
+package custody
+
+import (
+	"strconv"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+	"kaiku/core/survey"
+)
+
+// Departure returns what is still to be settled before the technician leaves a home: what is not
+// proven, changes with follow-ups to do, long tasks that are still running, openings made only for the work,
+// credentials without a secret, a visit without an outcome, gaps in the survey.
+func Departure(d *dossier.Dossier, now time.Time) []network.Remark {
+	var out []network.Remark
+	add := func(code string, about dossier.Ref, values ...string) {
+		out = append(out, network.NewRemark(code, about, values...))
+	}
+	c := proving.Cover(proving.Statuses(d))
+	for _, n := range []struct {
+		code string
+		n    int
+	}{{"tests-failed", c.Failed}, {"tests-stale", c.Stale}, {"tests-untried", c.Untried}} {
+		if n.n > 0 {
+			add(n.code, dossier.Ref{}, "n", strconv.Itoa(n.n))
+		}
+	}
+	for _, one := range d.Changes {
+		for _, owed := range one.Outstanding() {
+			add("follow-up-open", one.ID.Ref(), "change", one.What, "what", string(owed), "device", d.Label(one.Device.Ref()))
+		}
+	}
+	for _, w := range d.LongTasks {
+		if w.EndedAt.IsZero() {
+			add("long-task", w.ID.Ref(), "what", w.What, "when", w.ExpectedAt.In(now.Location()).Format("2 Jan 15:04"))
+		}
+	}
+	for _, o := range d.Openings {
+		if o.Temporary == dossier.Yes && o.State == dossier.OpeningOpen {
+			add("opening-left", o.ID.Ref(), "device", d.Label(o.Device.Ref()), "port", strconv.Itoa(o.Port))
+		}
+	}
+	for _, a := range d.Accounts {
+		if a.Secret == "" {
+			add("secret-missing", a.ID.Ref(), "account", a.Name)
+		}
+	}
+	if v, ok := survey.NextVisit(d, now); ok && v.Starts.Before(now) {
+		add("outcome-missing", v.ID.Ref(), "purpose", v.Purpose)
+	}
+	blockers := 0
+	for _, f := range network.Findings(d, now) {
+		if f.Severity == network.Blocker {
+			blockers++
+		}
+	}
+	if blockers > 0 {
+		add("blockers", dossier.Ref{}, "n", strconv.Itoa(blockers))
+	}
+	missing := 0
+	for _, s := range survey.Walk(d) {
+		missing += len(s.Gaps)
+	}
+	if missing > 0 {
+		add("survey-missing", dossier.Ref{}, "n", strconv.Itoa(missing))
+	}
+	return out
+}

@@ -1,0 +1,48 @@
+package custody_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/core/dossier/homes"
+	"kaiku/wording"
+)
+
+func TestDeparture(t *testing.T) {
+	d := homes.Small().Clone()
+	homes.PutIn(d, 0, dossier.Change{Device: d.Devices[0].ID, What: "new folder", FollowUps: []dossier.FollowUp{dossier.FollowUpRestart, dossier.FollowUpIndex}, Done: []dossier.FollowUp{dossier.FollowUpRestart}})
+	homes.PutIn(d, 0, dossier.LongTask{What: "first index", ExpectedAt: homes.Day.Add(8 * time.Hour)})
+	homes.PutIn(d, 1, dossier.LongTask{What: "ended", ExpectedAt: homes.Day, EndedAt: homes.Day})
+	homes.PutIn(d, 0, dossier.Opening{Device: d.Devices[0].ID, Transport: dossier.TCP, Port: 22, State: dossier.OpeningOpen, Temporary: dossier.Yes})
+	homes.PutIn(d, 0, dossier.Account{Name: "administrator"})
+	homes.PutIn(d, 0, dossier.Visit{Purpose: "set it up", Starts: homes.Day.Add(-2 * time.Hour)})
+	d.Interfaces[1].Addresses = d.Interfaces[0].Addresses
+	var said []string
+	for _, o := range custody.Departure(d, homes.Day) {
+		said = append(said, wording.Departure(o))
+	}
+	assert.Equal(t, []string{
+		"4 tests required but not tried yet.",
+		"\"new folder\" on granite server has a follow-up to do: index again.",
+		"First index will run until about 2 Mar 17:30. Decide who checks it.",
+		"Port 22 of granite server was opened only for the work. Close it.",
+		"No secret is stored for the account administrator.",
+		"The visit \"set it up\" has no outcome yet. Record what was done and what was left.",
+		"1 blocker found by automatic checks.",
+		"The survey still has 17 gaps.",
+	}, said)
+}
+
+// Whatever is recorded, all that is owed has words.
+func TestDepartureHasWords(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		for _, o := range custody.Departure(homes.Draw(t), homes.Day) {
+			assert.NotEmpty(t, wording.Departures[o.Code], o.Code)
+		}
+	})
+}

@@ -1,0 +1,263 @@
+package probe
+
+import (
+	"cmp"
+	"context"
+	"maps"
+	"net"
+	"net/netip"
+	"slices"
+	"sync"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// Bounds of a look at a home's network: it ends in its time, whatever answers.
+const (
+	scanTime      = 12 * time.Second // all of it
+	hostTime      = 3 * time.Second  // one question to one host
+	atOnce        = 32               // hosts that are asked at the same time
+	mostHosts     = 2000             // hosts that are kept
+	mostQuestions = 200              // questions to one host that are kept
+)
+
+// Scan searches every recorded segment that this machine is connected to: what
+// is there, what it speaks, what it serves, what it can decode. Nothing is written, and nothing is
+// left behind. It ends within its time; when it is stopped, it returns what was seen until then.
+func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error) {
+	now := p.Now
+	if now == nil {
+		now = time.Now
+	}
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce), login: p.Shares}
+	g.out.Began = dossier.At(now())
+	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
+	in := ctx
+	ctx, cancel := context.WithTimeout(ctx, scanTime)
+	defer cancel()
+	for _, s := range d.Segments {
+		own, via, here := OwnAddress(s.Prefix)
+		if !here || g.guard.Allow(own) != nil {
+			continue
+		}
+		g.out.Segments = append(g.out.Segments, matching.CoveredSegment{Segment: s.ID, From: own, Interface: via.Name})
+		g.segments = append(g.segments, &segmentScan{scanner: g, segment: s, own: own, via: via})
+	}
+	for _, s := range g.segments {
+		s.look(ctx)
+	}
+	g.running.Wait()
+	g.neighbours()
+	g.askHosts(ctx)
+	g.running.Wait()
+	g.fromGateway()
+	for _, s := range g.segments {
+		for i, q := range g.out.Asked {
+			if q.Segment == s.segment.ID && q.Way == matching.BySSDP {
+				g.out.Asked[i].LeftOut += s.left
+			}
+		}
+	}
+	g.out.Short = in.Err() != nil || ctx.Err() != nil
+	g.out.Ended = dossier.At(now())
+	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
+		return cmp.Or(cmp.Compare(a.Segment, b.Segment), cmp.Compare(a.Way, b.Way))
+	})
+	for _, a := range slices.SortedFunc(maps.Keys(g.hosts), netip.Addr.Compare) {
+		g.hosts[a].Settle()
+		g.out.Hosts = append(g.out.Hosts, *g.hosts[a])
+	}
+	return g.out, nil
+}
+
+// scanner is one look while it is under way.
+type scanner struct {
+	guard    HomeGuard
+	d        *dossier.Dossier
+	now      func() time.Time
+	tell     func(matching.Progress)
+	mx       int
+	segments []*segmentScan
+	running  sync.WaitGroup
+	limit    chan struct{}
+	login    Login
+
+	mu    sync.Mutex // holds what follows
+	out   matching.Scan
+	hosts map[netip.Addr]*matching.Host
+	asked map[netip.AddrPort]bool // what has been asked already, by whatever led there
+	done  int
+	of    int
+
+	forwarded []forwarded
+	reserved  []netip.Addr
+}
+
+// segmentScan is the look at one segment.
+type segmentScan struct {
+	*scanner
+	segment dossier.Segment
+	own     netip.Addr
+	via     *net.Interface
+	left    int // hosts that were not kept; under the lock of scanner
+}
+
+// look puts all questions to the segment, side by side.
+func (s *segmentScan) look(ctx context.Context) {
+	for _, q := range []struct {
+		way matching.Way
+		ask func(context.Context) matching.Question
+	}{
+		{matching.BySSDP, s.ssdp}, {matching.ByNotify, s.notify}, {matching.ByMDNS, s.mdns}, {matching.BySweep, s.sweep}, {matching.ByNATPMP, s.natPMP}, {matching.ByPCP, s.pcp},
+	} {
+		s.question(ctx, q.way, q.ask)
+	}
+}
+
+// question puts one question to the segment in the background and notes how it ended.
+func (s *segmentScan) question(ctx context.Context, way matching.Way, ask func(context.Context) matching.Question) {
+	s.begin(string(way) + ", " + s.segment.Name)
+	s.running.Go(func() {
+		began := time.Now()
+		q := ask(ctx)
+		q.Way, q.Segment = way, s.segment.ID
+		q.Seconds = secondsSince(began)
+		if ctx.Err() != nil && q.Ended == matching.Silent {
+			q.Ended = matching.Stopped
+		}
+		s.mu.Lock()
+		s.out.Asked = append(s.out.Asked, q)
+		s.mu.Unlock()
+		s.end()
+	})
+}
+
+func (g *scanner) begin(doing string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.of++
+	g.say(doing)
+}
+
+func (g *scanner) end() {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.done++
+	g.say("")
+}
+
+func (g *scanner) say(doing string) {
+	if g.tell != nil {
+		g.tell(matching.Progress{Doing: doing, Done: g.done, Of: g.of, Hosts: len(g.hosts)})
+	}
+}
+
+// host lets note something of the host at an address, if it lies in the segment and may be asked.
+// It reports whether it does.
+func (s *segmentScan) host(at netip.Addr, note func(*matching.Host)) bool {
+	at = at.Unmap()
+	if !s.segment.Prefix.Contains(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {
+		return false
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	h := s.hosts[at]
+	if h == nil {
+		if len(s.hosts) >= mostHosts {
+			s.left++ // told with the search
+			return false
+		}
+		one := matching.NewHost(s.segment.ID, at)
+		h = &one
+		s.hosts[at] = h
+	}
+	note(h)
+	return true
+}
+
+// answered notes how a question to a host ended.
+func (s *segmentScan) answered(at netip.Addr, q matching.Question) {
+	q.Detail = matching.Clean(q.Detail)
+	s.host(at, func(h *matching.Host) {
+		if len(h.Answers) < mostQuestions {
+			h.Answers = append(h.Answers, q)
+		}
+	})
+}
+
+// first reports whether that address and port have not been asked yet, and marks them.
+func (g *scanner) first(at netip.AddrPort) bool {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.asked[at] {
+		return false
+	}
+	g.asked[at] = true
+	return true
+}
+
+// ask puts one question to a host in the background, within its own time and only so many at once.
+func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.Way, question func(context.Context) matching.Question) {
+	s.begin(string(way) + " at " + at.String())
+	s.running.Go(func() {
+		defer s.end()
+		q := matching.Question{Ended: matching.Stopped}
+		began := time.Now()
+		select {
+		case s.limit <- struct{}{}:
+			defer func() { <-s.limit }()
+			ctx, cancel := context.WithTimeout(ctx, hostTime)
+			defer cancel()
+			began = time.Now()
+			q = question(ctx)
+		case <-ctx.Done():
+		}
+		q.Way, q.Port = way, int(at.Port())
+		q.Seconds = secondsSince(began)
+		s.answered(at.Addr(), q)
+	})
+}
+
+// secondsSince is how long a question took, in seconds to the millisecond.
+func secondsSince(began time.Time) float64 { return float64(time.Since(began).Milliseconds()) / 1000 }
+
+// overdue reports whether the time for a question is over. What ended with it may say so by other
+// words: a connection's own deadline passes in the same moment.
+func overdue(ctx context.Context) bool {
+	until, ok := ctx.Deadline()
+	return ctx.Err() != nil || ok && time.Until(until) < 20*time.Millisecond
+}
+
+// endOf says how a question ended that failed with err.
+func endOf(err error) matching.Ended { return endOfCode(dialCode(err)) }
+
+// endOfCode says how a question ended that failed by the code of dialCode or byMapping.
+func endOfCode(code string) matching.Ended {
+	switch code {
+	case "refused":
+		return matching.Refused
+	case "time-out":
+		return matching.Silent
+	case "not-allowed":
+		return matching.NotAsked
+	case "not-supported":
+		return matching.Denied
+	}
+	return matching.Broken
+}
+
+// neighbours adds the hardware addresses that the operating system knows by now. Nothing is asked
+// for them.
+func (g *scanner) neighbours() {
+	place, err := Where()
+	if err != nil {
+		return // it is not told on every system
+	}
+	for _, s := range g.segments {
+		for _, n := range place.Neighbours {
+			s.host(n.Address, func(h *matching.Host) { h.Say(1, "hardwareAddress", n.HardwareAddress, matching.ByNeighbours) })
+		}
+	}
+}

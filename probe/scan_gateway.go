@@ -1,0 +1,212 @@
+package probe
+
+import (
+	"context"
+	"net"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/huin/goupnp"
+	"github.com/huin/goupnp/dcps/internetgateway2"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// natPMP and pcp ask the recorded gateway of the segment for its outer address.
+func (s *segmentScan) natPMP(ctx context.Context) matching.Question {
+	return s.mapping(ctx, ByNATPMP, natPMP, matching.ByNATPMP)
+}
+
+func (s *segmentScan) pcp(ctx context.Context) matching.Question {
+	return s.mapping(ctx, ByPCP, func(ctx context.Context, conn net.Conn) (netip.Addr, error) { return pcp(ctx, conn, s.own) }, matching.ByPCP)
+}
+
+func (s *segmentScan) mapping(ctx context.Context, by string, ask func(context.Context, net.Conn) (netip.Addr, error), way matching.Way) matching.Question {
+	gateway := s.segment.Gateway
+	if !gateway.Is4() || s.guard.Allow(gateway) != nil {
+		return matching.Question{Ended: matching.NotAsked, Detail: "no gateway is recorded", Port: mappingPort}
+	}
+	seen := s.guard.byMapping(ctx, gateway, by, ask)
+	if seen.Failure != "" {
+		q := matching.Question{Ended: endOfCode(seen.Failure), Port: mappingPort}
+		if q.Ended == matching.Broken {
+			q.Detail = seen.Failure
+		}
+		return q
+	}
+	q := matching.Question{Ended: matching.Answered, Answers: 1, Port: mappingPort}
+	if !seen.Address.IsValid() {
+		q.Ended = matching.Empty
+		return q
+	}
+	q.Detail = "outer address " + seen.Address.String()
+	s.host(gateway, func(h *matching.Host) {
+		h.Say(0, "mapsPorts", dossier.Yes, way)
+		sayOuter(h, seen.Address, way)
+	})
+	return q
+}
+
+// sayOuter notes the outer address of the line that ends at a router.
+func sayOuter(h *matching.Host, outer netip.Addr, by matching.Way) {
+	n := slices.IndexFunc(h.Seen, func(o matching.Seen) bool { return o.Kind == "line" })
+	if n < 0 {
+		n = h.Add("line", 0)
+	}
+	h.Say(n, "outerAddress", outer, by)
+}
+
+// connection is what both versions of WANIPConnection have.
+type connection interface {
+	GetExternalIPAddressCtx(context.Context) (string, error)
+	GetGenericPortMappingEntryCtx(context.Context, uint16) (remote string, outside uint16, protocol string, inside uint16, client string, enabled bool, about string, lease uint32, err error)
+}
+
+// connectionsOf returns the connections of a gateway, of whichever version it has.
+func connectionsOf(client *http.Client, root *goupnp.RootDevice, where *url.URL) []connection {
+	var all []connection
+	if two, err := internetgateway2.NewWANIPConnection2ClientsFromRootDevice(root, where); err == nil {
+		for _, c := range two {
+			c.SOAPClient.HTTPClient = *client
+			all = append(all, c)
+		}
+	}
+	if one, err := internetgateway2.NewWANIPConnection1ClientsFromRootDevice(root, where); err == nil && len(all) == 0 {
+		for _, c := range one {
+			c.SOAPClient.HTTPClient = *client
+			all = append(all, c)
+		}
+	}
+	return all
+}
+
+// gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives
+// out as a lease server (IGD:1 and IGD:2).
+func (s *segmentScan) gatewayServices(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
+	began := time.Now()
+	all := connectionsOf(client, root, where)
+	q := matching.Question{Way: matching.ByIGD, Port: int(at.Port()), Ended: matching.Empty}
+	for _, c := range all {
+		text, err := c.GetExternalIPAddressCtx(ctx)
+		if err != nil {
+			q.Ended, q.Detail = browseEnd(ctx, err), err.Error()
+			continue
+		}
+		q.Ended = matching.Answered
+		q.Answers++
+		s.host(at.Addr(), func(h *matching.Host) {
+			h.Say(0, "mapsPorts", dossier.Yes, matching.ByIGD)
+			if outer, err := netip.ParseAddr(strings.TrimSpace(text)); err == nil && !outer.IsUnspecified() {
+				sayOuter(h, outer, matching.ByIGD)
+			}
+		})
+		q.Answers += s.forwards(ctx, c)
+	}
+	q.Seconds = secondsSince(began)
+	s.answered(at.Addr(), q)
+	s.leases(ctx, client, root, where, at)
+}
+
+// mostForwards bounds the list of forwarded ports.
+const mostForwards = 256
+
+// forwards reads the ports that are forwarded, until the gateway says that there are no more.
+func (s *segmentScan) forwards(ctx context.Context, c connection) int {
+	for n := range mostForwards {
+		_, outside, protocol, inside, client, enabled, _, _, err := c.GetGenericPortMappingEntryCtx(ctx, uint16(n))
+		if err != nil {
+			return n // 713: past the end (WANIPConnection:1, 2.4.14)
+		}
+		to, err := netip.ParseAddr(strings.TrimSpace(client))
+		if err == nil && enabled && strings.EqualFold(protocol, "tcp") {
+			s.mu.Lock()
+			s.forwarded = append(s.forwarded, forwarded{netip.AddrPortFrom(to, inside), int(outside)})
+			s.mu.Unlock()
+		}
+	}
+	return mostForwards
+}
+
+// forwarded is one port that a gateway forwards.
+type forwarded struct {
+	to      netip.AddrPort
+	outside int
+}
+
+// fromGateway notes with every host that was seen what gateways say of it: whether a source is
+// reached from outside, whether an address is kept for it.
+func (g *scanner) fromGateway() {
+	for _, a := range g.reserved {
+		if h := g.hosts[a]; h != nil {
+			h.Say(1, "addressBy", dossier.ByReservation, matching.ByLeases)
+		}
+	}
+	for _, f := range g.forwarded {
+		h := g.hosts[f.to.Addr()]
+		if h == nil {
+			continue
+		}
+		for n, s := range h.Seen {
+			if s.Kind == "source" && s.Members["port"] == int(f.to.Port()) {
+				h.Say(n, "outsidePort", f.outside, matching.ByIGD)
+				h.Say(n, "outsideBy", dossier.WayForwarding, matching.ByIGD)
+			}
+		}
+	}
+}
+
+// leases asks a gateway what it gives out in this segment (LANHostConfigManagement:1, 2.4).
+func (s *segmentScan) leases(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
+	all, err := internetgateway2.NewLANHostConfigManagement1ClientsFromRootDevice(root, where)
+	if err != nil || len(all) == 0 {
+		return
+	}
+	began := time.Now()
+	c := all[0]
+	c.SOAPClient.HTTPClient = *client
+	first, last, err := c.GetAddressRangeCtx(ctx)
+	q := matching.Question{Way: matching.ByLeases, Port: int(at.Port()), Ended: matching.Answered, Answers: 1}
+	if err != nil {
+		q.Ended, q.Answers, q.Detail = browseEnd(ctx, err), 0, err.Error()
+	}
+	names, _ := c.GetDNSServersCtx(ctx) // each may be left out
+	routers, _ := c.GetIPRoutersListCtx(ctx)
+	reserved, _ := c.GetReservedAddressesCtx(ctx)
+	s.mu.Lock()
+	s.reserved = append(s.reserved, addressesOf(reserved, mostReserved)...)
+	s.mu.Unlock()
+	s.host(at.Addr(), func(h *matching.Host) {
+		n := h.Add("segment", 0)
+		if a, b := addresses(first), addresses(last); len(a) == 1 && len(b) == 1 && s.segment.Prefix.Contains(a[0]) && s.segment.Prefix.Contains(b[0]) {
+			h.Say(n, "poolFirst", a[0], matching.ByLeases)
+			h.Say(n, "poolLast", b[0], matching.ByLeases)
+		}
+		h.Say(n, "nameServers", addresses(names), matching.ByLeases)
+		if r := addresses(routers); len(r) > 0 && s.segment.Prefix.Contains(r[0]) {
+			h.Say(n, "gateway", r[0], matching.ByLeases)
+		}
+	})
+	q.Seconds = secondsSince(began)
+	s.answered(at.Addr(), q)
+}
+
+// mostReserved bounds the addresses that a lease server keeps for one adapter each.
+const mostReserved = 512
+
+// addresses reads a short list of addresses with commas.
+func addresses(list string) []netip.Addr { return addressesOf(list, 8) }
+
+func addressesOf(list string, most int) []netip.Addr {
+	var out []netip.Addr
+	for one := range strings.SplitSeq(list, ",") {
+		if a, err := netip.ParseAddr(strings.TrimSpace(one)); err == nil && len(out) < most {
+			out = append(out, a.Unmap())
+		}
+	}
+	return out
+}

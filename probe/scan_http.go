@@ -1,0 +1,178 @@
+package probe
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"strings"
+	"time"
+
+	"golang.org/x/net/html"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+	"kaiku/papers"
+)
+
+// mostPage bounds what is read of a page: a list of a thousand channels has 200 kB.
+const mostPage = 1 << 20
+
+// page fetches what a web server has at a place and notes what it is: pages for people, a list of
+// streams, a stream, a guide.
+func (s *segmentScan) page(ctx context.Context, at netip.AddrPort, one service) matching.Question {
+	where := &url.URL{Scheme: "http", Host: at.String(), Path: "/" + strings.TrimPrefix(one.path, "/")}
+	if parsed, err := url.Parse(where.Path); err == nil && parsed.Host == "" {
+		where.Path, where.RawQuery = parsed.Path, parsed.RawQuery
+	}
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
+	if err != nil {
+		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	}
+	resp, err := s.guard.Client().Do(r)
+	if err != nil {
+		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	defer resp.Body.Close()
+	s.clock(at.Addr(), resp.Header)
+	q := matching.Question{Ended: matching.Answered, Answers: 1, Detail: resp.Status}
+	switch {
+	case resp.StatusCode == http.StatusUnauthorized || resp.StatusCode == http.StatusForbidden:
+		q.Ended = matching.Denied
+		return q
+	case resp.StatusCode != http.StatusOK:
+		return q
+	}
+	kind, _, _ := strings.Cut(strings.ToLower(resp.Header.Get("Content-Type")), ";")
+	if moving := strings.HasPrefix(kind, "video/") || strings.HasPrefix(kind, "audio/"); moving && !strings.Contains(kind, "mpegurl") {
+		s.source(at, dossier.ProtocolHTTP, where.RequestURI(), one.name, matching.ByHTTP, func(h *matching.Host, _ int) {
+			addRole(h, dossier.RoleServer, matching.ByHTTP)
+			saySoftware(h, resp.Header.Get("Server"), dossier.SoftwareStream, matching.ByHTTP)
+		})
+		q.Detail = "a stream of " + kind
+		return q // it may never end
+	}
+	body, err := io.ReadAll(io.LimitReader(resp.Body, mostPage))
+	if err != nil && len(body) == 0 {
+		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	return s.content(ctx, at, where, one, kind, body, resp.Header.Get("Server"), q)
+}
+
+// content notes what a page holds.
+func (s *segmentScan) content(ctx context.Context, at netip.AddrPort, where *url.URL, one service, kind string, body []byte, banner string, q matching.Question) matching.Question {
+	if list, ok := papers.ReadStreamList(body); ok {
+		protocol := dossier.ProtocolM3U
+		if list.Segments {
+			protocol = dossier.ProtocolHLS
+		}
+		s.source(at, protocol, where.RequestURI(), one.name, matching.ByStreamList, func(h *matching.Host, place int) {
+			addRole(h, dossier.RoleServer, matching.ByStreamList)
+			h.Say(place, "guide", list.Guide, matching.ByStreamList)
+			if list.Guide != "" {
+				addRole(h, dossier.RoleTuner, matching.ByStreamList)
+				saySoftware(h, banner, dossier.SoftwareTuner, matching.ByStreamList)
+			}
+			if protocol == dossier.ProtocolM3U {
+				n := h.Add("folder", place)
+				h.Say(n, "name", "Channels", matching.ByStreamList)
+				h.Say(n, "contentKind", dossier.LiveTV, matching.ByStreamList)
+				h.Say(n, "itemsInIndex", len(list.Streams), matching.ByStreamList)
+			}
+		})
+		s.guide(ctx, at.Addr(), where, list.Guide)
+		q.Detail = "a stream list"
+		if len(list.Streams) == 0 {
+			q.Ended = matching.Empty
+		}
+		for _, one := range list.Streams {
+			if to, err := netip.ParseAddrPort(one.Host()); err == nil && to.Addr() != at.Addr() {
+				q.Detail = "a stream list that leads to " + to.Addr().String()
+				break
+			}
+		}
+		return q
+	}
+	if strings.Contains(kind, "html") {
+		title := titleOf(body)
+		s.host(at.Addr(), func(h *matching.Host) {
+			h.Say(0, "name", title, matching.ByHTTP)
+			h.Say(0, "menus", "Browser at http://"+at.String()+where.RequestURI(), matching.ByHTTP)
+		})
+		q.Detail = title
+		return q
+	}
+	if g, err := papers.ReadGuide(bytes.NewReader(body)); !errors.Is(err, papers.ErrNoGuide) {
+		q.Detail = saysGuide(g)
+	}
+	return q
+}
+
+// guide reads the guide that a list names, if it lies where it may be asked.
+func (s *segmentScan) guide(ctx context.Context, host netip.Addr, list *url.URL, named string) {
+	if named == "" {
+		return
+	}
+	q := matching.Question{Way: matching.ByGuide, Ended: matching.NotAsked, Detail: "leads elsewhere: " + named}
+	began := time.Now()
+	if where, err := list.Parse(named); err == nil {
+		if at, ok := hostOf(where); ok && s.guard.Allow(at.Addr()) == nil {
+			q = s.readGuide(ctx, where)
+			q.Way, q.Port = matching.ByGuide, int(at.Port())
+		}
+	}
+	q.Seconds = secondsSince(began)
+	s.answered(host, q)
+}
+
+// mostGuide bounds what is read of a guide: of longer ones the beginning is counted.
+const mostGuide = 16 << 20
+
+func (s *segmentScan) readGuide(ctx context.Context, where *url.URL) matching.Question {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
+	if err != nil {
+		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	}
+	resp, err := s.guard.Client().Do(r)
+	if err != nil {
+		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	defer resp.Body.Close()
+	if resp.StatusCode != http.StatusOK {
+		return matching.Question{Ended: matching.Empty, Detail: resp.Status}
+	}
+	g, err := papers.ReadGuide(io.LimitReader(resp.Body, mostGuide))
+	switch {
+	case errors.Is(err, papers.ErrNoGuide):
+		return matching.Question{Ended: matching.Broken, Detail: err.Error()}
+	case g.Programmes == 0:
+		return matching.Question{Ended: matching.Empty, Detail: saysGuide(g)}
+	}
+	return matching.Question{Ended: matching.Answered, Answers: g.Programmes, Detail: saysGuide(g)}
+}
+
+func saysGuide(g papers.Guide) string {
+	return fmt.Sprintf("a guide of %d programmes on %d channels", g.Programmes, g.Channels)
+}
+
+// titleOf returns the title of a page.
+func titleOf(body []byte) string {
+	z := html.NewTokenizer(bytes.NewReader(body))
+	for {
+		switch z.Next() {
+		case html.ErrorToken:
+			return ""
+		case html.StartTagToken:
+			if name, _ := z.TagName(); string(name) == "title" {
+				if z.Next() == html.TextToken {
+					return matching.Clean(string(z.Text()))
+				}
+				return ""
+			}
+		}
+	}
+}

@@ -1,0 +1,398 @@
+package service
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"hash/fnv"
+	"reflect"
+	"slices"
+	"strings"
+	"time"
+
+	"golang.org/x/time/rate"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// MaxScan is the largest scan that is taken from a laptop, in bytes.
+const MaxScan = 16 << 20
+
+// scansBack is how many looks are put together: of every segment the newest two.
+const scansBack = 24
+
+// Scan lets this machine look at the home's network, as a job. It tells whom it has seen as it
+// goes; when it is stopped, what was seen until then is kept.
+func (s *Service) Scan(ctx context.Context, a Actor, code string) (wire.Job, error) {
+	d, err := s.Home(ctx, a, "run-scan", code)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if s.prober == nil {
+		return wire.Job{}, refuse("not-on-site-scan", "code", code)
+	}
+	return s.startJob(ctx, a, "scan", code, 0, func(ctx context.Context, j *job) error {
+		told := rate.Sometimes{First: 1, Interval: tellEvery} // a look asks hundreds of questions
+		g, err := s.prober.Scan(ctx, d, func(p matching.Progress) {
+			told.Do(func() {
+				j.tell(func() { j.Done, j.Of, j.Seen, j.Doing = p.Done, p.Of, p.Hosts, cmp.Or(p.Doing, j.Doing) })
+			})
+		})
+		if err != nil {
+			return err
+		}
+		g.ID, g.By = newID(), a.ID
+		return s.keepScan(context.WithoutCancel(ctx), code, g)
+	})
+}
+
+// AddScan keeps what a laptop in the home has seen. It is checked against the home: nothing
+// outside its recorded segments, nothing that no record can hold.
+func (s *Service) AddScan(ctx context.Context, a Actor, code string, g matching.Scan) (wire.Observations, error) {
+	d, err := s.Home(ctx, a, "add-scan", code)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	if err := g.Check(d); err != nil {
+		return wire.Observations{}, refuse("not-readable", "detail", err.Error())
+	}
+	if g.Ended.After(s.now().Add(clockSlack)) || g.Ended.Before(g.Began) {
+		return wire.Observations{}, refuse("not-readable", "detail", "its times are not possible; check the laptop's clock")
+	}
+	g.By = a.ID
+	if err := s.keepScan(ctx, code, g); err != nil {
+		return wire.Observations{}, err
+	}
+	return s.Observations(ctx, a, code)
+}
+
+func (s *Service) keepScan(ctx context.Context, code string, g matching.Scan) error {
+	id, err := s.store.HomeByCode(ctx, code)
+	if err != nil {
+		return err
+	}
+	if err := s.store.AddScan(ctx, id, g); err != nil {
+		return err
+	}
+	d, err := s.store.Load(ctx, id)
+	if err == nil {
+		s.feed.publish(wire.Event{Household: code, Revision: d.Revision, By: g.By}) // pages ask again
+	}
+	return err
+}
+
+// tellEvery is how often a look tells how far it is.
+const tellEvery = 150 * time.Millisecond
+
+// beside is a home's observations as they are computed: the looks put together, and each host
+// compared with the record.
+type beside struct {
+	d           *dossier.Dossier
+	now, before matching.Scan
+	hosts       []matching.Beside
+	said        map[string]string
+}
+
+// What was said of hosts is kept under these beginnings.
+const (
+	identifiedKey = "is "
+	ignoredKey    = "ignore "
+)
+
+// noneOf is the word for a host that is none of the recorded devices.
+const noneOf = "new"
+
+// besides loads the looks at a home and compares them with it.
+func (s *Service) besides(ctx context.Context, d *dossier.Dossier) (beside, error) {
+	b, err := s.scans(ctx, d)
+	if err == nil {
+		b.compare()
+	}
+	return b, err
+}
+
+// looks loads the looks at a home and what was said of its hosts, and compares nothing yet.
+func (s *Service) scans(ctx context.Context, d *dossier.Dossier) (beside, error) {
+	b := beside{d: d}
+	id := d.Home().ID
+	scans, err := s.store.Scans(ctx, id, scansBack)
+	if err != nil {
+		return b, err
+	}
+	if b.said, err = s.store.HostReviews(ctx, id); err != nil {
+		return b, err
+	}
+	for i := range scans {
+		scans[i].Fit(d)
+	}
+	b.now, b.before = matching.Latest(scans)
+	return b, nil
+}
+
+// compare holds each host compared with the record.
+func (b *beside) compare() {
+	chosen := matching.Choice{}
+	for what, value := range b.said {
+		if key, is := strings.CutPrefix(what, identifiedKey); is {
+			device := dossier.ID[dossier.Device](value)
+			if _, there := b.d.Devices.Get(device); there || value == noneOf {
+				chosen[key] = device
+			}
+			if value == noneOf {
+				chosen[key] = ""
+			}
+		}
+	}
+	b.hosts = matching.Compare(b.d, b.now, b.before, chosen)
+}
+
+// differenceID names a difference within a look.
+func differenceID(b matching.Beside, d matching.Difference) string {
+	return fmt.Sprintf("%s %d %s", b.Key, d.Place, d.Member)
+}
+
+// ignoreKey names a difference across scans, and ignoreValue what was seen: only that is ignored.
+func ignoreKey(b matching.Beside, d matching.Difference) string {
+	return ignoredKey + b.Key + " " + d.Kind + " " + d.Record.ID + " " + d.Member
+}
+
+func ignoreValue(d matching.Difference) string {
+	h := fnv.New64a()
+	fmt.Fprint(h, wording.SeenValue(d.Seen, nil))
+	return fmt.Sprintf("%x", h.Sum64())
+}
+
+func (b beside) ignored(h matching.Beside, d matching.Difference) bool {
+	return b.said[ignoreKey(h, d)] == ignoreValue(d)
+}
+
+// Observations returns what was seen on the network, compared with the record.
+func (s *Service) Observations(ctx context.Context, a Actor, code string) (wire.Observations, error) {
+	d, err := s.Home(ctx, a, "show-scan", code)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	people, err := s.staff(ctx)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	b, err := s.besides(ctx, d)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	return b.observations(people), nil
+}
+
+func (b beside) observations(people staff) wire.Observations {
+	d := b.d
+	out := wire.Observations{Scan: b.now.ID, Began: b.now.Began, Ended: b.now.Ended, By: people.name(b.now.By), With: b.now.With, Short: b.now.Short, Before: b.before.Ended,
+		Segments: []wire.ScannedSegment{}, NotScanned: []wire.Named{}, Hosts: []wire.Observed{}, Answers: []wire.AskedQuestion{}}
+	through := map[dossier.ID[dossier.Segment]]string{}
+	for _, l := range b.now.Segments {
+		out.Segments = append(out.Segments, wire.ScannedSegment{Segment: named(d, l.Segment.Ref()), From: l.From, Interface: l.Interface})
+		through[l.Segment] = fmt.Sprintf(" from %s by %s", l.From, l.Interface)
+	}
+	for _, one := range d.Segments {
+		if through[one.ID] == "" {
+			out.NotScanned = append(out.NotScanned, named(d, one.ID.Ref()))
+		}
+	}
+	for _, q := range b.now.Asked {
+		where := " in segment " + d.Label(q.Segment.Ref()) + through[q.Segment]
+		out.Answers = append(out.Answers, wire.AskedQuestion{Way: q.Way, Ended: q.Ended, Sentence: wording.Asked(q, where)})
+	}
+	say := func(id string) string { return said(d, people, id) }
+	for _, h := range b.hosts {
+		out.Hosts = append(out.Hosts, b.observed(h, through[h.Host.Segment], say, &out.Counts))
+	}
+	return out
+}
+
+func (b beside) observed(h matching.Beside, through string, say func(string) string, counts *wire.ObservedCounts) wire.Observed {
+	d := b.d
+	one := wire.Observed{Key: h.Key, Address: h.Host.Address, Segment: named(d, h.Host.Segment.Ref()), Called: h.Host.Called(), Status: h.Status, Since: h.Since,
+		Changes: wording.SinceBefore(h.Changes), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
+	if h.Device != "" {
+		one.Device = named(d, h.Device.Ref())
+		if h.Status != matching.Unsure {
+			one.Called = one.Device.Label
+		}
+	}
+	_, one.Identified = b.said[identifiedKey+h.Key]
+	for _, c := range h.Match.Candidates {
+		one.Candidates = append(one.Candidates, wire.Candidate{Device: named(d, c.Device.Ref()), Because: because(c.Reasons)})
+	}
+	open := 0
+	for _, x := range h.Differences {
+		k := dossier.KindNamed(x.Kind)
+		f, _ := k.Field(x.Member)
+		diff := wire.Difference{ID: differenceID(h, x), Record: wire.Named{Ref: dossier.Ref{Kind: x.Kind}, Label: k.Noun()}, Member: x.Member, Title: f.Title, Seen: wording.SeenValue(x.Seen, say),
+			After: wording.SeenValue(x.After, say), By: x.By, Relation: x.Relation, Certain: x.Certain, Ignored: b.ignored(h, x)}
+		if x.Record.ID != "" {
+			diff.Record = wire.Named{Ref: x.Record, Label: strings.TrimSpace(k.Noun() + " " + d.Label(x.Record))}
+			if v := reflect.ValueOf(x.Recorded); v.IsValid() && !v.IsZero() {
+				diff.Recorded = wording.SeenValue(x.Recorded, say)
+			}
+		} else if name, ok := h.Host.Seen[x.Place].Members["name"].(string); ok {
+			diff.Record.Label = k.Noun() + " " + name
+		}
+		if x.Relation != matching.Same && !diff.Ignored {
+			open++
+			if x.Certain {
+				counts.Certain++
+			}
+		}
+		one.Differences = append(one.Differences, diff)
+	}
+	if h.Status == matching.Changed && open == 0 {
+		one.Status, h.Status = matching.AsRecorded, matching.AsRecorded
+	}
+	one.Sentence = wording.Beside(h, open, through)
+	for _, q := range h.Host.Answers {
+		one.Answers = append(one.Answers, wire.AskedQuestion{Way: q.Way, Ended: q.Ended, Sentence: wording.Asked(q, "")})
+	}
+	switch one.Status {
+	case matching.AsRecorded:
+		counts.AsRecorded++
+	case matching.Changed:
+		counts.Changed++
+	case matching.Unknown:
+		counts.New++
+	case matching.Unsure:
+		counts.Unsure++
+	case matching.NotSeen:
+		counts.NotSeen++
+	}
+	return one
+}
+
+func because(reasons []matching.Reason) []string {
+	out := []string{}
+	for _, r := range reasons {
+		out = append(out, wording.MatchReason(r))
+	}
+	return out
+}
+
+// sameScan refuses what was decided on another look than the newest.
+func (b beside) sameScan(id string) error {
+	if b.now.ID == "" {
+		return refuse("no-scan")
+	}
+	if b.now.ID != id {
+		return refuse("scan-changed")
+	}
+	return nil
+}
+
+// RecordSeen takes over into the record what was seen: all that is sure, all of some hosts, or single
+// values. What was not seen stays as it was.
+func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.RecordSeen, r Request) (wire.SeenRecorded, error) {
+	d, err := s.Home(ctx, a, "record-scan", code)
+	if err != nil {
+		return wire.SeenRecorded{}, err
+	}
+	b, err := s.scans(ctx, d)
+	if err != nil {
+		return wire.SeenRecorded{}, err
+	}
+	if err := b.sameScan(in.Scan); err != nil {
+		return wire.SeenRecorded{}, err
+	}
+	out := wire.SeenRecorded{Records: []wire.Named{}}
+	var made map[string]string // which device each host was made that was new
+	w, err := s.write(ctx, a, "record-scan", code, "recorded from a scan", r, func(d *dossier.Dossier) error {
+		out.Values, made = 0, map[string]string{}
+		b.d = d
+		b.compare() // within the door: the home may have changed since the look
+		for _, h := range b.hosts {
+			n, device := b.record(d, h, in)
+			out.Values += n
+			if h.Device == "" && device != "" {
+				made[identifiedKey+h.Key] = device
+			}
+		}
+		if out.Values == 0 {
+			return refuse("nothing-recorded")
+		}
+		return nil
+	})
+	if err != nil {
+		return out, err
+	}
+	// What was recorded from a host is that host, though nothing unique may prove it next time.
+	if err := s.store.ReviewHosts(ctx, d.Home().ID, a.ID, made); err != nil {
+		return out, err
+	}
+	for _, e := range w.Entries {
+		out.Records = append(out.Records, named(w.Dossier, e.Subject))
+	}
+	slices.SortFunc(out.Records, func(a, b wire.Named) int { return a.Compare(b.Ref) })
+	return out, nil
+}
+
+// record writes what is wanted of one host, and returns how many values that were, and the device if
+// anything of it was written.
+func (b beside) record(d *dossier.Dossier, h matching.Beside, in wire.RecordSeen) (n int, device string) {
+	all := slices.Contains(in.Hosts, h.Key)
+	written := matching.Take(d, h, func(x matching.Difference) bool {
+		wanted := all && !b.ignored(h, x) || in.Certain && x.Certain && !b.ignored(h, x) || slices.Contains(in.Differences, differenceID(h, x))
+		if wanted {
+			n++
+		}
+		return wanted
+	}, newID)
+	for _, ref := range written {
+		if ref.Kind != "device" {
+			continue
+		}
+		device = ref.ID
+		if v, room := d.Devices.Find(dossier.ID[dossier.Device](ref.ID)), dossier.ID[dossier.Room](in.Rooms[h.Key]); v != nil && room != "" {
+			v.Room = room
+		}
+	}
+	return n, device
+}
+
+// ReviewHosts keeps which device a host is, as a person said, and what is ignored.
+func (s *Service) ReviewHosts(ctx context.Context, a Actor, code string, in wire.ReviewHosts) (wire.Observations, error) {
+	d, err := s.Home(ctx, a, "review-scan", code)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	b, err := s.besides(ctx, d)
+	if err != nil {
+		return wire.Observations{}, err
+	}
+	if err := b.sameScan(in.Scan); err != nil {
+		return wire.Observations{}, err
+	}
+	words := map[string]string{}
+	for key, value := range in.Identify {
+		if _, there := d.Devices.Get(dossier.ID[dossier.Device](value)); !there && value != noneOf && value != "" {
+			return wire.Observations{}, refuse("no-such-record", "kind", "device", "id", value)
+		}
+		if !slices.ContainsFunc(b.hosts, func(h matching.Beside) bool { return h.Key == key }) {
+			return wire.Observations{}, refuse("no-such-host", "key", key)
+		}
+		words[identifiedKey+key] = value
+	}
+	for _, h := range b.hosts {
+		for _, x := range h.Differences {
+			id := differenceID(h, x)
+			if slices.Contains(in.Ignore, id) {
+				words[ignoreKey(h, x)] = ignoreValue(x)
+			}
+			if slices.Contains(in.Restore, id) {
+				words[ignoreKey(h, x)] = ""
+			}
+		}
+	}
+	if err := s.store.ReviewHosts(ctx, d.Home().ID, a.ID, words); err != nil {
+		return wire.Observations{}, err
+	}
+	return s.Observations(ctx, a, code)
+}

@@ -1,3 +1,0 @@
--- +goose Up
-ALTER TABLE sessions ADD COLUMN id TEXT NOT NULL DEFAULT '';
-ALTER TABLE sessions ADD COLUMN kind TEXT NOT NULL DEFAULT 'session';

@@ -1,0 +1,99 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"kaiku/core/dossier"
+	"kaiku/core/matching"
+)
+
+// KeptScans is how long what a look at a network brought is kept.
+const KeptScans = 90 * 24 * time.Hour
+
+// scanRow is one look, as it is stored.
+type scanRow struct {
+	ID          string
+	HouseholdID string
+	EndedAt     string
+	Body        string
+}
+
+// AddScan stores what a look brought, and forgets what is older than KeptScans. The same
+// look stored again replaces itself.
+func (s *Store) AddScan(ctx context.Context, home homeID, g matching.Scan) error {
+	body, err := json.Marshal(g)
+	if err != nil {
+		return fmt.Errorf("write scan: %w", err)
+	}
+	db := s.writer.WithContext(ctx)
+	if err := db.Exec("DELETE FROM scans WHERE ended_at < ?", s.now().Add(-KeptScans).UTC().Format(timeLayout)).Error; err != nil {
+		return asStoreError(err)
+	}
+	row := scanRow{g.ID, string(home), g.Ended.UTC().Format(timeLayout), string(body)}
+	return asStoreError(db.Table("scans").Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error)
+}
+
+// Scans returns the newest looks at a home, the newest first, as they were stored.
+func (s *Store) Scans(ctx context.Context, home homeID, most int) ([]matching.Scan, error) {
+	var rows []scanRow
+	err := s.reader.WithContext(ctx).Table("scans").Where("household_id = ?", home).Order("ended_at DESC, id DESC").Limit(most).Find(&rows).Error
+	if err != nil {
+		return nil, asStoreError(err)
+	}
+	out := make([]matching.Scan, len(rows))
+	for n, r := range rows {
+		if err := json.Unmarshal([]byte(r.Body), &out[n]); err != nil {
+			return nil, fmt.Errorf("read scan %s: %w", r.ID, err)
+		}
+	}
+	return out, nil
+}
+
+// ReviewHosts notes what someone said of observations: by what it is about, the value. An empty
+// value takes it back.
+func (s *Store) ReviewHosts(ctx context.Context, home homeID, by dossier.PersonID, said map[string]string) error {
+	db := s.writer.WithContext(ctx)
+	for what, value := range said {
+		if value == "" {
+			if err := db.Exec("DELETE FROM host_reviews WHERE household_id = ? AND what = ?", home, what).Error; err != nil {
+				return asStoreError(err)
+			}
+			continue
+		}
+		err := db.Exec("INSERT INTO host_reviews (household_id, what, value, by_person, at) VALUES (?, ?, ?, ?, ?) ON CONFLICT (household_id, what) DO UPDATE SET value = excluded.value, by_person = excluded.by_person, at = excluded.at",
+			home, what, value, by, s.now().UTC().Format(timeLayout)).Error
+		if err != nil {
+			return asStoreError(err)
+		}
+	}
+	return nil
+}
+
+// HostReviews returns what was said of the observations of a home.
+func (s *Store) HostReviews(ctx context.Context, home homeID) (map[string]string, error) {
+	var rows []struct{ What, Value string }
+	if err := s.reader.WithContext(ctx).Table("host_reviews").Where("household_id = ?", home).Find(&rows).Error; err != nil {
+		return nil, asStoreError(err)
+	}
+	out := map[string]string{}
+	for _, r := range rows {
+		out[r.What] = r.Value
+	}
+	return out, nil
+}
+
+// forgetScans forgets what looks at a home brought: devices are called after people.
+func forgetScans(tx *gorm.DB, home homeID) error {
+	for _, table := range []string{"scans", "host_reviews"} {
+		if err := tx.Exec("DELETE FROM "+table+" WHERE household_id = ?", home).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
