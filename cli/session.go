@@ -295,7 +295,7 @@ func (a *App) watchCommand() *cobra.Command {
 			return nil
 		}
 		if err == nil {
-			return fmt.Errorf("Kaiku at %s closed the connection", a.where())
+			return fmt.Errorf("the connection was closed by Kaiku at %s", a.where())
 		}
 		return err
 	}})

@@ -234,6 +234,9 @@ func (s *screen) audit(where string) {
 	wider, err := chromedp.Run(s.ctx, chromedp.Evaluate[int](`document.documentElement.scrollWidth - document.documentElement.clientWidth`))
 	require.NoError(s.t, err)
 	assert.LessOrEqual(s.t, wider, 0, where+": scrolls sideways")
+	unfilled, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]string](`document.body.innerText.match(/\{[a-zA-Z]+\}|[a-z]\.\.(?=\s|$)|\bundefined\b|\bNaN\b|[a-z]\.[A-Z][a-z]/g) ?? []`))
+	require.NoError(s.t, err)
+	assert.Empty(s.t, unfilled, where+": texts with something left out")
 }
 
 // settle waits until nothing is loading and the fonts are there.

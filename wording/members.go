@@ -2,6 +2,7 @@ package wording
 
 import (
 	"encoding/json"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -26,6 +27,12 @@ func Members(e dossier.Entry, say func(id string) string) []string {
 			continue // a fingerprint is shown where it matters, as what changed under a proof
 		}
 		name := title(e.Subject.Kind, steps[0])
+		if line, ref := referenceLine(e, name, steps, say); ref {
+			if line != "" {
+				out = append(out, line)
+			}
+			continue
+		}
 		if len(steps) > 1 {
 			if strings.HasPrefix(steps[1], "@") {
 				told[name]++
@@ -50,6 +57,39 @@ func Members(e dossier.Entry, say func(id string) string) []string {
 		}
 	}
 	return out
+}
+
+// referenceLine says a change of a reference to a record of any kind, which the journal holds as
+// /subject/kind and /subject/id, in one line; ref is false for other pointers.
+func referenceLine(e dossier.Entry, name string, steps []string, say func(id string) string) (line string, ref bool) {
+	if len(steps) != 2 || steps[1] != "kind" && steps[1] != "id" {
+		return "", false
+	}
+	text := func(values map[string]json.RawMessage) string {
+		var kind, id string
+		_ = json.Unmarshal(values["/"+steps[0]+"/kind"], &kind)
+		if json.Unmarshal(values["/"+steps[0]+"/id"], &id) != nil {
+			return ""
+		}
+		if say != nil {
+			id = say(id)
+		}
+		return strings.TrimSpace(noun(kind) + " " + id)
+	}
+	was, is := text(e.Before), text(e.After)
+	_, kindToo := e.After["/"+steps[0]+"/kind"]
+	_, kindWas := e.Before["/"+steps[0]+"/kind"]
+	switch {
+	case steps[1] == "id" && (kindToo || kindWas): // said with the kind
+		return "", true
+	case was == "" && is == "":
+		return "", false
+	case was != "" && is != "":
+		return name + ": " + was + " → " + is, true
+	case is != "":
+		return name + ": " + is, true
+	}
+	return name + ": " + was + " removed", true
 }
 
 // elements returns the distinct elements of the list with that title.
@@ -107,6 +147,32 @@ func saysTime(v json.RawMessage, at time.Time) bool {
 	return json.Unmarshal(v, &t) == nil && t.Sub(at).Abs() < time.Second
 }
 
+// object says an object of a list, such as an item of a visit: its texts, then what else it has, as
+// in "long cable (ready)".
+func object(v json.RawMessage, say func(id string) string) string {
+	var members map[string]json.RawMessage
+	if json.Unmarshal(v, &members) != nil || members == nil {
+		return string(v) // a number
+	}
+	var texts, more []string
+	for _, name := range slices.Sorted(maps.Keys(members)) {
+		switch one := members[name]; {
+		case slices.Contains(silent, name) || string(one) == "false":
+		case string(one) == "true":
+			more = append(more, Plain(name))
+		case one[0] == '"':
+			texts = append(texts, Value(one, say))
+		default:
+			more = append(more, Plain(name)+" "+Value(one, say))
+		}
+	}
+	said := strings.Join(texts, " ")
+	if len(more) > 0 {
+		said = strings.TrimSpace(said + " (" + strings.Join(more, ", ") + ")")
+	}
+	return said
+}
+
 // Value says a JSON value. say, where given, turns an id into what people call it.
 func Value(v json.RawMessage, say func(id string) string) string {
 	var text string
@@ -129,7 +195,7 @@ func Value(v json.RawMessage, say func(id string) string) string {
 	case json.Unmarshal(v, &ref) == nil && ref.ID != "":
 		text = ref.Kind + " " + ref.ID
 	default:
-		text = strings.NewReplacer(`"`, "", "{", "", "}", "", ",", ", ", ":", " ").Replace(string(v))
+		text = object(v, say)
 	}
 	if say != nil {
 		text = idText.ReplaceAllStringFunc(text, say)

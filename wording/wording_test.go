@@ -85,6 +85,8 @@ func TestPoints(t *testing.T) {
 	}
 }
 
+const deviceID = "01990000-0000-7000-8000-000000000010"
+
 func TestMembersSayWhatChanged(t *testing.T) {
 	at := time.Date(2026, 3, 2, 9, 30, 0, 0, time.UTC)
 	raw := func(v any) json.RawMessage { b, _ := json.Marshal(v); return b }
@@ -103,6 +105,12 @@ func TestMembersSayWhatChanged(t *testing.T) {
 	assert.Equal(t, []string{"Points: 2 points"}, wording.Members(e, nil))
 	e.After = map[string]json.RawMessage{"/points/@p002/confirmed": raw(true)}
 	assert.Equal(t, []string{"Points p002 confirmed: yes"}, wording.Members(e, nil))
+
+	named := func(id string) string { return map[string]string{deviceID: "granite server"}[id] }
+	e = dossier.Entry{Subject: dossier.Ref{Kind: "due"}, After: map[string]json.RawMessage{"/subject/kind": raw("device"), "/subject/id": raw(deviceID)}}
+	assert.Equal(t, []string{"About: device granite server"}, wording.Members(e, named), "a reference is one line")
+	e = dossier.Entry{Subject: dossier.Ref{Kind: "visit"}, After: map[string]json.RawMessage{"/bring": json.RawMessage(`[{"what":"long cable","ready":true},{"what":"drill","ready":false}]`)}}
+	assert.Equal(t, []string{"Bring: long cable (ready), drill"}, wording.Members(e, nil), "items of a list read as people write them")
 }
 
 func TestNotReadableSaysHowToWriteIt(t *testing.T) {

@@ -28,6 +28,7 @@ func TestStory(t *testing.T) {
 	err := playStory(t.Context(), &out, &errs)
 	require.NoError(t, err, "%s\n%s", out.String(), errs.String())
 	assert.Empty(t, errs.String())
+	assert.NotRegexp(t, slotLeft, out.String())
 	for _, line := range strings.Split(out.String(), "\n") {
 		if !strings.HasPrefix(line, "$") && !strings.HasPrefix(line, "kaiku:") && strings.Contains(line, "─") {
 			assert.LessOrEqual(t, len([]rune(line)), 100, "a table wider than 100 columns")
