@@ -585,7 +585,7 @@ func (c *Client) Observations(ctx context.Context, code string) (wire.Observatio
 	return get[wire.Observations](ctx, c, "/households/"+code+"/scans")
 }
 
-// RecordSeen takes over into the record what was seen.
+// RecordSeen writes into the record what was seen.
 func (c *Client) RecordSeen(ctx context.Context, code string, in wire.RecordSeen) (wire.SeenRecorded, error) {
 	return post[wire.SeenRecorded](ctx, c, "/households/"+code+"/scans/record", in)
 }

@@ -83,7 +83,7 @@ func TestADossierIsReadWhole(t *testing.T) {
 	revision.Store(1)
 	c := serve(t, func(w http.ResponseWriter, r *http.Request) {
 		if asked.Add(1) == 5 {
-			revision.Store(2) // somebody writes while the first round is under way
+			revision.Store(2) // someone writes while the first round is under way
 		}
 		w.Header().Set("ETag", `"`+time.Unix(revision.Load(), 0).UTC().Format("05")+`"`)
 		for _, k := range dossier.Kinds {

@@ -167,7 +167,7 @@ func named[T dossier.Record](list dossier.Records[T], is func(T) bool) (none T) 
 type site struct {
 	*builder
 	code, as string
-	net      byte // third part of its hardware addresses
+	net      byte // third part of its MAC addresses
 	made     byte
 }
 
@@ -187,7 +187,7 @@ func (h *site) room(name string, floor, order int, power string) dossier.ID[doss
 	return add(h, dossier.Room{Name: name, Floor: floor, Order: order, Power: power}).ID
 }
 
-// device adds a device with its adapters, which get the next hardware addresses.
+// device adds a device with its adapters, which get the next MAC addresses.
 func (h *site) device(d dossier.Device, adapters ...dossier.Interface) (dossier.Device, []dossier.ID[dossier.Interface]) {
 	made := add(h, d)
 	var ids []dossier.ID[dossier.Interface]
@@ -214,7 +214,7 @@ func set[T dossier.Record](h *site, id dossier.ID[T], change func(*T)) {
 	})
 }
 
-// prove records a pass of every required test in the order of the plan, but for those that skip
+// prove records a pass of every required test in the order of the plan, except for those that skip
 // tells to leave out.
 func (h *site) prove(skip func(wire.Test) bool) {
 	if h.err != nil {

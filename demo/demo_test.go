@@ -94,7 +94,7 @@ func TestTheRecordFitsTheHouse(t *testing.T) {
 	assert.Equal(t, h.Segment, d.Segments[0].Prefix)
 }
 
-// Only made-up data: telephone numbers, addresses and hardware addresses are of the kinds set
+// Only made-up data: telephone numbers, addresses and MAC addresses are of the kinds set
 // aside for it.
 func TestTheDemoIsMadeUp(t *testing.T) {
 	_, st := fill(t, time.Now())

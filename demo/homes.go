@@ -40,7 +40,7 @@ func (h *site) frame(room dossier.ID[dossier.Room], prefix string, outside dossi
 	return f
 }
 
-// wired is an adapter on cable, with an address from the lease server.
+// wired is an adapter on cable, with an address from the DHCP server.
 func (f frame) wired(address string, by dossier.AddressBy) dossier.Interface {
 	return dossier.Interface{Name: "wired", Medium: dossier.OnCable, PortMbps: 1000, Addresses: ips(address), Segment: f.home, AddressBy: by}
 }

@@ -320,7 +320,7 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 	petri.sees("because undo of entry")
 }
 
-// A coordinator lets somebody in, and out again with the homes handed on.
+// A coordinator lets someone in, and out again with the homes handed on.
 func TestPeopleComeAndLeave(t *testing.T) {
 	base := startDemo(t)
 	ilona := newScreen(t, base, desk)

@@ -177,7 +177,7 @@ func (s *screen) tap(words string) {
 	s.press(fmt.Sprintf(`(%s)(%q)`, finder, words), words)
 }
 
-// still is true once nothing moves any more, but for what moves for ever.
+// still is true once nothing moves any more, except for what moves for ever.
 const still = `document.getAnimations().every(a => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity)`
 
 // change opens the form of the record of that name in the list at path.

@@ -198,7 +198,7 @@ func roomsOf(d *dossier.Dossier) string {
 	return strings.Join(names, ", ")
 }
 
-// What the server refuses stays with the reason until somebody decides, and holds nothing else up.
+// What the server refuses stays with the reason until someone decides, and holds nothing else up.
 func TestARefusedEntryIsNotLost(t *testing.T) {
 	base, line, petri := onTheWalk(t)
 	line.set(true, false)
@@ -247,7 +247,7 @@ func TestATableIsBroughtIn(t *testing.T) {
 	}
 }
 
-// What to bring is ticked with the visit; before the door closes all that is owed is told.
+// What to bring is ticked with the visit; before the door closes all that is outstanding is told.
 func TestTheNextVisit(t *testing.T) {
 	base := startDemo(t)
 	petri := newScreen(t, base, phone)

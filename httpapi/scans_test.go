@@ -63,7 +63,7 @@ func host(t *testing.T, o wire.Observations, address string) wire.Observed {
 	return o.Hosts[i]
 }
 
-// TestWhatALaptopSawIsTakenOver goes the whole way of a look: handed in, told who is who, taken
+// TestWhatALaptopSawIsTakenOver goes the whole way of a scan: handed in, told who is who, taken
 // over, set aside, looked again.
 func TestWhatALaptopSawIsTakenOver(t *testing.T) {
 	s := newSite(t, nil)

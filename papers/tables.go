@@ -21,7 +21,7 @@ type Sighting struct {
 	HardwareAddress dossier.HardwareAddr
 	Addresses       []netip.Addr
 	Name            string // host name, or the adapter's own name
-	Leased          bool   // the addresses come from a lease server
+	Leased          bool   // the addresses come from a DHCP server
 	Own             bool   // it is an adapter of the machine that wrote the table
 	at              time.Time
 }
@@ -49,7 +49,7 @@ var Forms = []Form{
 var ErrNoTable = errors.New("it is not a known form of table")
 
 // ReadTable reads a table in whatever known form it is, and says in which. An adapter that is
-// spoken of more than once is returned once, as it was last seen, in the order of hardware addresses.
+// spoken of more than once is returned once, as it was last seen, in the order of MAC addresses.
 func ReadTable(text string) ([]Sighting, string, error) {
 	text = strings.TrimSpace(text)
 	for _, f := range Forms {
@@ -93,7 +93,7 @@ func newest(seen []Sighting) []Sighting {
 	return out
 }
 
-// sighting makes one of texts; without a hardware address or an address there is none.
+// sighting makes one of texts; without a MAC address or an address there is none.
 func sighting(hardware, address, name string) (Sighting, bool) {
 	h, err := dossier.ParseHardwareAddr(hardware)
 	if err != nil || h == "" {

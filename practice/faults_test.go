@@ -111,7 +111,7 @@ func (v viewer) dial(d *practice.Device) string {
 	return "open, " + failure(err)
 }
 
-// browse is what a folder of the server shows to somebody.
+// browse is what a folder of the server shows to someone.
 func (v viewer) browse(id, agent string) string {
 	at := *description(v.t, v.h.Server)
 	at.Path = "/control/ContentDirectory"

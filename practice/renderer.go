@@ -117,7 +117,7 @@ func (p *player) client() *http.Client {
 	return &http.Client{Transport: &http.Transport{DialContext: d.DialContext, DisableKeepAlives: true}}
 }
 
-// set takes a new address (AVTransport:1, 2.4.1), after a look at what lies there.
+// set takes a new address (AVTransport:1, 2.4.1), after looking at what is there.
 func (p *player) set(r request) ([]argument, *upnpError) {
 	p.cancel()
 	uri := r.args["CurrentURI"]

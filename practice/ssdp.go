@@ -54,7 +54,7 @@ func announce(a *announcer) error {
 // close says goodbye and ends the sockets.
 func (a *announcer) close() {
 	a.notify("ssdp:byebye")
-	_ = errors.Join(a.hear.Close(), a.speak.Close()) // nothing is owed on either
+	_ = errors.Join(a.hear.Close(), a.speak.Close()) // nothing is outstanding on either
 	<-a.done
 }
 

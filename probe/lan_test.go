@@ -79,7 +79,7 @@ func lanHome() (*dossier.Dossier, *segmentScan, Prober) {
 	return d, &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}, p
 }
 
-// TestASweepOfARealNetwork finds who is there by the neighbour table, with hardware addresses, and
+// TestASweepOfARealNetwork finds who is there by the neighbour table, with MAC addresses, and
 // their open ports; a host that refuses everything is seen too.
 func TestASweepOfARealNetwork(t *testing.T) {
 	listen := newLAN(t, "10.20.4.10", "10.20.4.30")
@@ -103,7 +103,7 @@ func TestASweepOfARealNetwork(t *testing.T) {
 	assert.Equal(t, "lan0", g.Segments[0].Interface)
 }
 
-// BenchmarkDiscovery prints the figures of a look at the practice house: what it fills, how long
+// BenchmarkDiscovery prints the figures of a scan of the practice house: what it fills, how long
 // all of it takes, and UPnP alone.
 func BenchmarkDiscovery(b *testing.B) {
 	h := practice.New(75)

@@ -172,7 +172,7 @@ func readRoutes(r io.Reader) ([]netip.Addr, error) {
 	return out, lines.Err()
 }
 
-// arpComplete is the flag of an entry of /proc/net/arp whose hardware address is known.
+// arpComplete is the flag of an entry of /proc/net/arp whose MAC address is known.
 const arpComplete = "0x2"
 
 // readNeighbours returns the complete entries of /proc/net/arp.

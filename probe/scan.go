@@ -14,7 +14,7 @@ import (
 	"kaiku/core/matching"
 )
 
-// Bounds of a look at a home's network: it ends in its time, whatever answers.
+// Bounds of a scan of a home's network: it ends in its time, whatever answers.
 const (
 	scanTime      = 12 * time.Second // all of it
 	hostTime      = 3 * time.Second  // one question to one host
@@ -72,7 +72,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	return g.out, nil
 }
 
-// scanner is one look while it is under way.
+// scanner is one scan while it is under way.
 type scanner struct {
 	guard    HomeGuard
 	d        *dossier.Dossier
@@ -95,7 +95,7 @@ type scanner struct {
 	reserved  []netip.Addr
 }
 
-// segmentScan is the look at one segment.
+// segmentScan is the scan of one segment.
 type segmentScan struct {
 	*scanner
 	segment dossier.Segment
@@ -248,7 +248,7 @@ func endOfCode(code string) matching.Ended {
 	return matching.Broken
 }
 
-// neighbours adds the hardware addresses that the operating system knows by now. Nothing is asked
+// neighbours adds the MAC addresses that the operating system knows by now. Nothing is asked
 // for them.
 func (g *scanner) neighbours() {
 	place, err := Where()

@@ -86,7 +86,7 @@ func connectionsOf(client *http.Client, root *goupnp.RootDevice, where *url.URL)
 }
 
 // gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives
-// out as a lease server (IGD:1 and IGD:2).
+// out as a DHCP server (IGD:1 and IGD:2).
 func (s *segmentScan) gatewayServices(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
 	began := time.Now()
 	all := connectionsOf(client, root, where)
@@ -195,7 +195,7 @@ func (s *segmentScan) leases(ctx context.Context, client *http.Client, root *gou
 	s.answered(at.Addr(), q)
 }
 
-// mostReserved bounds the addresses that a lease server keeps for one adapter each.
+// mostReserved bounds the addresses that a DHCP server keeps for one adapter each.
 const mostReserved = 512
 
 // addresses reads a short list of addresses with commas.

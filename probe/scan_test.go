@@ -62,7 +62,7 @@ func answer(h matching.Host, way matching.Way) matching.Question {
 	return h.Answers[i]
 }
 
-// filled takes over all that is sure and records all that is new, and returns the home by lines such as
+// filled takes over everything that is certain and records all that is new, and returns the home by lines such as
 // "10 device.model = TK-4 Cellar": the host's number, then what is recorded.
 func filled(t testing.TB, d *dossier.Dossier, g matching.Scan) []string {
 	n := 0

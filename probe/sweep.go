@@ -99,7 +99,7 @@ func addressesIn(p netip.Prefix, own netip.Addr) (out []netip.Addr, left int) {
 }
 
 // present sends one packet to every address, twice, and returns those of which the operating
-// system then knows a hardware address. One socket for 64 of them: packets that wait for an answer
+// system then knows a MAC address. One socket for 64 of them: packets that wait for an answer
 // of the neighbour fill its buffer.
 func (s *segmentScan) present(ctx context.Context, all []netip.Addr) []netip.Addr {
 	for range 2 {

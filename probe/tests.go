@@ -76,7 +76,7 @@ type visit struct {
 	path    dossier.Path
 	source  dossier.Source
 	result  proving.Result
-	browsed *av1.ContentDirectory1 // what was reached, for tests that look further
+	browsed *av1.ContentDirectory1 // what was reached, for tests that scan further
 }
 
 func (v *visit) see(outcome dossier.Outcome, observed string, pairs ...string) {

@@ -48,7 +48,7 @@ func TestCodesEnd(t *testing.T) {
 	assert.ErrorContains(t, err, "has expired")
 }
 
-// Who was suspended after making a code delivers nothing by it, and brings no phone in.
+// Who was suspended after making a code delivers nothing by it, and logs no phone in.
 func TestCodesOfWhoIsSuspended(t *testing.T) {
 	s, as := filled(t, nil)
 	made, err := s.Invite(t.Context(), as["petri"], "H-0001", wire.NewInvite{}, "http://x")

@@ -299,7 +299,7 @@ func (t taker) says() string {
 	return strings.TrimSpace(string(t.seen.HardwareAddress) + " " + t.seen.Name)
 }
 
-// take matches by hardware address, then by an address that an adapter without one has, then by
+// take matches by MAC address, then by an address that an adapter without one has, then by
 // the adapter's name on the machine the table is of. Nothing else is sure enough.
 func (t taker) take(d *dossier.Dossier) (string, string, []dossier.Ref, error) {
 	for _, i := range d.Interfaces {
@@ -330,7 +330,7 @@ func (t taker) take(d *dossier.Dossier) (string, string, []dossier.Ref, error) {
 	return act, "device " + v.Name + ", " + detail, append(touched, v.ID.Ref()), err
 }
 
-// freeName is the host name, or the end of the hardware address, with a number if it is taken.
+// freeName is the host name, or the end of the MAC address, with a number if it is taken.
 func (t taker) freeName(d *dossier.Dossier) string {
 	name := cmp.Or(t.seen.Name, "device "+string(t.seen.HardwareAddress[len(t.seen.HardwareAddress)-5:]))
 	taken := func(name string) bool {

@@ -22,7 +22,7 @@ import (
 var labelEdges = []int{900, 1800}
 
 // ReadLabel reads the bar codes and QR codes of a photograph, and says which of them look like a
-// serial number or a hardware address. It keeps nothing.
+// serial number or a MAC address. It keeps nothing.
 func (s *Service) ReadLabel(_ context.Context, a Actor, body []byte) (wire.Label, error) {
 	if err := a.require("read-label", nil, nil); err != nil {
 		return wire.Label{}, err
@@ -52,7 +52,7 @@ func (s *Service) ReadLabel(_ context.Context, a Actor, body []byte) (wire.Label
 }
 
 // codesIn finds the codes of one picture. A reader finds one code at a time, so it is shown the
-// whole and then strips of it: the codes of a label mostly stand below each other.
+// whole and then strips of it: the codes of a label usually stand below each other.
 func codesIn(picture image.Image) []wire.LabelCode {
 	hints := map[gozxing.DecodeHintType]any{gozxing.DecodeHintType_TRY_HARDER: true}
 	var out []wire.LabelCode
@@ -98,7 +98,7 @@ var (
 	digitsOnly    = regexp.MustCompile(`^[0-9]+$`)
 )
 
-// meant says which of the codes are the serial number and the hardware address: those that say so
+// meant says which of the codes are the serial number and the MAC address: those that say so
 // of themselves, then what has the form of one. Product numbers are neither.
 func meant(codes []wire.LabelCode) (serial, hardware string) {
 	take := func(into *string, text string) {

@@ -12,7 +12,7 @@ import (
 )
 
 // Change is what a general verb does to one record. Record is a pointer to the kind's struct
-// with the whole record as it shall be; Members names what the client sent, to hold it against
+// with the whole record as it should be; Members names what the client sent, to hold it against
 // the rules. IfRevision is the version the client started from; it is not asked on Add.
 type Change struct {
 	Kind       *dossier.Kind

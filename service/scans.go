@@ -21,7 +21,7 @@ import (
 // MaxScan is the largest scan that is taken from a laptop, in bytes.
 const MaxScan = 16 << 20
 
-// scansBack is how many looks are put together: of every segment the newest two.
+// scansBack is how many scans are put together: of every segment the newest two.
 const scansBack = 24
 
 // Scan lets this machine look at the home's network, as a job. It tells whom it has seen as it
@@ -35,7 +35,7 @@ func (s *Service) Scan(ctx context.Context, a Actor, code string) (wire.Job, err
 		return wire.Job{}, refuse("not-on-site-scan", "code", code)
 	}
 	return s.startJob(ctx, a, "scan", code, 0, func(ctx context.Context, j *job) error {
-		told := rate.Sometimes{First: 1, Interval: tellEvery} // a look asks hundreds of questions
+		told := rate.Sometimes{First: 1, Interval: tellEvery} // a scan asks hundreds of questions
 		g, err := s.prober.Scan(ctx, d, func(p matching.Progress) {
 			told.Do(func() {
 				j.tell(func() { j.Done, j.Of, j.Seen, j.Doing = p.Done, p.Of, p.Hosts, cmp.Or(p.Doing, j.Doing) })
@@ -84,10 +84,10 @@ func (s *Service) keepScan(ctx context.Context, code string, g matching.Scan) er
 	return err
 }
 
-// tellEvery is how often a look tells how far it is.
+// tellEvery is how often a scan tells how far it is.
 const tellEvery = 150 * time.Millisecond
 
-// beside is a home's observations as they are computed: the looks put together, and each host
+// beside is a home's observations as they are computed: the scans put together, and each host
 // compared with the record.
 type beside struct {
 	d           *dossier.Dossier
@@ -105,7 +105,7 @@ const (
 // noneOf is the word for a host that is none of the recorded devices.
 const noneOf = "new"
 
-// besides loads the looks at a home and compares them with it.
+// besides loads the scans of a home and compares them with it.
 func (s *Service) besides(ctx context.Context, d *dossier.Dossier) (beside, error) {
 	b, err := s.scans(ctx, d)
 	if err == nil {
@@ -114,7 +114,7 @@ func (s *Service) besides(ctx context.Context, d *dossier.Dossier) (beside, erro
 	return b, err
 }
 
-// looks loads the looks at a home and what was said of its hosts, and compares nothing yet.
+// looks loads the scans of a home and what was said of its hosts, and compares nothing yet.
 func (s *Service) scans(ctx context.Context, d *dossier.Dossier) (beside, error) {
 	b := beside{d: d}
 	id := d.Home().ID
@@ -149,7 +149,7 @@ func (b *beside) compare() {
 	b.hosts = matching.Compare(b.d, b.now, b.before, chosen)
 }
 
-// differenceID names a difference within a look.
+// differenceID names a difference within a scan.
 func differenceID(b matching.Beside, d matching.Difference) string {
 	return fmt.Sprintf("%s %d %s", b.Key, d.Place, d.Member)
 }
@@ -277,7 +277,7 @@ func because(reasons []matching.Reason) []string {
 	return out
 }
 
-// sameScan refuses what was decided on another look than the newest.
+// sameScan refuses what was decided on another scan than the newest.
 func (b beside) sameScan(id string) error {
 	if b.now.ID == "" {
 		return refuse("no-scan")
@@ -288,7 +288,7 @@ func (b beside) sameScan(id string) error {
 	return nil
 }
 
-// RecordSeen takes over into the record what was seen: all that is sure, all of some hosts, or single
+// RecordSeen writes into the record what was seen: everything that is certain, all of some hosts, or single
 // values. What was not seen stays as it was.
 func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.RecordSeen, r Request) (wire.SeenRecorded, error) {
 	d, err := s.Home(ctx, a, "record-scan", code)
@@ -307,7 +307,7 @@ func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.
 	w, err := s.write(ctx, a, "record-scan", code, "recorded from a scan", r, func(d *dossier.Dossier) error {
 		out.Values, made = 0, map[string]string{}
 		b.d = d
-		b.compare() // within the door: the home may have changed since the look
+		b.compare() // within the door: the home may have changed since the scan
 		for _, h := range b.hosts {
 			n, device := b.record(d, h, in)
 			out.Values += n

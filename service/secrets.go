@@ -32,7 +32,7 @@ func (s *Service) seal(ctx context.Context, a Actor, operation, code, body strin
 	return id, s.store.Seal(ctx, id, []byte(body))
 }
 
-// RotateSecret seals a new credential in place of the old one.
+// RotateSecret replaces a credential by a new one.
 func (s *Service) RotateSecret(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Secret], in wire.SecretBody, r Request) (dossier.Secret, error) {
 	body, err := s.seal(ctx, a, "rotate-secret", code, in.Body)
 	if err != nil {

@@ -29,7 +29,7 @@ func TroubleOf(err error) string {
 
 // SteadyClock never runs backwards: where the machine's clock was set back behind what is
 // written already, it stands until that clock has caught up. The newest attempt decides a
-// standing, so a time that runs backwards would bring old proofs back.
+// status, so a time that runs backwards would bring old proofs back.
 type SteadyClock struct {
 	wall func() time.Time
 	last atomic.Int64 // UnixNano of the newest time known

@@ -13,10 +13,10 @@ import (
 	"kaiku/core/matching"
 )
 
-// KeptScans is how long what a look at a network brought is kept.
+// KeptScans is how long what a scan of a network brought is kept.
 const KeptScans = 90 * 24 * time.Hour
 
-// scanRow is one look, as it is stored.
+// scanRow is one scan, as it is stored.
 type scanRow struct {
 	ID          string
 	HouseholdID string
@@ -24,7 +24,7 @@ type scanRow struct {
 	Body        string
 }
 
-// AddScan stores what a look brought, and forgets what is older than KeptScans. The same
+// AddScan stores what a scan brought, and forgets what is older than KeptScans. The same
 // look stored again replaces itself.
 func (s *Store) AddScan(ctx context.Context, home homeID, g matching.Scan) error {
 	body, err := json.Marshal(g)
@@ -39,7 +39,7 @@ func (s *Store) AddScan(ctx context.Context, home homeID, g matching.Scan) error
 	return asStoreError(db.Table("scans").Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error)
 }
 
-// Scans returns the newest looks at a home, the newest first, as they were stored.
+// Scans returns the newest scans of a home, the newest first, as they were stored.
 func (s *Store) Scans(ctx context.Context, home homeID, most int) ([]matching.Scan, error) {
 	var rows []scanRow
 	err := s.reader.WithContext(ctx).Table("scans").Where("household_id = ?", home).Order("ended_at DESC, id DESC").Limit(most).Find(&rows).Error

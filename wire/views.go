@@ -62,7 +62,7 @@ type Sayings struct {
 	Recognised func(matching.Recognition) string
 }
 
-// Views makes the views that a look asks for: of each device, of an unknown device, and of the
+// Views makes the views that a scan asks for: of each device, of an unknown device, and of the
 // other source.
 func (in BrowseSource) Views(source dossier.ID[dossier.Source], view func(dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error)) (views []matching.View, unknown, against *matching.View, err error) {
 	one, err := view(source, "")

@@ -38,7 +38,7 @@ func TestDeparture(t *testing.T) {
 	}, said)
 }
 
-// Whatever is recorded, all that is owed has words.
+// Whatever is recorded, all that is outstanding has words.
 func TestDepartureHasWords(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		for _, o := range custody.Departure(homes.Draw(t), homes.Day) {

@@ -75,7 +75,7 @@ func Seal(old, next *Dossier, cause Cause) ([]Entry, error) {
 				is.PutAny(pointerTo(before)) // written in another form, such as an empty list for none
 				continue
 			}
-			var made any // the record as it shall be, in canonical form: the journal holds no other
+			var made any // the record as it should be, in canonical form: the journal holds no other
 			if has {
 				made = pointerTo(after)
 				canon(reflect.ValueOf(made).Elem())

@@ -51,7 +51,7 @@ func (f Field) textsOf(out []string, v reflect.Value) []string {
 
 // SearchKeys returns the forms of a text that are found whatever its separators: letters and
 // digits alone in small letters, and the last four and six of them, by which people read out a
-// serial, a hardware address or a telephone number. Texts without a digit, and long ones, have none.
+// serial, a MAC address or a telephone number. Texts without a digit, and long ones, have none.
 func SearchKeys(text string) []string {
 	key := Folded(text)
 	if key == "" || len(key) > 40 || !strings.ContainsAny(key, "0123456789") {

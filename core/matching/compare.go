@@ -64,7 +64,7 @@ const (
 
 // Beside is one host compared with the record, or one recorded device that was not seen.
 type Beside struct {
-	Key     string // the same in every look, as far as the host can be known again
+	Key     string // the same in every scan, as far as the host can be known again
 	Host    Host
 	Match   Match
 	Status  Status
@@ -160,7 +160,7 @@ func notSeen(d *dossier.Dossier, v dossier.Device, now Scan, earlier map[string]
 	return b, true
 }
 
-// Key is what a host is known again by: its unique name, else its hardware address, else its host
+// Key is what a host is known again by: its unique name, else its MAC address, else its host
 // name, else its address.
 func Key(h Host) string {
 	udns := udnsOf(h)

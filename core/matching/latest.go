@@ -27,7 +27,7 @@ func Latest(looks []Scan) (now, before Scan) {
 	return now, before
 }
 
-// add takes over one segment of a look.
+// add takes over one segment of a scan.
 func (g *Scan) add(from Scan, l CoveredSegment) {
 	if from.Ended.After(g.Ended) {
 		g.ID, g.Began, g.Ended, g.By, g.With = from.ID, from.Began, from.Ended, from.By, from.With

@@ -291,7 +291,7 @@ func (m *Match) decide() {
 }
 
 // settle sees that no device is taken for two hosts, unless each is another adapter of it by its
-// hardware address.
+// MAC address.
 func settle(hosts []Host, matches []Match) {
 	by := map[dossier.ID[dossier.Device]][]int{}
 	for n, m := range matches {
@@ -316,7 +316,7 @@ func settle(hosts []Host, matches []Match) {
 	}
 }
 
-// adaptersOfOne reports whether every host matched by a hardware address of its own.
+// adaptersOfOne reports whether every host matched by a MAC address of its own.
 func adaptersOfOne(hosts []Host, matches []Match, claims []int) bool {
 	seen := map[dossier.HardwareAddr]bool{}
 	for _, n := range claims {

@@ -18,7 +18,7 @@ import (
 	"kaiku/core/dossier"
 )
 
-// Scan is what one look at a home's network brought.
+// Scan is what one scan of a home's network brought.
 type Scan struct {
 	ID       string           `json:"id" format:"uuid" doc:"Id of the scan."`
 	Began    time.Time        `json:"began" doc:"When it began."`
@@ -31,7 +31,7 @@ type Scan struct {
 	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }
 
-// Progress tells how far a look is.
+// Progress tells how far a scan is.
 type Progress struct {
 	Doing string // what is asked now, or nothing
 	Done  int    // questions that have ended

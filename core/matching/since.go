@@ -20,7 +20,7 @@ type Change struct {
 	Is     any
 }
 
-// Settle puts what a host says into one order, whatever order it came in: two looks that say the
+// Settle puts what a host says into one order, whatever order it came in: two scans that say the
 // same are then equal.
 func (h *Host) Settle() {
 	if len(h.Seen) < 2 {

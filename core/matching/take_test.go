@@ -14,7 +14,7 @@ import (
 	"kaiku/core/matching"
 )
 
-// beside is the one host of a look beside the record.
+// beside is the one host of a scan beside the record.
 func beside(t *testing.T, d *dossier.Dossier, h matching.Host, chosen matching.Choice) matching.Beside {
 	all := matching.Compare(d, look(h), matching.Scan{}, chosen)
 	require.NotEmpty(t, all)
@@ -138,7 +138,7 @@ func TestAGatewaySpeaksForItsLineAndItsSegment(t *testing.T) {
 	d.Lines.Put(line)
 	matching.Take(d, beside(t, d, gateway(), nil), every, ids())
 	assert.Equal(t, netip.MustParseAddr("203.0.113.9"), d.Lines[0].OuterAddress)
-	matching.Take(d, beside(t, d, gateway(), nil), every, ids()) // now that it is a device, it is the segment's lease server
+	matching.Take(d, beside(t, d, gateway(), nil), every, ids()) // now that it is a device, it is the segment's DHCP server
 	assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[0].ID}, d.Segments[0].DHCPServers)
 	again := beside(t, d, gateway(), nil)
 	assert.Equal(t, matching.AsRecorded, again.Status, "%+v", again.Differences)
@@ -230,7 +230,7 @@ func TestWhatKnowsBetterIsKept(t *testing.T) {
 	assert.NotContains(t, h.Seen[0].Members, "roles", "what is empty says nothing")
 }
 
-// A telephone that is only there is told of, and not recorded with all that is sure.
+// A telephone that is only there is told of, and not recorded with everything that is certain.
 func TestWhoHasNoRoleIsNotRecordedWithoutAWord(t *testing.T) {
 	h := matching.NewHost(segment, netip.MustParseAddr("10.20.4.88"))
 	h.Say(1, "hardwareAddress", dossier.HardwareAddr("02:4b:49:00:00:88"), matching.ByNeighbours)

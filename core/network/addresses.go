@@ -9,7 +9,7 @@ import (
 	"kaiku/core/dossier"
 )
 
-// linkLocal is what a device gives itself when no lease server answers (RFC 3927, section 2.1).
+// linkLocal is what a device gives itself when no DHCP server answers (RFC 3927, section 2.1).
 var linkLocal = netip.MustParsePrefix("169.254.0.0/16")
 
 // addressClash finds addresses that two adapters in one segment both have. ARP then answers with
@@ -50,7 +50,7 @@ func addressClash(v *view) []Finding {
 	return out
 }
 
-// hardwareAddressClash finds one hardware address at two adapters: a copied record, or a cloned
+// hardwareAddressClash finds one MAC address at two adapters: a copied record, or a cloned
 // machine. Reservations and neighbours then name either.
 func hardwareAddressClash(v *view) []Finding {
 	holders := map[dossier.HardwareAddr][]dossier.Interface{}
@@ -81,7 +81,7 @@ func hardwareAddressClash(v *view) []Finding {
 	return out
 }
 
-// hardwareAddressRandomised finds devices that are set to show changing hardware addresses: it
+// hardwareAddressRandomised finds devices that are set to show changing MAC addresses: it
 // breaks reservations, and servers take them for new ones. Decided by the setting, not by the
 // bit of the address alone.
 func hardwareAddressRandomised(v *view) []Finding {
@@ -122,7 +122,7 @@ func outsideOf(s dossier.Segment, a netip.Addr) bool {
 	return ofFamily
 }
 
-// addressInLeasePool finds addresses set on a device that the lease server may give to another.
+// addressInLeasePool finds addresses set on a device that the DHCP server may give to another.
 // A router's address that is set on itself counts too.
 func addressInLeasePool(v *view) []Finding {
 	return eachAddress(v, func(i dossier.Interface, a netip.Addr, s dossier.Segment, known bool) bool {

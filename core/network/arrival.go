@@ -17,7 +17,7 @@ type Place struct {
 	Leases     []Lease
 }
 
-// Lease is an address that this machine has from a lease server.
+// Lease is an address that this machine has from a DHCP server.
 type Lease struct {
 	Adapter string
 	Address netip.Addr

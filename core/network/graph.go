@@ -97,7 +97,7 @@ func (UseOf) Values() []string {
 }
 
 // Spot is one address of a segment that is taken, by whom and for what. Share is its place in the
-// prefix, from 0 to 1. Clash: more than one adapter has it. InPool: the lease server may give it
+// prefix, from 0 to 1. Clash: more than one adapter has it. InPool: the DHCP server may give it
 // out. Outside: it does not lie in the prefix at all, and has no place in it.
 type Spot struct {
 	Address netip.Addr

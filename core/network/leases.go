@@ -34,7 +34,7 @@ func reservationOutsideSegment(v *view) []Finding {
 	return out
 }
 
-// nearlyFull is the part of a lease pool that may be taken before visitors go without.
+// nearlyFull is the part of a DHCP pool that may be taken before visitors go without.
 const nearlyFull = 0.9
 
 // poolNearlyFull finds lease pools of which the recorded devices alone take nearly everything.
@@ -75,7 +75,7 @@ func poolSize(first, last netip.Addr) float64 {
 	return size + 1
 }
 
-// offer is what one lease server gives out in a segment.
+// offer is what one DHCP server gives out in a segment.
 type offer struct {
 	by          dossier.Ref
 	first, last netip.Addr
@@ -116,7 +116,7 @@ func twoDHCPServers(v *view) []Finding {
 	return out
 }
 
-// offers returns what each lease server of a segment gives out. A server without an offer of its
+// offers returns what each DHCP server of a segment gives out. A server without an offer of its
 // own gives out what the segment has recorded.
 func (v *view) offers(s dossier.Segment) []offer {
 	var out []offer

@@ -59,7 +59,7 @@ func outletsSharePort(v *view) []Finding {
 	return out
 }
 
-// linkBelowPort finds cables over which two ports agreed on less than both can do: mostly a
+// linkBelowPort finds cables over which two ports agreed on less than both can do: usually a
 // damaged pair, for which 1000 Mb/s needs all four (IEEE 802.3, clause 40).
 func linkBelowPort(v *view) []Finding {
 	var out []Finding

@@ -16,7 +16,7 @@ import (
 
 func addr(s string) []netip.Addr { return []netip.Addr{netip.MustParseAddr(s)} }
 
-// second adds another source to the server, and pool gives the home segment a lease pool.
+// second adds another source to the server, and pool gives the home segment a DHCP pool.
 func second(d *dossier.Dossier, s dossier.Source) {
 	s.ID, s.Device, s.Name = homes.ID[dossier.Source](9), d.Devices[0].ID, "second"
 	if s.Protocol == "" {

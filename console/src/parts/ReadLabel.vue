@@ -6,7 +6,7 @@ import { useAction } from '../useAction'
 import { scaled } from '../pages/records/pictures'
 import ProblemNote from './ProblemNote.vue'
 
-/** A photograph of a label, read by Kaiku: what looks like serial number and hardware address. */
+/** A photograph of a label, read by Kaiku: what looks like serial number and MAC address. */
 const emit = defineEmits<{ read: [label: Schemas['Label']] }>()
 const { failure, busy, act } = useAction()
 const said = ref('')

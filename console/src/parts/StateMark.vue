@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A standing, severity or state by shape and word; colour only helps. */
+/** A status, severity or state by shape and word; colour only helps. */
 defineProps<{ state: string; word?: string; quiet?: boolean }>()
 
 const colours: Record<string, string> = {

@@ -151,7 +151,7 @@ func kindNames() (out []string) {
 	return out
 }
 
-// record returns a pointer to an arbitrary record of the kind with its n-th id. It mostly refers
+// record returns a pointer to an arbitrary record of the kind with its n-th id. It usually refers
 // to records that are there. With whole, nothing is left out.
 func record(t *rapid.T, d *dossier.Dossier, k *dossier.Kind, n int, whole bool) any {
 	r := reflect.New(k.Type)

@@ -10,7 +10,7 @@ import { useResource } from '../../useResource'
 import { when } from '../../words'
 import RecordsPage from '../records/RecordsPage.vue'
 
-/** The next visit with what it must bring, what is owed before the door closes, then all visits, waits and dates. */
+/** The next visit with what it must bring, what is outstanding before the door closes, then all visits, waits and dates. */
 const code = String(useRoute().params.code)
 const path = { code }
 const { data, failure, reload } = useResource(async () => {
