@@ -23,7 +23,7 @@ var Gaps = map[string]Said{
 	"outlet-unpatched":    {"It is not known where outlet {about} is patched to.", "Follow the cable to the panel and note the port."},
 	"outlet-untested":     {"Outlet {about} has not been tested.", "Test its rate, or connect a laptop and read the link rate."},
 	"no-power":            {"The mains sockets in {about} are not recorded.", "Note how many there are and what is missing."},
-	"no-reading":          {"No readings for {about} yet, although something will be watched there.", "Measure where the device will be."},
+	"no-reading":          {"No readings for {about} yet, although something will be played there.", "Measure where the device will be."},
 	"no-photograph":       {"There is no photograph of {about}.", "Take one that shows the devices in it."},
 	"no-serial":           {"The serial number of {about} is not recorded.", "Photograph the label, or type the serial number."},
 	"no-adapter":          {"No network adapter is recorded for {about}.", "Add its adapter, wired or Wi-Fi."},

@@ -218,6 +218,9 @@ func TestHelpIsPlain(t *testing.T) {
 		}
 		check(c.Short)
 		check(c.Long)
+		if !c.HasSubCommands() {
+			assert.Contains(t, c.Example, c.CommandPath(), "an example of "+c.CommandPath())
+		}
 		c.Flags().VisitAll(func(f *pflag.Flag) { check(f.Usage) })
 		for _, sub := range c.Commands() {
 			if sub.Name() != "completion" && sub.Name() != "help" {

@@ -19,7 +19,7 @@ const { data, failure, reload } = useResource(async () => {
   return { kit, owed, here, mayWrite: overview.mayWrite }
 }, { household: code })
 const { failure: refusal, busy, act } = useAction()
-const sorts = { part: 'Parts', tool: 'Tools', bench: 'Made ready before' } as const
+const sorts = { part: 'Parts', tool: 'Tools', bench: 'To prepare beforehand' } as const
 const ready = (what: string, is: boolean) => act(async () => {
   await must(api.POST('/api/v1/households/{code}/kit/ready', { params: { path }, body: { what, ready: is } }))
   await reload()
