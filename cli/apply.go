@@ -56,11 +56,7 @@ the next free code.`,
 }
 
 func (a *App) applied(value any, done wire.Import) error {
-	rows := [][]string{}
-	for _, l := range done.Lines {
-		rows = append(rows, []string{fmt.Sprint(l.Line), l.Act, l.Label, l.Detail})
-	}
-	if err := a.show(value, []string{"Line", "Result", "Record", "Details"}, rows); err != nil {
+	if err := a.importLines(value, done); err != nil {
 		return err
 	}
 	switch counts := countsOf(done); {
@@ -76,6 +72,15 @@ func (a *App) applied(value any, done wire.Import) error {
 		a.note("%s Written.", counts)
 	}
 	return nil
+}
+
+// importLines lists what each line of a document comes to; value is what programs get.
+func (a *App) importLines(value any, done wire.Import) error {
+	rows := [][]string{}
+	for _, l := range done.Lines {
+		rows = append(rows, []string{fmt.Sprint(l.Line), l.Act, l.Label, l.Detail})
+	}
+	return a.show(value, []string{"Line", "Result", "Record", "Details"}, rows)
 }
 
 // countsOf says how many lines came to what.

@@ -52,11 +52,7 @@ func (a *App) document(name string) ([]byte, error) {
 }
 
 func (a *App) imported(done wire.Import) error {
-	rows := [][]string{}
-	for _, l := range done.Lines {
-		rows = append(rows, []string{fmt.Sprint(l.Line), l.Act, l.Label, l.Detail})
-	}
-	if err := a.show(done, []string{"Line", "Result", "Record", "Details"}, rows); err != nil {
+	if err := a.importLines(done, done); err != nil {
 		return err
 	}
 	counts := done.Form + ": " + countsOf(done)

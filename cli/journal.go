@@ -9,7 +9,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"kaiku/core/dossier"
 	"kaiku/wording"
 )
 
@@ -90,7 +89,7 @@ func (a *App) journal(ctx context.Context, record, by, since, word string) error
 		if !e.DoneAt.IsZero() {
 			what = "Done on " + when(e.DoneAt) + ". " + what
 		}
-		rows = append(rows, []string{fmt.Sprintf("%d.%d", e.Revision, e.N), when(e.At), e.ByName, string(e.Act), nounOf(e.Subject.Kind) + " " + e.Label, clip(what, 160)})
+		rows = append(rows, []string{fmt.Sprintf("%d.%d", e.Revision, e.N), when(e.At), e.ByName, string(e.Act), wording.Noun(e.Subject.Kind) + " " + e.Label, clip(what, 160)})
 	}
 	return a.show(entries, []string{"Entry", "When", "By", "Change", "Record", "Details"}, rows)
 }
@@ -100,12 +99,4 @@ func clip(s string, n int) string {
 		return string(r[:n-1]) + "…"
 	}
 	return s
-}
-
-// nounOf says what people call one record of a kind.
-func nounOf(kind string) string {
-	if k := dossier.KindNamed(kind); k != nil {
-		return k.Noun()
-	}
-	return wording.Plain(kind)
 }

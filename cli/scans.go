@@ -393,7 +393,7 @@ func (a *App) scanRecordCommand() *cobra.Command {
 			}
 			rows := [][]string{}
 			for _, r := range taken.Records {
-				rows = append(rows, []string{wording.Capital(dossier.KindNamed(r.Kind).Noun()), r.Label})
+				rows = append(rows, []string{wording.Capital(wording.Noun(r.Kind)), r.Label})
 			}
 			if err := a.show(taken, []string{"Record", "Name"}, rows); err != nil || a.format != "table" {
 				return err

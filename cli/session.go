@@ -14,7 +14,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"kaiku/core/dossier"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -184,7 +183,7 @@ func (a *App) showHomes(ctx context.Context, q wire.HomesQuery) error {
 
 // foundIn says a record and, where its name does not say it already, the text that fits.
 func foundIn(f wire.FoundRecord) string {
-	said := dossier.KindNamed(f.Kind).Noun() + " " + f.Label
+	said := wording.Noun(f.Kind) + " " + f.Label
 	if !strings.Contains(f.Label, f.Text) {
 		said += ": " + clip(f.Text, 60)
 	}
@@ -310,7 +309,7 @@ func (a *App) tellSince(ctx context.Context, code string, seen uint64) (uint64, 
 	newest := seen
 	for _, e := range slices.Backward(entries) {
 		if e.Revision > seen {
-			a.say("%s  %s  %s %s %s  %s", when(e.At), e.ByName, nounOf(e.Subject.Kind), e.Label, e.Act, clip(strings.Join(e.Members, "; "), 100))
+			a.say("%s  %s  %s %s %s  %s", when(e.At), e.ByName, wording.Noun(e.Subject.Kind), e.Label, e.Act, clip(strings.Join(e.Members, "; "), 100))
 			newest = max(newest, e.Revision)
 		}
 	}

@@ -22,6 +22,19 @@ import (
 // mostPage bounds what is read of a page: a list of a thousand channels has 200 kB.
 const mostPage = 1 << 20
 
+// fetch asks a web server for a place. Without an answer it returns how the question ended.
+func (s *segmentScan) fetch(ctx context.Context, where *url.URL) (*http.Response, matching.Question) {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
+	if err != nil {
+		return nil, matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	}
+	resp, err := s.guard.Client().Do(r)
+	if err != nil {
+		return nil, matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	return resp, matching.Question{}
+}
+
 // page fetches what a web server has at a place and notes what it is: pages for people, a list of
 // streams, a stream, a guide.
 func (s *segmentScan) page(ctx context.Context, at netip.AddrPort, one service) matching.Question {
@@ -29,17 +42,13 @@ func (s *segmentScan) page(ctx context.Context, at netip.AddrPort, one service) 
 	if parsed, err := url.Parse(where.Path); err == nil && parsed.Host == "" {
 		where.Path, where.RawQuery = parsed.Path, parsed.RawQuery
 	}
-	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
-	if err != nil {
-		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
-	}
-	resp, err := s.guard.Client().Do(r)
-	if err != nil {
-		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	resp, q := s.fetch(ctx, where)
+	if resp == nil {
+		return q
 	}
 	defer resp.Body.Close()
 	s.clock(at.Addr(), resp.Header)
-	q := matching.Question{Ended: matching.Answered, Answers: 1, Detail: resp.Status}
+	q = matching.Question{Ended: matching.Answered, Answers: 1, Detail: resp.Status}
 	switch {
 	case resp.StatusCode == http.StatusUnauthorized || resp.StatusCode == http.StatusForbidden:
 		q.Ended = matching.Denied
@@ -133,13 +142,9 @@ func (s *segmentScan) guide(ctx context.Context, host netip.Addr, list *url.URL,
 const mostGuide = 16 << 20
 
 func (s *segmentScan) readGuide(ctx context.Context, where *url.URL) matching.Question {
-	r, err := http.NewRequestWithContext(ctx, http.MethodGet, where.String(), nil)
-	if err != nil {
-		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
-	}
-	resp, err := s.guard.Client().Do(r)
-	if err != nil {
-		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	resp, q := s.fetch(ctx, where)
+	if resp == nil {
+		return q
 	}
 	defer resp.Body.Close()
 	if resp.StatusCode != http.StatusOK {

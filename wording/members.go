@@ -74,7 +74,7 @@ func referenceLine(e dossier.Entry, name string, steps []string, say func(id str
 		if say != nil {
 			id = say(id)
 		}
-		return strings.TrimSpace(noun(kind) + " " + id)
+		return strings.TrimSpace(Noun(kind) + " " + id)
 	}
 	was, is := text(e.Before), text(e.After)
 	_, kindToo := e.After["/"+steps[0]+"/kind"]
@@ -84,12 +84,8 @@ func referenceLine(e dossier.Entry, name string, steps []string, say func(id str
 		return "", true
 	case was == "" && is == "":
 		return "", false
-	case was != "" && is != "":
-		return name + ": " + was + " → " + is, true
-	case is != "":
-		return name + ": " + is, true
 	}
-	return name + ": " + was + " removed", true
+	return changeLine(name, was, is), true
 }
 
 // elements returns the distinct elements of the list with that title.
@@ -133,13 +129,25 @@ func memberLine(e dossier.Entry, name, p string, say func(string) string) string
 	if !had && (strings.HasSuffix(p, "At") && saysTime(is, e.At) || strings.HasSuffix(p, "By") && Value(is, nil) == string(e.By)) {
 		return ""
 	}
-	switch {
-	case had && has:
-		return name + ": " + Value(was, say) + " → " + Value(is, say)
-	case has:
-		return name + ": " + Value(is, say)
+	before, after := "", ""
+	if had {
+		before = Value(was, say)
 	}
-	return name + ": " + Value(was, say) + " removed"
+	if has {
+		after = Value(is, say)
+	}
+	return changeLine(name, before, after)
+}
+
+// changeLine says what a member was and is; "" is no value, and one of the two there must be.
+func changeLine(name, was, is string) string {
+	switch {
+	case was != "" && is != "":
+		return name + ": " + was + " → " + is
+	case is != "":
+		return name + ": " + is
+	}
+	return name + ": " + was + " removed"
 }
 
 func saysTime(v json.RawMessage, at time.Time) bool {

@@ -353,7 +353,7 @@ func Point(p dossier.Point) string {
 		}
 		values["test"] = strings.Join(titles, ", ")
 	}
-	values["kind"] = noun(values["kind"])
+	values["kind"] = Noun(values["kind"])
 	switch p.Code {
 	case "issue-open":
 		values["state"], values["symptom"] = Plain(values["state"]), bare(values["symptom"])
@@ -369,8 +369,8 @@ func Point(p dossier.Point) string {
 	return Fill(Points[p.Code], values)
 }
 
-// noun says what people call one record of a kind.
-func noun(kind string) string {
+// Noun says what people call one record of a kind.
+func Noun(kind string) string {
 	if k := dossier.KindNamed(kind); k != nil {
 		return k.Noun()
 	}

@@ -72,12 +72,20 @@ var (
 	doubleWord = regexp.MustCompile(`(?i)\b(the the|a a|is is|of of|to to|in in|and and)\b`)
 )
 
-// unplain returns what is wrong with a text that people read, or "".
-func unplain(text string) string {
+// oldTerm returns which old term a text uses and what it says instead, or "".
+func oldTerm(text string) string {
 	for n, p := range oldTermPatterns {
 		if found := p.FindString(text); found != "" {
 			return strconv.Quote(found) + " is now: " + oldTerms[n].now
 		}
+	}
+	return ""
+}
+
+// unplain returns what is wrong with a text that people read, or "".
+func unplain(text string) string {
+	if old := oldTerm(text); old != "" {
+		return old
 	}
 	for _, article := range []struct{ wrong, right *regexp.Regexp }{{wrongA, rightA}, {wrongAn, rightAn}} {
 		if found := article.wrong.FindString(text); found != "" && !article.right.MatchString(text) {
@@ -181,10 +189,8 @@ func TestTextsOfTheConsoleArePlain(t *testing.T) {
 			texts = append(texts, m[1])
 		}
 		for _, m := range vueQuoted.FindAllStringSubmatch(text, -1) { // code stands between some quotes, so that stops say nothing
-			for n, p := range oldTermPatterns {
-				if found := p.FindString(m[1] + m[2]); found != "" {
-					t.Errorf("%s: %q is now: %s", path, found, oldTerms[n].now)
-				}
+			if old := oldTerm(m[1] + m[2]); old != "" {
+				t.Errorf("%s: %s", path, old)
 			}
 		}
 		if strings.HasSuffix(path, ".vue") {

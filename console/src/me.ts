@@ -1,5 +1,6 @@
 import { reactive } from 'vue'
 import { dropDrafts } from './drafts'
+import { plain } from './words'
 import { api, Failure, must, type Schemas } from './api/client'
 
 /** Who is logged in; undefined until asked, null when nobody is. */
@@ -33,9 +34,13 @@ export async function logOut() {
   me.session = null
 }
 
+export function kindNamed(name: string): Schemas['Kind'] | undefined {
+  return me.kinds.find((k) => k.name === name)
+}
+
 /** What people call one record of a kind. */
 export function nounOf(kind: string): string {
-  return me.kinds.find((k) => k.name === kind)?.noun ?? kind.replaceAll('-', ' ')
+  return kindNamed(kind)?.noun ?? plain(kind)
 }
 
 export function personName(id: unknown): string {

@@ -8,13 +8,13 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { capital } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
-import { me } from '../../me'
+import { kindNamed, me } from '../../me'
 import AttachmentsBlock from './AttachmentsBlock.vue'
 import EraseBlock from './EraseBlock.vue'
 import RecordForm from './RecordForm.vue'
 import SecretBlock from './SecretBlock.vue'
 import { loadKinds, recordPath } from './useRecords'
-import { isMono, kindNamed, kindsNeeded, labelOf, say } from './values'
+import { isMono, kindsNeeded, labelOf, say } from './values'
 
 /** One record of any kind: shown, changed, removed, or new. */
 const route = useRoute()

@@ -10,7 +10,8 @@ import KindTable from './KindTable.vue'
 import NewSecret from './NewSecret.vue'
 import { useRowKeys } from '../../rowKeys'
 import { loadKinds } from './useRecords'
-import { kindNamed, kindsNeeded } from './values'
+import { kindNamed } from '../../me'
+import { kindsNeeded } from './values'
 
 /** Records of one or several kinds, by the same table for all. */
 const props = defineProps<{ kinds?: string[]; title?: string; untitled?: boolean; links?: [string, string][] }>()

@@ -1,6 +1,6 @@
 import { records, type AnyRecord } from '../../api/client'
 import type { Known } from './values'
-import { kindNamed } from './values'
+import { kindNamed } from '../../me'
 
 /** All records of the named kinds. */
 export async function loadKinds(code: string, kinds: string[]): Promise<Known> {

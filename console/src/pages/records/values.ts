@@ -1,13 +1,9 @@
 import type { AnyRecord, Kind, Member } from '../../api/client'
-import { me, personName, nounOf } from '../../me'
+import { kindNamed, personName, nounOf } from '../../me'
 import { plain, when } from '../../words'
 
 /** All records of the kinds a page needs, by kind and id, for names of references. */
 export type Known = Record<string, AnyRecord[]>
-
-export function kindNamed(name: string): Kind | undefined {
-  return me.kinds.find((k) => k.name === name)
-}
 
 /** The words of a member's closed list, as a form offers them. */
 export function choicesOf(kind: string, member: string): { title: string; value: string }[] {

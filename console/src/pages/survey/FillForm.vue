@@ -5,7 +5,8 @@ import ReadLabel from '../../parts/ReadLabel.vue'
 import MemberField from '../records/MemberField.vue'
 import { patchOf } from '../records/merge'
 import { recordPath } from '../records/useRecords'
-import { kindNamed, type Known } from '../records/values'
+import type { Known } from '../records/values'
+import { kindNamed } from '../../me'
 import { useWalkForm } from './useWalkForm'
 
 /** The members of a record that fill a gap, and nothing else of it. */

@@ -7,7 +7,8 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
 import { newId } from '../../outbox'
 import { plain } from '../../words'
-import { kindNamed, type Known } from '../records/values'
+import type { Known } from '../records/values'
+import { kindNamed } from '../../me'
 import { typed, useWalkForm } from './useWalkForm'
 
 /** Readings at one place, taken in one go: what is left empty was not measured. */
