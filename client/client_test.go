@@ -15,7 +15,7 @@ import (
 
 	"kaiku/client"
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 	"kaiku/wire"
 )
 

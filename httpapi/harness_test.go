@@ -10,11 +10,11 @@ import (
 
 	"kaiku/client"
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
+	"kaiku/homes"
 	"kaiku/httpapi"
 	"kaiku/service"
 	"kaiku/store"

@@ -18,8 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
+	"kaiku/homes"
 	"kaiku/multicast"
 	"kaiku/practice"
 )

@@ -17,8 +17,8 @@ import (
 	"golang.org/x/sys/unix"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
+	"kaiku/homes"
 	"kaiku/practice"
 )
 

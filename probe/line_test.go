@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 	"kaiku/practice"
 )
 

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 	"kaiku/store"
 )
 

@@ -9,7 +9,7 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 )
 
 // write seals one change and returns what follows.

@@ -17,7 +17,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 )
 
 func TestReplayGivesTheSameDossier(t *testing.T) {

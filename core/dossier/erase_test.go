@@ -9,7 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 )
 
 // Whatever a home has been through: after erasing, no personal text is in records or journal, and

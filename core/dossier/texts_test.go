@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 )
 
 func TestTextsOfARecord(t *testing.T) {

@@ -8,7 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
+	"kaiku/homes"
 )
 
 // Whatever one write changed by the general verbs, undoing its entries from the last to the first

@@ -15,8 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
+	"kaiku/homes"
 )
 
 const segment = dossier.ID[dossier.Segment]("01890000-0003-7000-8000-000000000000")

@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/matching"
+	"kaiku/homes"
 )
 
 // beside is the one host of a scan beside the record.

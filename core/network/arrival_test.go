@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
+	"kaiku/homes"
 	"kaiku/wording"
 )
 

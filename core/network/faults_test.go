@@ -11,8 +11,8 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
+	"kaiku/homes"
 	"kaiku/wording"
 )
 

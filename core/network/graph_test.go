@@ -9,8 +9,8 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
+	"kaiku/homes"
 )
 
 // Every device of a sound home has its way to the line, over links that are there, each hop one

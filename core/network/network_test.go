@@ -10,8 +10,8 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
+	"kaiku/homes"
 )
 
 func addr(s string) []netip.Addr { return []netip.Addr{netip.MustParseAddr(s)} }

@@ -6,9 +6,9 @@ import (
 	"testing"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
 	"kaiku/core/proving"
+	"kaiku/homes"
 )
 
 // estate is a home of 60 devices, 200 adapters, 12 segments and a path to each device but the

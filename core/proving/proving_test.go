@@ -11,8 +11,8 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/proving"
+	"kaiku/homes"
 )
 
 // twoServers is the small home with a second server and a second path to the same screen.

@@ -9,9 +9,9 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
 	"kaiku/core/survey"
+	"kaiku/homes"
 	"kaiku/wording"
 )
 

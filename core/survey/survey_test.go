@@ -10,9 +10,9 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
-	"kaiku/core/dossier/homes"
 	"kaiku/core/network"
 	"kaiku/core/survey"
+	"kaiku/homes"
 )
 
 // gaps returns the codes at a stop, sorted.
