@@ -134,7 +134,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 	}
 	next := d.Clone()
 	next.Lines.Put(changed)
-	for _, r := range network.Outside(next) {
+	for _, r := range network.Outside(next.Index()) {
 		if r.Line == line.ID {
 			rows = append(rows, []string{"meaning", wording.Reach(r)})
 		}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -113,8 +114,8 @@ func (a *App) testList(ctx context.Context, all bool) error {
 			continue
 		}
 		seen := t.Observed
-		if t.Status == proving.Stale {
-			seen = sentences(t.Changes)
+		if against := against(t); against != "" {
+			seen = against
 		}
 		rows = append(rows, []string{t.Kind, t.About.Label, string(t.Status), when(t.At), t.ByPerson, seen})
 	}
@@ -128,12 +129,27 @@ func (a *App) testList(ctx context.Context, all bool) error {
 	return nil
 }
 
-func sentences(changes []wire.FactChange) string {
-	out := make([]string, len(changes))
-	for i, c := range changes {
-		out[i] = c.Sentence
+// against says why a test that was proven is not proof now; "" for any other.
+func against(t wire.Test) string {
+	var out []string
+	for _, c := range t.Changes {
+		out = append(out, c.Sentence)
+	}
+	for _, one := range t.Doubts {
+		out = append(out, strings.TrimSuffix(one.Sentence, "."))
 	}
 	return strings.Join(out, "; ")
+}
+
+// byWhom says who changed something and when, in brackets after a blank.
+func byWhom(by string, at time.Time) string {
+	switch {
+	case by == "" && at.IsZero():
+		return ""
+	case by == "":
+		return " (" + when(at) + ")"
+	}
+	return " (" + by + ", " + when(at) + ")"
 }
 
 func coverage(c proving.Coverage) string {
@@ -141,7 +157,7 @@ func coverage(c proving.Coverage) string {
 	for _, n := range []struct {
 		n    int
 		word string
-	}{{c.Failed, "failed"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}, {c.Waived, "waived"}} {
+	}{{c.NotServed, "for wishes without a path"}, {c.Failed, "failed"}, {c.InDoubt, "in doubt"}, {c.Stale, "stale"}, {c.Untried, "untried"}, {c.Marginal, "marginal"}, {c.Waived, "waived"}} {
 		if n.n > 0 {
 			s += fmt.Sprintf(", %d %s", n.n, n.word)
 		}
@@ -243,7 +259,7 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 		return err
 	}
 	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "What to do", t.Do,
-		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", sentences(t.Changes), "Attempts", fmt.Sprint(t.Attempts))
+		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", against(t), "Attempts", fmt.Sprint(t.Attempts))
 }
 
 func waiverText(w *wire.Waiver) string {
@@ -272,7 +288,7 @@ func (a *App) testRun(ctx context.Context, args, within []string, dry bool) erro
 	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
 	defer stop()
 	rows, made := [][]string{}, []wire.AttemptMade{}
-	for _, t := range proving.Plan(d) {
+	for _, t := range proving.NewPlan(d.Index()).Tests {
 		if t.By != proving.Automatic || len(args) == 1 && args[0] != t.Kind.Name {
 			continue
 		}
@@ -282,11 +298,13 @@ func (a *App) testRun(ctx context.Context, args, within []string, dry bool) erro
 			continue
 		}
 		a.note("Running %s of %s ...", t.Kind.Name, about)
-		result, err := probe.Prober{Guard: guard}.Probe(ctx, d, t.ID())
+		result, err := probe.Prober{Guard: guard}.Probe(ctx, d, t)
 		if err != nil {
 			return err
 		}
-		one, err := a.client().RecordAttempt(ctx, a.household, wire.MachineAttempt(result, wording.Result(result)))
+		attempt := wire.MachineAttempt(result, wording.Result(result))
+		attempt.AsOf = d.Revision
+		one, err := a.client().RecordAttempt(ctx, a.household, attempt)
 		if err != nil {
 			return err
 		}
@@ -363,7 +381,7 @@ func (a *App) statusCommand() *cobra.Command {
 			return err
 		}
 		if a.format != "table" {
-			return a.show(t, []string{"Status", "Why"}, [][]string{{string(t.Status), sentences(t.Changes)}})
+			return a.show(t, []string{"Status", "Why"}, [][]string{{string(t.Status), against(t)}})
 		}
 		a.say("The status of %s of %s is %s.", t.Kind, t.About.Label, t.Status)
 		switch {
@@ -372,7 +390,12 @@ func (a *App) statusCommand() *cobra.Command {
 		case t.Status == proving.Stale:
 			a.say("It was proven on %s by %s. Since then:", when(t.At), t.ByPerson)
 			for _, c := range t.Changes {
-				a.say("  %s.", c.Sentence)
+				a.say("  %s%s.", c.Sentence, byWhom(c.By, c.When))
+			}
+		case t.Status == proving.InDoubt:
+			a.say("It was proven on %s by %s. What speaks against it:", when(t.At), t.ByPerson)
+			for _, one := range t.Doubts {
+				a.say("  %s%s", one.Sentence, byWhom(one.By, one.When))
 			}
 		case t.Attempt != "":
 			a.say("The latest attempt under the present conditions was made on %s by %s: %s.", when(t.At), t.ByPerson, orDash(t.Observed))
@@ -450,7 +473,7 @@ func (a *App) completeNeeds(cmd *cobra.Command, args []string, typed string) ([]
 		return nil, cobra.ShellCompDirectiveNoFileComp
 	}
 	var out []cobra.Completion
-	for _, p := range proving.Prerequisites(d) {
+	for _, p := range proving.Prerequisites(d.Index(), nil) {
 		if strings.HasPrefix(p.Need.What, typed) && !slices.Contains(out, p.Need.What) {
 			out = append(out, p.Need.What)
 		}
@@ -465,7 +488,7 @@ func (a *App) needAt(d *dossier.Dossier, what, where string) (dossier.Ref, error
 	}
 	var places []dossier.Ref
 	var names []string
-	for _, p := range proving.Prerequisites(d) {
+	for _, p := range proving.Prerequisites(d.Index(), nil) {
 		if p.Need.What == what {
 			places = append(places, p.Subject)
 			names = append(names, p.Subject.Kind+"/"+d.Label(p.Subject))

@@ -137,11 +137,17 @@ func (b *builder) alderRow() {
 		OuterAddress: ip("203.0.113.64"), SeenAddress: ip("203.0.113.64")})
 	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassTrusted}, f.wired("172.16.4.10", dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1", RecognisedAs: "NV screen"}, "172.16.4.101")
-	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0", RecognisedAs: "PV player"}, "172.16.4.102")
-	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0", RecognisedAs: "unknown", Admission: dossier.ByHours}, "172.16.4.103")
-	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}, RecognisedAs: "KM player"}, "172.16.4.104")
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, "172.16.4.101")
+	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"}, "172.16.4.102")
+	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0"}, "172.16.4.103")
+	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}}, "172.16.4.104")
 	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
+	for _, e := range []dossier.RegisterEntry{{Device: screen.ID, RecognisedAs: "NV screen"}, {Device: girlsPlayer.ID, RecognisedAs: "PV player"},
+		{Device: boyScreen.ID, RecognisedAs: "unknown", Admission: dossier.ByHours, From: "07:00", Until: "20:00", Note: "set in the server's list of devices"},
+		{Device: radio.ID, RecognisedAs: "KM player", Offered: []dossier.ContentKind{dossier.Music, dossier.Radio}}} {
+		e.Server = server.ID
+		add(h, e)
+	}
 	folder := func(name string, of dossier.ContentKind, items int) dossier.Folder {
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}})
 	}

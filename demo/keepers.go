@@ -118,6 +118,8 @@ func (b *builder) inventory(code string, server, screen dossier.Device, source d
 	put(b, "petri", code, dossier.Account{Name: "server administrator", Login: "keeper", Secret: secret.ID, SignedIn: []dossier.ID[dossier.Device]{server.ID}})
 	put(b, "petri", code, dossier.Software{Device: server.ID, Name: "Ahtola", Does: dossier.SoftwareServer, Version: "2.6", NewestPackaged: "2.6", NewestKnown: "3.1", Licence: dossier.LicenceTrial,
 		EndsOn: dossier.Date(b.clock.now.AddDate(0, 0, 30).Format(time.DateOnly)), Starts: dossier.StartsWithMachine, RunsAs: "media"})
+	put(b, "petri", code, dossier.RegisterEntry{Device: screen.ID, Server: server.ID, RecognisedAs: "NV screen", Admission: dossier.LetIn, Note: "server, list of devices"})
+	put(b, "petri", code, dossier.Setting{Subject: server.ID.Ref(), Name: "Sleep after", Menu: "Power", Value: "never", MustBe: "never", Why: "the screens cannot wake it", ConfirmedAt: b.clock.now})
 	put(b, "petri", code, dossier.Decoding{Device: screen.ID, Note: "read from the screen itself", Entries: []dossier.DecodingEntry{
 		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
 		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.1", Evidence: dossier.EvidenceDeclared},

@@ -134,7 +134,12 @@ func Full() *dossier.Dossier {
 		d.Openings[0].LastPort = d.Openings[0].Port
 		d.Segments[0].PoolLast = d.Segments[0].PoolFirst
 		d.DHCPServers[0].PoolLast = d.DHCPServers[0].PoolFirst
-		d.Paths[0].FallBack = ""
+		d.Paths[0].FallBack, d.Paths[0].NoFolders = "", false
+		d.Paths[0].Kind, d.Sources[0].Protocol = dossier.AVPull, dossier.ProtocolUPnPAV
+		other := d.Devices[0]
+		other.ID, other.Name = ID[dossier.Device](1), "another"
+		d.Devices.Put(other)
+		d.RegisterEntries[0].Server = other.ID
 		second := d.Interfaces[0]
 		second.ID, second.Name = ID[dossier.Interface](1), "second"
 		d.Interfaces.Put(second)

@@ -34,8 +34,8 @@ func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (
 	return matching.Scan{}, nil
 }
 
-func (p prober) Probe(_ context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
-	return proving.Result{Test: test, Outcome: p.outcome, Observed: "answered", Said: map[string]string{"roundTripMs": "3", "folders": "3"}, At: time.Now()}, nil
+func (p prober) Probe(_ context.Context, _ *dossier.Dossier, t proving.Test) (proving.Result, error) {
+	return proving.Result{Test: t.ID(), Outcome: p.outcome, Observed: "answered", Said: map[string]string{"roundTripMs": "3", "folders": "3"}, At: time.Now()}, nil
 }
 
 // site is a service on loopback with the demo firm, and a client for each of its people.

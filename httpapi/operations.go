@@ -155,7 +155,7 @@ func (s *Server) registerHouseholds() {
 	operation(s, "list-households", http.MethodGet, "/households", "List households", func(ctx context.Context, a service.Actor, in *struct {
 		Words     string   `query:"words" maxLength:"120" doc:"Words that all occur in the home, each as the beginning of a word: codes, names, addresses, serial numbers, MAC addresses in any form, issue texts, telephone numbers."`
 		Custodian string   `query:"custodian" doc:"Log-in name or id of the custodian."`
-		With      []string `query:"with" enum:"blockers,due,failed,long-tasks,offered,open-issues,review,stale,unproven,waived" doc:"What the homes have, separated by commas; all must apply. \"due\" is a date within a fortnight, \"review\" a waiver due for review."`
+		With      []string `query:"with" enum:"blockers,due,failed,in-doubt,long-tasks,not-served,offered,open-issues,review,stale,unproven,waived" doc:"What the homes have, separated by commas; all must apply. \"due\" is a date within a fortnight, \"review\" a waiver due for review."`
 		Sort      string   `query:"sort" enum:"code,-code,name,-name,changed,-changed,unproven,-unproven,blockers,-blockers,open-issues,-open-issues,due,-due" doc:"What the list is sorted by, with - in front to reverse it; the code by default."`
 		After     string   `query:"after" doc:"Code of the home after which the list continues."`
 		Limit     int      `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Maximum number of rows in the answer."`

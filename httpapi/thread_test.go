@@ -20,14 +20,19 @@ func TestFromAFailedTestToAClosedIssue(t *testing.T) {
 	ctx, petri := t.Context(), s.as["petri"]
 	plays := testID("plays", ids)
 
-	_, err := petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Pass})
-	assert.True(t, client.IsProblem(err, "attempt-by-machine"), err)
+	seen, err := petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Fail, Note: "the screen says: server not reachable"})
+	require.NoError(t, err, "what the screen shows can be recorded of a test that a machine can run too")
+	assert.Equal(t, proving.Failed, seen.Test.Status)
 	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: "plays:nothing", Outcome: dossier.Pass})
 	assert.True(t, client.IsProblem(err, "no-such-test"), err)
 	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: plays, Outcome: dossier.Pass, At: time.Now().Add(time.Hour)})
 	assert.True(t, client.IsProblem(err, "attempt-in-future"), err)
-	_, err = petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "x", Test: plays})
-	assert.True(t, client.IsProblem(err, "wrong-state"), "an untried test opens no issue")
+	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: plays, Outcome: dossier.Pass, AsOf: 9999})
+	assert.True(t, client.IsProblem(err, "revision-in-future"), err)
+	called, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "It stutters, says the caller", Test: plays, Promise: "somebody comes on Monday"})
+	require.NoError(t, err, "an issue from a call names the test that will prove its remedy")
+	assert.Equal(t, plays, called.Record.Test)
+	assert.Equal(t, "somebody comes on Monday", called.Record.Promise)
 
 	made, err := petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: plays, Outcome: dossier.Fail, Note: "stalls"})
 	require.NoError(t, err)
@@ -211,5 +216,5 @@ func TestTheMachinesPart(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, d.Prerequisites, 1)
 	assert.Equal(t, 1, d.Prerequisites[0].Refused)
-	assert.Equal(t, len(plan.Tests), len(proving.Plan(d)), "a client computes what the service computes")
+	assert.Equal(t, len(plan.Tests), len(proving.NewPlan(d.Index()).Tests), "a client computes what the service computes")
 }

@@ -10,7 +10,6 @@ import (
 	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
-	"kaiku/core/proving"
 )
 
 // Bounds of a walk through a ContentDirectory: a server that invents folders without end, or
@@ -138,7 +137,7 @@ func (v *visit) opens(ctx context.Context) {
 	}
 	var seen []string
 	items := 0
-	for _, f := range proving.Reached(v.d, v.path) {
+	for _, f := range v.d.Index().Reached(v.path) {
 		o, there, err := folderNamed(ctx, directory, f.Name)
 		var all []object
 		if err == nil && there {

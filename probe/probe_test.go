@@ -44,8 +44,14 @@ func start(t *testing.T, octet byte) *practice.House {
 	return h
 }
 
+// planned is the test of that kind on the record.
+func planned(d *dossier.Dossier, kind string, on dossier.Ref) proving.Test {
+	t, _ := proving.NewPlan(d.Index()).Find(proving.TestID(kind, []dossier.Ref{on}))
+	return t
+}
+
 func run(t *testing.T, d *dossier.Dossier, kind string) proving.Result {
-	r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID(kind, []dossier.Ref{d.Paths[0].ID.Ref()}))
+	r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, kind, d.Paths[0].ID.Ref()))
 	require.NoError(t, err)
 	return r
 }
@@ -146,7 +152,7 @@ func TestNothingOutsideTheSegmentsIsDialled(t *testing.T) {
 		d := recorded(33)
 		d.Sources[0].UDN, d.Sources[0].Locator = "", locator
 		g := Guard{Within: loopback, record: func(a netip.AddrPort) { dialled = append(dialled, a) }}
-		r, err := Prober{Guard: g}.Probe(t.Context(), d, proving.TestID("reach", []dossier.Ref{d.Paths[0].ID.Ref()}))
+		r, err := Prober{Guard: g}.Probe(t.Context(), d, planned(d, "reach", d.Paths[0].ID.Ref()))
 		require.NoError(t, err)
 		assert.Equal(t, dossier.Fail, r.Outcome)
 		assert.Equal(t, observed, r.Observed)
@@ -223,7 +229,7 @@ func (readCloser) Close() error { return nil }
 func TestOpensAndCompleteAgainstTheHouse(t *testing.T) {
 	start(t, 33)
 	complete := func(d *dossier.Dossier) proving.Result {
-		r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("complete", []dossier.Ref{d.Folders[0].ID.Ref()}))
+		r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, "complete", d.Folders[0].ID.Ref()))
 		require.NoError(t, err)
 		return r
 	}
@@ -261,7 +267,7 @@ func TestReachOfAShare(t *testing.T) {
 	assert.Equal(t, "port-open", r.Observed)
 	d.Sources[0].Port = 4451
 	assert.Equal(t, "refused", run(t, d, "reach").Observed)
-	_, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("opens", []dossier.Ref{d.Paths[0].ID.Ref()}))
+	_, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, "opens", d.Paths[0].ID.Ref()))
 	assert.ErrorContains(t, err, "not for a machine")
 }
 
@@ -276,7 +282,7 @@ func TestDirectoriesWithoutEnd(t *testing.T) {
 			defer server.Close()
 			d := recorded(35)
 			d.Sources[0].UDN, d.Sources[0].Locator, d.Folders[0].ItemsOnDisk = "", "/d.xml", 3
-			r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, proving.TestID("complete", []dossier.Ref{d.Folders[0].ID.Ref()}))
+			r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, "complete", d.Folders[0].ID.Ref()))
 			require.NoError(t, err)
 			assert.Equal(t, dossier.Fail, r.Outcome)
 			assert.Equal(t, c.observed, r.Observed, r)

@@ -33,11 +33,8 @@ const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
 
 // Probe carries out one planned test that a machine can judge. What it saw is in the result, also
 // when the test fails; an error means that it could not be carried out at all.
-func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error) {
-	t, ok := proving.Find(d, test)
-	if !ok {
-		return proving.Result{}, fmt.Errorf("test %s is not in the plan", test)
-	}
+func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error) {
+	test := t.ID()
 	ctx, cancel := context.WithTimeout(ctx, testTime)
 	defer cancel()
 	path, _ := d.Paths.Get(t.Path)

@@ -16,14 +16,15 @@ import (
 
 // Drawing returns the home's network by floor and room, ready to be drawn.
 func (s *Service) Drawing(ctx context.Context, a Actor, code string) (wire.Drawing, error) {
-	d, err := s.Home(ctx, a, "show-drawing", code)
+	h, err := s.read(ctx, a, "show-drawing", code)
 	if err != nil {
 		return wire.Drawing{}, err
 	}
-	nodes, spare := network.Graph(d)
+	d := h.Dossier
+	nodes, spare := network.Graph(h.Index)
 	w := drawer{d: d, links: map[dossier.ID[dossier.Link]]wire.DrawnLink{}, found: map[dossier.ID[dossier.Device]][]network.Finding{}}
 	onLink := map[string]network.Severity{}
-	for _, f := range network.Findings(d, s.now()) {
+	for _, f := range h.Findings {
 		if f.Subjects[0].Kind == "link" {
 			onLink[f.Subjects[0].ID] = cmp.Or(onLink[f.Subjects[0].ID], f.Severity)
 		}
@@ -47,7 +48,7 @@ func (s *Service) Drawing(ctx context.Context, a Actor, code string) (wire.Drawi
 	slices.SortFunc(out.Segments, func(a, b wire.Named) int {
 		return cmp.Or(cmp.Compare(members[b.ID], members[a.ID]), strings.Compare(a.Label, b.Label))
 	})
-	for _, stop := range survey.Walk(d) {
+	for _, stop := range h.Walk {
 		room := w.room(stop.Room, nodes)
 		if stop.Room == "" && len(room.Devices) == 0 {
 			continue
@@ -158,12 +159,12 @@ func (w drawer) device(v dossier.Device, n network.Node) wire.DrawnDevice {
 
 // AddressPlan returns what each address of the home's segments is there for.
 func (s *Service) AddressPlan(ctx context.Context, a Actor, code string) (wire.AddressPlan, error) {
-	d, err := s.Home(ctx, a, "show-address-plan", code)
+	h, err := s.read(ctx, a, "show-address-plan", code)
 	if err != nil {
 		return wire.AddressPlan{}, err
 	}
+	d := h.Dossier
 	out := wire.AddressPlan{Revision: d.Revision, Strips: []wire.AddressStrip{}}
-	found := network.Findings(d, s.now())
 	for _, strip := range network.Plan(d) {
 		segment, _ := d.Segments.Get(strip.Segment)
 		one := wire.AddressStrip{Segment: named(d, strip.Segment.Ref()), Prefix: segment.Prefix.String(), PoolFrom: strip.PoolFrom, PoolTill: strip.PoolTill, Free: strip.Free, Spots: []wire.AddressSpot{}}
@@ -173,7 +174,7 @@ func (s *Service) AddressPlan(ctx context.Context, a Actor, code string) (wire.A
 		for _, spot := range strip.Spots {
 			one.Spots = append(one.Spots, spotOf(d, segment, spot))
 		}
-		one.Findings = findingsSaid(d, slices.DeleteFunc(slices.Clone(found), func(f network.Finding) bool { return !slices.Contains(f.Subjects, strip.Segment.Ref()) }))
+		one.Findings = findingsSaid(d, slices.DeleteFunc(slices.Clone(h.Findings), func(f network.Finding) bool { return !slices.Contains(f.Subjects, strip.Segment.Ref()) }))
 		out.Strips = append(out.Strips, one)
 	}
 	return out, nil

@@ -5,10 +5,13 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
+	"kaiku/core/assess"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -75,7 +78,11 @@ func (s *Service) tell(ctx context.Context, code string) (told, error) {
 	if err != nil {
 		return told{}, fmt.Errorf("replay the journal of %s: %w", code, err)
 	}
-	t.points = custody.Points(before, d, entries, s.now())
+	h, err := s.assess(ctx, d)
+	if err != nil {
+		return told{}, err
+	}
+	t.points = custody.Points(assess.Assess(before, knowledge.Knowledge{}, s.now()).State, h.State, entries)
 	return t, nil
 }
 
@@ -172,8 +179,12 @@ var handoverSteps = []handoverStep{
 // questions that were asked before are kept.
 func (s *Service) offer(d *dossier.Dossier, h *dossier.Handover, _ wire.HandoverStep, t told) error {
 	if gates := custody.Gates(d); len(gates) > 0 {
-		said := wording.Gate(gates[0])
-		return refuse("gate-closed", "said", said.Sentence, "remedy", said.Remedy)
+		var all []string
+		for _, g := range gates {
+			said := wording.Gate(g)
+			all = append(all, said.Sentence+" "+said.Remedy)
+		}
+		return refuse("gate-closed", "said", strings.Join(all, " "))
 	}
 	if h.From != d.Home().Custodian {
 		return refuse("wrong-state", "label", "The home", "state", "in someone else's custody", "needed", "in the giver's custody")

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/wire"
@@ -15,15 +16,20 @@ func (s *Service) OpenIssue(ctx context.Context, a Actor, code string, in wire.N
 	if in.ID == "" {
 		in.ID = dossier.ID[dossier.Issue](newID())
 	}
+	h, err := s.read(ctx, a, "list-tests", code)
+	if err != nil {
+		return wire.Issue{}, err
+	}
 	w, err := s.write(ctx, a, "open-issue", code, "", r, func(d *dossier.Dossier) error {
 		if d.Has(in.ID.Ref()) {
 			return refuse("id-taken", "id", string(in.ID))
 		}
 		i := dossier.Issue{Symptom: in.Symptom, Subjects: in.Subjects, Reporter: in.Reporter, Since: in.Since,
-			State: dossier.IssueOpen, OpenedBy: a.ID, OpenedAt: dossier.At(s.now())}
+			Promise: in.Promise, PromisedUntil: in.PromisedUntil,
+			State: dossier.IssueOpen, OpenedBy: a.ID, OpenedAt: dossier.At(r.doneAt(s.now()))}
 		i.ID = in.ID
 		if in.Test != "" {
-			if err := openFrom(d, &i, in.Test); err != nil {
+			if err := openFrom(h, d, &i, in.Test); err != nil {
 				return err
 			}
 		}
@@ -39,21 +45,22 @@ func (s *Service) OpenIssue(ctx context.Context, a Actor, code string, in wire.N
 	return s.issueView(ctx, a, w.Dossier, in.ID)
 }
 
-func openFrom(d *dossier.Dossier, i *dossier.Issue, test string) error {
-	for _, st := range proving.Statuses(d) {
-		if st.Test.ID() != test {
-			continue
-		}
-		if st.Status != proving.Failed && st.Status != proving.Marginal {
-			return refuse("wrong-state", "label", "The test", "state", string(st.Status), "needed", "failed or marginal")
-		}
-		i.FailedAttempt = st.Attempt
-		if len(i.Subjects) == 0 {
-			i.Subjects = st.Test.Subjects
-		}
-		return nil
+// openFrom takes along the newest failed attempt of the test that the issue is opened from. A test that
+// has not failed is the one that will prove the remedy: a call tells of a symptom before anybody tried.
+func openFrom(h *assess.Assessment, d *dossier.Dossier, i *dossier.Issue, test string) error {
+	st, ok := h.Test(test)
+	if !ok {
+		return refuse("no-such-test", "id", test)
 	}
-	return refuse("no-such-test", "id", test)
+	if st.Status == proving.Failed || st.Status == proving.Marginal {
+		i.FailedAttempt = st.Attempt
+	} else {
+		i.Test = test
+	}
+	if len(i.Subjects) == 0 {
+		i.Subjects = st.Test.Subjects
+	}
+	return nil
 }
 
 // Issue returns an issue with names and the steps that are possible now.
@@ -70,25 +77,34 @@ func (s *Service) issueView(ctx context.Context, a Actor, d *dossier.Dossier, id
 	if !ok {
 		return wire.Issue{}, refuse("no-such-record", "kind", "issue", "id", string(id))
 	}
-	people, err := s.staff(ctx)
-	return issueOf(a, d, i, people), err
+	h, err := s.assess(ctx, d)
+	if err != nil {
+		return wire.Issue{}, err
+	}
+	t, err := s.tester(ctx, h)
+	if err != nil {
+		return wire.Issue{}, err
+	}
+	return t.issue(a, i), nil
 }
 
-func issueOf(a Actor, d *dossier.Dossier, i dossier.Issue, people staff) wire.Issue {
+// issue says an issue with the steps that the actor can take.
+func (t tester) issue(a Actor, i dossier.Issue) wire.Issue {
+	d, people := t.Dossier, t.people
 	out := wire.Issue{Record: i, Owner: people.name(i.Owner), OpenedBy: people.name(i.OpenedBy), Subjects: []wire.Named{}, TriedBy: []string{}, StepsTaken: []string{}}
 	for _, r := range i.Subjects {
 		out.Subjects = append(out.Subjects, named(d, r))
 	}
-	for _, t := range i.Tries {
-		out.TriedBy = append(out.TriedBy, people.name(t.By))
+	for _, try := range i.Tries {
+		out.TriedBy = append(out.TriedBy, people.name(try.By))
 	}
+	test := i.Test
 	if failed, ok := d.Attempts.Get(i.FailedAttempt); ok {
-		for _, st := range proving.Statuses(d) {
-			if st.Test.ID() == proving.TestID(failed.Test, failed.Subjects) {
-				t := testOf(d, st, people)
-				out.Test = &t
-			}
-		}
+		test = proving.TestID(failed.Test, failed.Subjects)
+	}
+	if st, ok := t.Test(test); ok {
+		said := t.test(st)
+		out.Test = &said
 	}
 	_, out.CanClose = proofOf(d, i)
 	if a.may(Writes, d, nil) {
@@ -118,7 +134,7 @@ func proofOf(d *dossier.Dossier, i dossier.Issue) (dossier.ID[dossier.Attempt], 
 type issueStep struct {
 	name string
 	from []dossier.IssueState
-	do   func(*Service, Actor, *dossier.Dossier, *dossier.Issue, wire.IssueStep, staff) error
+	do   func(time.Time, Actor, *dossier.Dossier, *dossier.Issue, wire.IssueStep, staff) error
 }
 
 var (
@@ -127,7 +143,7 @@ var (
 )
 
 var issueSteps = []issueStep{
-	{"take", notClosed, func(_ *Service, a Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+	{"take", notClosed, func(_ time.Time, a Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
 		i.Owner = a.ID
 		if i.State != dossier.IssueRemedied {
 			i.State, i.WaitingOn = dossier.IssueInHand, ""
@@ -137,36 +153,36 @@ var issueSteps = []issueStep{
 		}
 		return nil
 	}},
-	{"next", notClosed, func(_ *Service, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+	{"next", notClosed, func(_ time.Time, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
 		i.NextStep = in.NextStep
 		return need("/nextStep", in.NextStep)
 	}},
-	{"try", notClosed, func(s *Service, a Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
-		i.Tries = append(i.Tries, dossier.Try{ID: newID(), At: dossier.At(s.now()), By: a.ID, What: in.What, Showed: in.Showed})
+	{"try", notClosed, func(at time.Time, a Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+		i.Tries = append(i.Tries, dossier.Try{ID: newID(), At: at, By: a.ID, What: in.What, Showed: in.Showed})
 		return need("/what", in.What)
 	}},
-	{"wait", workable, func(_ *Service, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+	{"wait", workable, func(_ time.Time, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
 		i.State, i.WaitingOn, i.PromisedUntil = dossier.IssueWaiting, in.On, in.Until
 		return need("/on", in.On)
 	}},
-	{"give", notClosed, func(_ *Service, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, people staff) error {
+	{"give", notClosed, func(_ time.Time, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, people staff) error {
 		to, err := people.receiver(in.To)
 		i.Owner = to.ID
 		return err
 	}},
-	{"remedy", workable, func(s *Service, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
-		i.State, i.Remedy, i.Cause, i.RemediedAt, i.WaitingOn = dossier.IssueRemedied, in.Remedy, in.Cause, dossier.At(s.now()), ""
+	{"remedy", workable, func(at time.Time, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+		i.State, i.Remedy, i.Cause, i.RemediedAt, i.WaitingOn = dossier.IssueRemedied, in.Remedy, in.Cause, at, ""
 		return need("/remedy", in.Remedy)
 	}},
-	{"close", notClosed, func(s *Service, _ Actor, d *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+	{"close", notClosed, func(at time.Time, _ Actor, d *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
 		proof, proven := proofOf(d, *i)
 		if !proven && in.Why == "" {
 			return refuse("no-proof")
 		}
-		i.State, i.Proof, i.ClosedWhy, i.ClosedAt = dossier.IssueClosed, proof, in.Why, dossier.At(s.now())
+		i.State, i.Proof, i.ClosedWhy, i.ClosedAt = dossier.IssueClosed, proof, in.Why, at
 		return nil
 	}},
-	{"reopen", []dossier.IssueState{dossier.IssueRemedied, dossier.IssueClosed}, func(_ *Service, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
+	{"reopen", []dossier.IssueState{dossier.IssueRemedied, dossier.IssueClosed}, func(_ time.Time, _ Actor, _ *dossier.Dossier, i *dossier.Issue, in wire.IssueStep, _ staff) error {
 		i.State, i.Proof, i.ClosedWhy = dossier.IssueOpen, "", ""
 		i.ClosedAt, i.RemediedAt = time.Time{}, time.Time{}
 		return need("/why", in.Why)
@@ -200,7 +216,7 @@ func (s *Service) StepIssue(ctx context.Context, a Actor, code string, id dossie
 		if !slices.Contains(step.from, i.State) {
 			return refuse("wrong-state", "label", "The issue \""+i.Symptom+"\"", "state", string(i.State), "needed", stateList(step.from))
 		}
-		return step.do(s, a, d, i, in, people)
+		return step.do(dossier.At(r.doneAt(s.now())), a, d, i, in, people)
 	})
 	if err != nil {
 		return wire.Issue{}, err

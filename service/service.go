@@ -11,8 +11,10 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/time/rate"
 
+	"kaiku/core/assess"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/core/proving"
@@ -21,9 +23,9 @@ import (
 	"kaiku/wording"
 )
 
-// Prober asks the devices of a home. Each call carries out one test of kind reach or found.
+// Prober asks the devices of a home.
 type Prober interface {
-	Probe(ctx context.Context, d *dossier.Dossier, test string) (proving.Result, error)
+	Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error)
 	// Scan searches the recorded segments that this machine is connected to.
 	Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error)
 	// View browses a source as a device would, or as an unknown device.
@@ -40,11 +42,12 @@ type Service struct {
 	behind func() time.Duration
 	log    *slog.Logger
 
-	writes atomic.Int64
-	jobs   jobs
-	feed   *feed
-	codes  codes
-	logins tries // by log-in name
+	writes   atomic.Int64
+	jobs     jobs
+	feed     *feed
+	codes    codes
+	logins   tries // by log-in name
+	assessed assessed
 }
 
 // Options make a service. Prober is nil in the office, where nothing may be asked.
@@ -66,7 +69,8 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}}}
+	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
+		assessed: assessed{of: map[dossier.ID[dossier.Household]]*assess.Assessment{}, seen: map[dossier.ID[dossier.Household]]knowledge.Knowledge{}}}
 }
 
 // OnSite reports whether this Kaiku is on a home's network and may ask its devices.

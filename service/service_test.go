@@ -32,11 +32,11 @@ func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (
 	return matching.Scan{}, nil
 }
 
-func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
+func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test proving.Test) (proving.Result, error) {
 	if p.cancel != nil {
 		defer p.cancel()
 	}
-	return proving.Result{Test: test, Outcome: dossier.Fail, Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}, At: time.Now()}, ctx.Err()
+	return proving.Result{Test: test.ID(), Outcome: dossier.Fail, Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}, At: time.Now()}, ctx.Err()
 }
 
 // filled is the demo's home on the demo's clock, which has stopped.
@@ -145,10 +145,10 @@ func (held) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (ma
 	return matching.Scan{}, nil
 }
 
-func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test string) (proving.Result, error) {
+func (h held) Probe(ctx context.Context, _ *dossier.Dossier, test proving.Test) (proving.Result, error) {
 	close(h.begun)
 	<-ctx.Done()
-	return proving.Result{Test: test}, ctx.Err()
+	return proving.Result{Test: test.ID()}, ctx.Err()
 }
 
 func TestAJobTellsHowFarItIsAndIsStopped(t *testing.T) {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 	"strings"
-	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/network"
@@ -16,24 +15,25 @@ import (
 // Survey returns the walk through a home with what is missing and found in each room, and what is
 // known of its network.
 func (s *Service) Survey(ctx context.Context, a Actor, code string) (wire.Survey, error) {
-	d, err := s.Home(ctx, a, "show-survey", code)
+	h, err := s.read(ctx, a, "show-survey", code)
 	if err != nil {
 		return wire.Survey{}, err
 	}
-	out := wire.Survey{Revision: d.Revision, Network: oneNetwork(d), Lines: []wire.LineReach{}, MayWrite: a.may(Writes, d, nil)}
+	d := h.Dossier
+	out := wire.Survey{Revision: d.Revision, Network: oneNetwork(d, h.Union), Lines: []wire.LineReach{}, MayWrite: a.may(Writes, d, nil)}
 	people, err := s.staff(ctx)
 	if err != nil {
 		return out, err
 	}
-	for _, r := range network.Outside(d) {
+	for _, r := range h.Outside {
 		line := wire.LineReach{Line: named(d, r.Line.Ref()), V4: r.V4, V6: r.V6, CanServe: r.CanServe, Sentence: wording.Reach(r)}
 		if r.Box != "" {
 			line.Box = named(d, r.Box.Ref())
 		}
 		out.Lines = append(out.Lines, line)
 	}
-	found := survey.ByRoom(d, network.Findings(d, s.now()))
-	for _, stop := range survey.Walk(d) {
+	found := survey.ByRoom(d, h.Findings)
+	for _, stop := range h.Walk {
 		one := stopOf(d, stop, found[stop.Room], people)
 		out.Missing += len(one.Gaps)
 		out.Stops = append(out.Stops, one)
@@ -55,7 +55,7 @@ func (s *Service) AnswerGap(ctx context.Context, a Actor, code string, in wire.A
 			}
 			return nil
 		}
-		open := slices.ContainsFunc(survey.Walk(d), func(stop survey.Stop) bool {
+		open := slices.ContainsFunc(survey.Walk(d.Index()), func(stop survey.Stop) bool {
 			return slices.Contains(stop.Gaps, survey.Gap{Code: in.Code, Subject: in.About})
 		})
 		if !open {
@@ -118,8 +118,7 @@ func stopOf(d *dossier.Dossier, stop survey.Stop, found []network.Finding, peopl
 }
 
 // oneNetwork says whether everything is on the same network.
-func oneNetwork(d *dossier.Dossier) wire.OneNetwork {
-	h := network.OneNetwork(d)
+func oneNetwork(d *dossier.Dossier, h network.HomeUnion) wire.OneNetwork {
 	list := func(ids []dossier.ID[dossier.Device]) string {
 		var names []string
 		for _, id := range ids {
@@ -143,10 +142,6 @@ func oneNetwork(d *dossier.Dossier) wire.OneNetwork {
 		out.Paths = append(out.Paths, wire.PathUnion{Path: named(d, p.Path.Ref()), Union: p.Union, Sentence: wording.Unions[p.Union]})
 	}
 	return out
-}
-
-func findingsOf(d *dossier.Dossier, now time.Time) []wire.Finding {
-	return findingsSaid(d, network.Findings(d, now))
 }
 
 func findingsSaid(d *dossier.Dossier, list []network.Finding) []wire.Finding {

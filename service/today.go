@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"kaiku/core/assess"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
@@ -42,7 +43,11 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 		if d.Home().Custodian == a.ID {
 			out.Held = append(out.Held, rowOf(row, people))
 		}
-		out.Waiting = append(out.Waiting, waiting(a, d, people)...)
+		h, err := s.assess(ctx, d)
+		if err != nil {
+			return out, err
+		}
+		out.Waiting = append(out.Waiting, waiting(a, h, people)...)
 	}
 	if a.may(Waives, nil, nil) {
 		if err := s.reviews(ctx, a, &out, involved); err != nil {
@@ -79,7 +84,7 @@ func (s *Service) reviews(ctx context.Context, a Actor, out *wire.Today, involve
 		if err != nil {
 			return err
 		}
-		l := todos{d: d, now: a.Now}
+		l := todos{h: &assess.Assessment{State: custody.State{Index: d.Index()}}, now: a.Now}
 		l.addReviews(dossier.Date(a.Now.Format(time.DateOnly)))
 		out.Waiting = append(out.Waiting, l.list...)
 	}
@@ -87,9 +92,12 @@ func (s *Service) reviews(ctx context.Context, a Actor, out *wire.Today, involve
 }
 
 // waiting returns what in this home waits for the actor, the most pressing first.
-func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
-	l := todos{d: d, now: a.Now}
+func waiting(a Actor, h *assess.Assessment, people staff) []wire.Todo {
+	l, d := todos{h: h, now: a.Now}, h.Dossier
 	mine := d.Home().Custodian == a.ID
+	if mine {
+		l.addWishes()
+	}
 	if h, ok := custody.Latest(d); ok {
 		place := "handover/" + string(h.ID)
 		switch {
@@ -125,7 +133,7 @@ func waiting(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
 func (l *todos) addVisits(a Actor) {
 	y, m, day := a.Now.Date()
 	today := time.Date(y, m, day, 0, 0, 0, 0, a.Now.Location())
-	for _, v := range l.d.Visits {
+	for _, v := range l.h.Visits {
 		if v.Technician == a.ID && !v.Cancelled && v.Outcome == "" && !v.Starts.Before(today) && v.Starts.Before(today.AddDate(0, 0, 8)) {
 			l.add("visit-mine", "records/visit/"+string(v.ID), "when", l.when(v.Starts), "purpose", v.Purpose)
 		}
@@ -134,7 +142,7 @@ func (l *todos) addVisits(a Actor) {
 
 // addLongTasks adds what the actor looks at again: when it should have ended, or ends within a day.
 func (l *todos) addLongTasks(a Actor) {
-	for _, w := range l.d.LongTasks {
+	for _, w := range l.h.LongTasks {
 		switch place := "records/wait/" + string(w.ID); {
 		case w.CheckedBy != a.ID || !w.EndedAt.IsZero():
 		case w.ExpectedAt.Before(a.Now):
@@ -149,7 +157,7 @@ func (l *todos) addLongTasks(a Actor) {
 // due within a fortnight.
 func (l *todos) addDates(a Actor, mine, past bool) {
 	today, fortnight := dossier.Date(a.Now.Format(time.DateOnly)), dossier.Date(a.Now.AddDate(0, 0, 14).Format(time.DateOnly))
-	for _, due := range l.d.Dues {
+	for _, due := range l.h.Dues {
 		switch place := "records/due/" + string(due.ID); {
 		case !due.DoneAt.IsZero() || due.Who != a.ID && (due.Who != "" || !mine):
 		case due.On < today && past:
@@ -158,16 +166,16 @@ func (l *todos) addDates(a Actor, mine, past bool) {
 			l.add("due-soon", place, "what", due.What, "on", l.day(due.On))
 		}
 	}
-	if past && a.may(Waives, l.d, nil) {
+	if past && a.may(Waives, l.h.Dossier, nil) {
 		l.addReviews(today)
 	}
 }
 
 func (l *todos) addReviews(today dossier.Date) {
-	for _, e := range l.d.Waivers {
+	for _, e := range l.h.Waivers {
 		if e.Until != "" && e.Until <= today {
 			test := proving.TestID(e.Test, e.Subjects)
-			l.add("waiver-review", "proving/"+test, "on", l.day(e.Until), "test", wording.Tests[e.Test].Title+", "+subjectsOf(l.d, e.Subjects))
+			l.add("waiver-review", "proving/"+test, "on", l.day(e.Until), "test", wording.Tests[e.Test].Title+", "+subjectsOf(l.h.Dossier, e.Subjects))
 		}
 	}
 }
@@ -188,7 +196,7 @@ func orQuestions(why string) string {
 }
 
 type todos struct {
-	d    *dossier.Dossier
+	h    *assess.Assessment
 	now  time.Time
 	list []wire.Todo
 }
@@ -210,19 +218,19 @@ func (l *todos) add(code, place string, pairs ...string) {
 	for i := 0; i+1 < len(pairs); i += 2 {
 		values[pairs[i]] = pairs[i+1]
 	}
-	h := l.d.Home()
+	h := l.h.Home()
 	l.list = append(l.list, wire.Todo{Code: code, Household: h.Code, Name: h.Name, Place: place, Sentence: wording.Fill(wording.Todos[code], values)})
 }
 
 // addOpen adds what is open in the home for whoever is answerable.
 func (l *todos) addOpen() {
-	for _, i := range l.d.Issues {
+	for _, i := range l.h.Issues {
 		if i.State == dossier.IssueOpen && i.Owner == "" {
 			l.add("issue-unowned", "issues/"+string(i.ID), "symptom", i.Symptom)
 		}
 	}
 	owing := 0
-	for _, c := range l.d.Changes {
+	for _, c := range l.h.Changes {
 		if len(c.Outstanding()) > 0 {
 			owing++
 		}
@@ -230,67 +238,77 @@ func (l *todos) addOpen() {
 	if owing > 0 {
 		l.add("follow-ups-open", "records/change", "n", strconv.Itoa(owing))
 	}
-	blockers := 0
-	for _, f := range findingsOf(l.d, l.now) {
-		if f.Severity == "blocker" {
-			blockers++
-		}
-	}
-	c := proving.Cover(proving.Statuses(l.d))
+	blockers, c := l.h.Blockers(), l.h.Coverage
 	for _, n := range []struct {
 		code, place, word string
 		n                 int
 	}{{"blockers", "overview", "blocker", blockers}, {"tests-failed", "proving", "test", c.Failed},
-		{"tests-stale", "proving", "test", c.Stale}, {"tests-untried", "proving", "test", c.Untried}} {
+		{"tests-in-doubt", "proving", "test", c.InDoubt}, {"tests-stale", "proving", "test", c.Stale}, {"tests-untried", "proving", "test", c.Untried}} {
 		if n.n > 0 {
 			l.add(n.code, n.place, "n", wording.Count(n.n, n.word))
 		}
 	}
 }
 
+// addWishes adds the needed wishes that nothing serves, as the first of all that is to do.
+func (l *todos) addWishes() {
+	for _, w := range l.h.Wishes {
+		one, _ := l.h.Index.Wishes.Get(w.Wish)
+		for _, at := range w.Missing() {
+			if w.Needed {
+				l.add("wish-not-served", "records/path", "said", wording.NotServed(string(one.What), wording.Where(l.h.Label(at.Room.Ref()), l.h.Label(at.Device.Ref()))))
+			}
+		}
+	}
+}
+
 // Overview answers what is not proven, what is open, who the custodian is and what to do next.
 func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Overview, error) {
-	d, err := s.Home(ctx, a, "show-overview", code)
+	h, err := s.read(ctx, a, "show-overview", code)
 	if err != nil {
 		return wire.Overview{}, err
 	}
-	people, err := s.staff(ctx)
+	t, err := s.tester(ctx, h)
 	if err != nil {
 		return wire.Overview{}, err
 	}
-	statuses := proving.Statuses(d)
-	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: proving.Cover(statuses),
-		NotProven: []wire.Test{}, Findings: findingsOf(d, s.now()), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
-	for _, st := range statuses {
+	d, people := h.Dossier, t.people
+	o := wire.Overview{Household: d.Home(), Revision: d.Revision, Custodian: people.get(d.Home().Custodian), Coverage: h.Coverage, Wishes: t.wishes(), Reproof: t.steps(h.Reproof), Minutes: h.Minutes,
+		NotProven: []wire.Test{}, Findings: findingsSaid(d, h.Findings), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
+	for _, st := range h.Statuses {
 		if st.Status != proving.Proven && st.Test.Required {
-			o.NotProven = append(o.NotProven, testOf(d, st, people))
+			o.NotProven = append(o.NotProven, t.test(st))
 		}
 	}
 	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed {
-			o.Issues = append(o.Issues, issueOf(a, d, i, people))
+			o.Issues = append(o.Issues, t.issue(a, i))
 		}
 	}
 	rank := proving.Status("").Values()
 	slices.SortStableFunc(o.NotProven, func(a, b wire.Test) int {
 		return slices.Index(rank, string(a.Status)) - slices.Index(rank, string(b.Status))
 	})
-	if h, ok := custody.Latest(d); ok && h.State != dossier.Accepted {
-		v := handoverOf(a, d, h, people)
+	if last, ok := custody.Latest(d); ok && last.State != dossier.Accepted {
+		v := handoverOf(a, d, last, people)
 		o.Handover = &v
 	}
 	for _, k := range dossier.Kinds {
 		o.Counts[k.Name] = k.In(d).Len()
 	}
-	o.Next = next(a, d, people)
+	o.Next = next(a, h, people)
 	return o, nil
 }
 
 // next is what to do next in this home: what waits for the actor, or for its custodian.
-func next(a Actor, d *dossier.Dossier, people staff) []wire.Todo {
-	out := waiting(a, d, people)
+func next(a Actor, h *assess.Assessment, people staff) []wire.Todo {
+	d := h.Dossier
+	out := waiting(a, h, people)
 	if d.Home().Custodian != a.ID {
-		l, custodian := todos{d: d, now: a.Now}, Actor{ID: d.Home().Custodian, Role: Observer, Now: a.Now}
+		first := todos{h: h, now: a.Now}
+		first.addWishes()
+		out = append(first.list, out...)
+		l, custodian := todos{h: h, now: a.Now}, Actor{ID: d.Home().Custodian, Role: Observer, Now: a.Now}
 		l.addDates(custodian, true, true)
 		l.addOpen()
 		l.addDates(custodian, true, false)

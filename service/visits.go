@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/survey"
@@ -20,10 +19,11 @@ import (
 
 // Kit returns what the next visit must bring and what must be ready before it.
 func (s *Service) Kit(ctx context.Context, a Actor, code string) (wire.Kit, error) {
-	d, err := s.Home(ctx, a, "show-kit", code)
+	h, err := s.read(ctx, a, "show-kit", code)
 	if err != nil {
 		return wire.Kit{}, err
 	}
+	d := h.Dossier
 	people, err := s.staff(ctx)
 	if err != nil {
 		return wire.Kit{}, err
@@ -32,7 +32,7 @@ func (s *Service) Kit(ctx context.Context, a Actor, code string) (wire.Kit, erro
 	if v, ok := survey.NextVisit(d, s.now()); ok {
 		out.Visit, out.Starts, out.Technician = named(d, v.ID.Ref()), v.Starts, people.name(v.Technician)
 	}
-	for _, one := range survey.Kit(d, s.now()) {
+	for _, one := range h.Kit {
 		said := wire.Supply{What: supplyName(one), Sort: one.Sort, Because: []string{}, About: []wire.Named{}, Ready: one.Ready, Written: one.Visit != ""}
 		for _, b := range one.Because {
 			said.Because = append(said.Because, wording.Because(b))
@@ -68,7 +68,8 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 				return nil
 			}
 		}
-		for _, one := range survey.Kit(d, s.now()) {
+		x := d.Index()
+		for _, one := range survey.Kit(d, survey.Walk(x), network.Findings(x, s.now()), s.now()) {
 			if !strings.EqualFold(supplyName(one), in.What) {
 				continue
 			}
@@ -88,11 +89,11 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 
 // Departure returns what still needs doing before leaving.
 func (s *Service) Departure(ctx context.Context, a Actor, code string) ([]wire.Remark, error) {
-	d, err := s.Home(ctx, a, "show-departure", code)
+	h, err := s.read(ctx, a, "show-departure", code)
 	if err != nil {
 		return nil, err
 	}
-	return remarksOf(d, custody.Departure(d, s.now()), func(r network.Remark) (string, bool) { return wording.Departure(r), false }), nil
+	return remarksOf(h.Dossier, h.Departure, func(r network.Remark) (string, bool) { return wording.Departure(r), false }), nil
 }
 
 // remarksOf says remarks, each with what it is about and whether it is not as recorded.

@@ -13,7 +13,7 @@ import (
 // the place of the first.
 func (s *Service) WaiveTest(ctx context.Context, a Actor, code string, in wire.NewWaiver, r Request) (wire.Test, error) {
 	w, err := s.write(ctx, a, "waive-test", code, in.Why, r, func(d *dossier.Dossier) error {
-		t, ok := proving.Find(d, in.Test)
+		t, ok := proving.NewPlan(d.Index()).Find(in.Test)
 		if !ok {
 			return refuse("no-such-test", "id", in.Test)
 		}
@@ -57,14 +57,17 @@ func waiverOf(d *dossier.Dossier, test string) (dossier.Waiver, bool) {
 
 // testNow returns where one test stands.
 func (s *Service) testNow(ctx context.Context, d *dossier.Dossier, test string) (wire.Test, error) {
-	people, err := s.staff(ctx)
+	h, err := s.assess(ctx, d)
 	if err != nil {
 		return wire.Test{}, err
 	}
-	for _, st := range proving.Statuses(d) {
-		if st.Test.ID() == test {
-			return testOf(d, st, people), nil
-		}
+	t, err := s.tester(ctx, h)
+	if err != nil {
+		return wire.Test{}, err
 	}
-	return wire.Test{}, refuse("no-such-test", "id", test)
+	st, ok := h.Test(test)
+	if !ok {
+		return wire.Test{}, refuse("no-such-test", "id", test)
+	}
+	return t.test(st), nil
 }

@@ -152,7 +152,7 @@ const dueWithin = 14
 
 // homesWith says what a home can have, over its summary row.
 var homesWith = map[string]string{
-	"blockers": "blockers > 0", "open-issues": "open_issues > 0", "unproven": "proven < required", "failed": "failed > 0", "stale": "stale > 0",
+	"blockers": "blockers > 0", "open-issues": "open_issues > 0", "unproven": "proven < required", "failed": "failed > 0", "stale": "stale > 0", "in-doubt": "in_doubt > 0", "not-served": "not_served > 0",
 	"waived": "waived > 0", "offered": "offered_to <> ''", "due": "due_on <> '' AND due_on <= @fortnight", "long-tasks": "long_task_at <> ''",
 	"review": "review_on <> '' AND review_on <= @today",
 }

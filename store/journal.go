@@ -9,9 +9,10 @@ import (
 
 	"gorm.io/gorm"
 
+	"kaiku/core/assess"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
-	"kaiku/core/network"
+	"kaiku/core/knowledge"
 	"kaiku/core/proving"
 )
 
@@ -213,14 +214,9 @@ type Summary struct {
 }
 
 func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
-	h := d.Home()
+	h, a := d.Home(), assess.Assess(d, knowledge.Knowledge{}, at)
 	s := Summary{HouseholdID: string(h.ID), Code: h.Code, Name: h.Name, Custodian: string(h.Custodian), Revision: d.Revision,
-		ChangedAt: at.UTC().Format(timeLayout), Coverage: proving.Cover(proving.Statuses(d))}
-	for _, f := range network.Findings(d, at) {
-		if f.Severity == network.Blocker {
-			s.Blockers++
-		}
-	}
+		ChangedAt: at.UTC().Format(timeLayout), Coverage: a.Coverage, Blockers: a.Blockers()}
 	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed {
 			s.OpenIssues++
@@ -328,4 +324,11 @@ func (s *Store) OnOffer(ctx context.Context) ([]Summary, error) {
 	var out []Summary
 	err := s.reader.WithContext(ctx).Table("summaries").Where("offered_to <> ''").Order("code").Find(&out).Error
 	return out, asStoreError(err)
+}
+
+// RevisionAt returns the newest revision that a household had at that time; 0 before its first.
+func (s *Store) RevisionAt(ctx context.Context, home homeID, at time.Time) (uint64, error) {
+	var found uint64
+	err := s.reader.WithContext(ctx).Raw("SELECT coalesce(max(revision), 0) FROM journal WHERE household_id = ? AND coalesce(done_at, at) <= ?", home, at.UTC().Format(timeLayout)).Scan(&found).Error
+	return found, asStoreError(err)
 }

@@ -92,6 +92,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	if s.reader, err = connect(file, o.Log, true); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
+	if err := s.moveToRegister(ctx); err != nil {
+		return nil, errors.Join(fmt.Errorf("move what servers know of devices: %w", err), s.Close())
+	}
 	return s, nil
 }
 

@@ -123,7 +123,7 @@ type FoundRecord struct {
 
 // HomesWith and HomesBy are what households can be narrowed and sorted by.
 var (
-	HomesWith = []string{"blockers", "due", "failed", "long-tasks", "offered", "open-issues", "review", "stale", "unproven", "waived"}
+	HomesWith = []string{"blockers", "due", "failed", "in-doubt", "long-tasks", "not-served", "offered", "open-issues", "review", "stale", "unproven", "waived"}
 	HomesBy   = []string{"blockers", "changed", "code", "due", "name", "open-issues", "unproven"}
 )
 
@@ -183,11 +183,51 @@ type Finding struct {
 
 // FactChange is one fact that differs between a proof and now, said.
 type FactChange struct {
-	Subject  Named  `json:"subject" doc:"The record."`
-	Name     string `json:"name" doc:"What is said of it."`
-	From     string `json:"from" doc:"Value under the proof."`
-	To       string `json:"to" doc:"Value now."`
-	Sentence string `json:"sentence" doc:"The change in words."`
+	Subject  Named     `json:"subject" doc:"The record."`
+	Name     string    `json:"name" doc:"What is said of it."`
+	From     string    `json:"from" doc:"Value under the proof."`
+	To       string    `json:"to" doc:"Value now."`
+	Sentence string    `json:"sentence" doc:"The change in words."`
+	By       string    `json:"by,omitzero" doc:"Name of the person who changed it."`
+	When     time.Time `json:"when,omitzero" doc:"When it was changed."`
+}
+
+// Doubt is one thing that speaks against a proof, said.
+type Doubt struct {
+	Code     string    `json:"code" doc:"What kind of thing it is."`
+	About    Named     `json:"about" doc:"The record that it comes from."`
+	Sentence string    `json:"sentence" doc:"What speaks against the proof."`
+	By       string    `json:"by,omitzero" doc:"Name of the person who recorded it."`
+	When     time.Time `json:"when,omitzero" doc:"Since when it is known."`
+}
+
+// ProofStep is one act that proves tests, across paths and rooms.
+type ProofStep struct {
+	Act      string   `json:"act" doc:"Code of the act."`
+	At       Named    `json:"at" doc:"Where it is done: a path, a device, a source, a server or a busy set."`
+	Sentence string   `json:"sentence" doc:"What to do."`
+	Minutes  int      `json:"minutes" doc:"How long it takes."`
+	Tests    []string `json:"tests" doc:"Ids of the tests that it proves."`
+	Shows    []string `json:"shows,omitzero" doc:"Ids of further tests that it is enough for."`
+}
+
+// WishPlace is how far a wish is fulfilled in one place.
+type WishPlace struct {
+	Room     Named              `json:"room,omitzero" doc:"The room."`
+	Device   Named              `json:"device,omitzero" doc:"The carried device."`
+	Status   proving.Fulfilment `json:"status" enum:"not-served,in-doubt,served,proven" doc:"How far it is fulfilled."`
+	Paths    []Named            `json:"paths" doc:"The paths that serve it there."`
+	Open     int                `json:"open" doc:"Required tests that are not proven, on the best of these paths."`
+	Sentence string             `json:"sentence" doc:"The same in words."`
+}
+
+// WishStatus is how far a wish is fulfilled: as far as in the place where it is least.
+type WishStatus struct {
+	Wish   Named              `json:"wish" doc:"The wish."`
+	What   dossier.WishKind   `json:"what" doc:"What is wished."`
+	Needed bool               `json:"needed" doc:"Whether the work is incomplete without it."`
+	Status proving.Fulfilment `json:"status" enum:"not-served,in-doubt,served,proven" doc:"How far it is fulfilled."`
+	Places []WishPlace        `json:"places" doc:"Place by place."`
 }
 
 // Test is one test of the plan with where it stands.
@@ -206,13 +246,16 @@ type Test struct {
 	Device     Named          `json:"device" doc:"The device that plays."`
 	Room       Named          `json:"room,omitzero" doc:"The room of that device."`
 	Floor      int            `json:"floor" doc:"Floor of the room."`
-	Status     proving.Status `json:"status" enum:"untried,proven,marginal,failed,stale" doc:"Its room."`
+	Status     proving.Status `json:"status" enum:"untried,proven,marginal,failed,stale,in-doubt,waived" doc:"Where it stands."`
 	At         time.Time      `json:"at,omitzero" doc:"When the deciding attempt was made."`
 	ByPerson   string         `json:"byPerson,omitzero" doc:"Who made it."`
 	Observed   string         `json:"observed,omitzero" doc:"What was seen, in words."`
 	Attempt    string         `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
 	Attempts   int            `json:"attempts" doc:"How many attempts there are."`
 	Changes    []FactChange   `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
+	Doubts     []Doubt        `json:"doubts,omitzero" doc:"For a test in doubt: what speaks against its proof."`
+	Again      *ProofStep     `json:"again,omitzero" doc:"For a test that is stale or in doubt: the act that makes it sure again."`
+	Witness    bool           `json:"witness,omitzero" doc:"Whether another path of the device was tested, which is enough here."`
 	OpenIssues []Named        `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
 	Waiver     *Waiver        `json:"waiver,omitzero" doc:"The lead technician who waived it, and why."`
 }
@@ -222,6 +265,8 @@ type Plan struct {
 	Revision uint64           `json:"revision" doc:"Revision it was computed from."`
 	Coverage proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
 	Tests    []Test           `json:"tests" doc:"All tests in walking order."`
+	Reproof  []ProofStep      `json:"reproof" doc:"The fewest acts that prove everything that is required."`
+	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
 }
 
 // NewAttempt records one carrying-out of a test.
@@ -235,6 +280,7 @@ type NewAttempt struct {
 	Note       string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
 	How        dossier.How                 `json:"how,omitzero" enum:"machine,eye" doc:"Who judged it; by default the eye."`
 	At         time.Time                   `json:"at,omitzero" doc:"When it was done; by default now."`
+	AsOf       uint64                      `json:"asOf,omitzero" doc:"Revision of the home when the test began, such as that of the plan it was chosen from. The result depends on the facts of that revision; by default on those of the time at which it was done."`
 }
 
 // MachineAttempt makes the attempt that records a machine's result; said is its sentence.
@@ -279,12 +325,14 @@ type Tick struct {
 
 // NewIssue opens an issue.
 type NewIssue struct {
-	ID       dossier.ID[dossier.Issue] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	Symptom  string                    `json:"symptom" minLength:"1" maxLength:"400" doc:"The symptom, as observed."`
-	Test     string                    `json:"test,omitzero" doc:"Identity of the failed test it is opened from."`
-	Subjects []Ref                     `json:"subjects,omitzero" doc:"The records it is about; with a test, its path by default."`
-	Reporter string                    `json:"reporter,omitzero" maxLength:"120" doc:"Who reported it."`
-	Since    time.Time                 `json:"since,omitzero" doc:"Since when it shows."`
+	ID            dossier.ID[dossier.Issue] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Symptom       string                    `json:"symptom" minLength:"1" maxLength:"400" doc:"The symptom, as observed."`
+	Test          string                    `json:"test,omitzero" doc:"Identity of the failed test that it is opened from, or of the test that will prove the remedy."`
+	Subjects      []Ref                     `json:"subjects,omitzero" doc:"The records it is about; with a test, its path by default."`
+	Reporter      string                    `json:"reporter,omitzero" maxLength:"120" doc:"Who reported it."`
+	Since         time.Time                 `json:"since,omitzero" doc:"Since when it shows."`
+	Promise       string                    `json:"promise,omitzero" maxLength:"400" doc:"What was promised to the customer."`
+	PromisedUntil time.Time                 `json:"promisedUntil,omitzero" doc:"By when it was promised."`
 }
 
 // IssueStep is the body of every step of an issue; each step reads the members it needs.
@@ -389,6 +437,9 @@ type Overview struct {
 	Revision  uint64            `json:"revision" doc:"Number of its newest write."`
 	Custodian Person            `json:"custodian" doc:"The custodian."`
 	Coverage  proving.Coverage  `json:"coverage" doc:"Required tests by where they stand."`
+	Wishes    []WishStatus      `json:"wishes" doc:"How far each wish is fulfilled."`
+	Reproof   []ProofStep       `json:"reproof" doc:"The fewest acts that prove everything that is required."`
+	Minutes   int               `json:"minutes" doc:"How many minutes they take."`
 	NotProven []Test            `json:"notProven" doc:"Tests that are not proof now."`
 	Findings  []Finding         `json:"findings" doc:"What was found."`
 	Issues    []Issue           `json:"issues" doc:"Issues that are not closed."`

@@ -59,6 +59,8 @@ func Arrival(r network.Remark) (string, bool) {
 // Departures says what is to be settled before leaving.
 var Departures = map[string]string{
 	"tests-failed":    "{n} still failing.",
+	"wish-not-served": "{said}.",
+	"tests-in-doubt":  "{n} in doubt.",
 	"tests-stale":     "{n} to repeat.",
 	"tests-untried":   "{n} required but not tried yet.",
 	"follow-up-open":  "\"{change}\" on {device} has a follow-up to do: {what}.",
@@ -71,7 +73,7 @@ var Departures = map[string]string{
 }
 
 // counted is what the number in a departure's sentence counts.
-var counted = map[string]string{"tests-failed": "test", "tests-stale": "test", "tests-untried": "test", "blockers": "blocker", "survey-missing": "gap"}
+var counted = map[string]string{"tests-failed": "test", "tests-in-doubt": "test", "tests-stale": "test", "tests-untried": "test", "blockers": "blocker", "survey-missing": "gap"}
 
 // Departure says one thing to settle before leaving.
 func Departure(o network.Remark) string {
@@ -81,6 +83,9 @@ func Departure(o network.Remark) string {
 	}
 	if code := values["what"]; o.Code == "follow-up-open" {
 		values["what"] = Plain(code)
+	}
+	if o.Code == "wish-not-served" {
+		values["said"] = NotServed(values["wish"], Where(values["room"], values["device"]))
 	}
 	if n, err := strconv.Atoi(values["n"]); err == nil {
 		values["n"] = Count(n, counted[o.Code])

@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
@@ -122,7 +123,15 @@ var Findings = map[string]Said{
 		"Raise the limit, or move a path to another source."},
 	"licence-seats-short": {"{what} covers {seats} devices, but {machines} use it.",
 		"Buy more seats, or sign devices out."},
-	"unknown-kind": {"The server recognises {device} only as an unknown type and sends it what any device can play.",
+	"kept-out": {"{server} does not let {device} in, so {path} cannot work.",
+		"Let the device in, in the server's list of devices."},
+	"no-folders-left": {"All folders that the path {path} named have been removed, so it reaches none.",
+		"Name its folders again, or state that it reaches all folders of its source."},
+	"outlet-failed": {"{outlet} failed its test, but {device} is connected through it.",
+		"Repair the outlet or use another one, then test it again."},
+	"setting-differs": {"{setting} of {at} is set to {value}, but must be {must}.",
+		"Set it to {must}, or change what it must be."},
+	"unknown-kind": {"{server} recognises {device} only as an unknown type and sends it what any device can play.",
 		"Choose its type in the server's list of devices."},
 	"never-indexed": {"{folder} has {onDisk} items on the disk but has never been indexed.",
 		"Have the server index the folder. If that takes longer than the visit, record a long task."},
@@ -149,7 +158,24 @@ var Findings = map[string]Said{
 }
 
 // Finding returns the words of a finding.
-func Finding(f network.Finding) Said { return fill(Findings[f.Code], f.Values) }
+func Finding(f network.Finding) Said { return fill(Findings[f.Code], phrased(f.Values)) }
+
+// phrases are the words for codes among the values of findings.
+var phrases = map[string]string{
+	"being-found": "being found", "hearing-answers": "hearing answers", "fetching": "fetching",
+}
+
+// phrased puts words in the place of codes.
+func phrased(values map[string]string) map[string]string {
+	out := make(map[string]string, len(values))
+	for k, v := range values {
+		if word := phrases[v]; word != "" {
+			v = word
+		}
+		out[k] = v
+	}
+	return out
+}
 
 func fill(s Said, values map[string]string) Said {
 	return Said{Fill(s.Sentence, values), Fill(s.Remedy, values)}
@@ -193,7 +219,9 @@ var Tests = map[string]TestWords{
 	"after-device-restart": {"Survives a device restart", "After ten seconds without power, the device plays again with no settings entered again.",
 		"Unplug the device for ten seconds."},
 	"survives-restart": {"Survives a server restart", "After the server has restarted with no one logged in, the device plays again.", "Restart the server and do not log in."},
-	"wakes":            {"Wakes the server", "With the server asleep, the device wakes it and plays within two minutes.", "Let the server go to sleep, then start {a}."},
+	"outside": {"Works from outside", "Outside the home, {a} starts within 10 seconds on a carried device, after a password was asked for.",
+		"Switch the device to the mobile network and start {a}."},
+	"wakes": {"Wakes the server", "With the server asleep, the device wakes it and plays within two minutes.", "Let the server go to sleep, then start {a}."},
 	"plays": {"Plays", "{An} starts within 5 seconds on this device, and only on this one, and plays for three minutes without a stall.",
 		"Start {a} on the device, then say how it went."},
 }
@@ -233,6 +261,7 @@ var States = map[proving.Status]string{
 	proving.Marginal: "marginal",
 	proving.Failed:   "failed",
 	proving.Stale:    "stale",
+	proving.InDoubt:  "in doubt",
 	proving.Waived:   "waived",
 	proving.Untried:  "untried",
 }
@@ -274,31 +303,6 @@ var Observed = map[string]string{
 // Result says what a machine observed.
 func Result(r proving.Result) string { return Fill(Observed[r.Observed], r.Said) }
 
-// Fact says one fact that changed after a proof.
-func Fact(label, name, from, to string) string {
-	word := FactNames[name]
-	if word == "" {
-		word = name
-	}
-	of := word + " of " + label
-	switch {
-	case to == "":
-		return of + " was " + from + " and is no longer recorded"
-	case from == "":
-		return of + " was not recorded and is now " + to
-	}
-	return of + " changed from " + from + " to " + to
-}
-
-// FactNames are the names of facts.
-var FactNames = map[string]string{
-	"addresses": "address", "shownName": "announced name", "udn": "UPnP identifier (UDN)", "foundBy": "way of finding the server", "interface": "adapter",
-	"port": "port", "locator": "locator", "protocol": "protocol", "source": "source", "device": "device", "prefix": "prefix",
-	"isolation": "isolation", "mode": "mode", "model": "model", "firmware": "firmware", "version": "version", "name": "name", "liesOn": "location of the files",
-	"itemsOnDisk": "number of items on the disk", "account": "account", "writable": "write access", "hours": "hours", "setWhere": "place of the setting",
-	"fallBack": "fall-back", "starts": "start-up", "wake": "way of waking", "standby": "sleep setting", "hardwareAddress": "MAC address",
-}
-
 func orNothing(s string) string {
 	if s == "" {
 		return "not recorded"
@@ -320,24 +324,41 @@ var Prerequisites = map[string]Said{
 	"address-reserved":     {"Server address is fixed or reserved", "A changing address is the most common reason why something worked only until the power cut."},
 	"multicast-passes":     {"Multicast passes within the segment", "The device finds the server by multicast."},
 	"device-on-network":    {"Device is on the home's network", "A device on the guest network cannot see the home's devices."},
+	"aerial-connected":     {"Aerial or cable is connected to the tuner", "Without it the tuner finds no channels."},
+	"channels-found":       {"Channels have been found and sorted", "The tuner lists only what it found in its own search."},
+	"stream-started":       {"Stream has been started", "A stream does not start by itself, and ends with a restart."},
+	"stream-opening":       {"Firewall on the server lets in the stream's port", "The device fetches the stream from the source's TCP port."},
+	"stream-entered":       {"Stream has been entered on the device", "A device does not find a stream by itself; its address is entered once."},
+	"list-entered":         {"List of streams has been entered on the device", "The list is lost when the device is replaced."},
+	"feed-entered":         {"Feed has been entered on the device", "A device does not find a feed by itself; its address is entered once."},
+	"copy-made":            {"Files have been copied to the device", "The copy stays as it is when the originals change."},
+	"consent-given":        {"Device accepts what is sent to it", "Many screens ask once whether a control point may play on them."},
+	"player-installed":     {"Player application is installed on the device", "Without the server's own player the device cannot open it."},
+	"signed-in":            {"Device is signed in at the server", "The server shows nothing before somebody has signed in."},
 	"server-chosen":        {"Right server has been chosen on the device", "Several servers may be listed, and they look alike."},
 }
 
 // Points holds the words of what a handover tells.
 var Points = map[string]string{
-	"issue-open":     "Issue {state}: {symptom}.{nextStep}{waitingOn}",
-	"issue-closed":   "Issue closed: {symptom}.{remedy}{closedWhy}",
-	"test-proven":    "Proven since the last handover on {path}: {test}",
-	"test-waived":    "Waived by a lead technician on {path}: {test}",
-	"test-marginal":  "Marginal on {path}: {test}",
-	"test-failed":    "Failed on {path}: {test}",
-	"test-stale":     "Needs repeating on {path}, because something it depends on has changed: {test}",
-	"test-untried":   "Not tried yet on {path}: {test}",
-	"finding":        "{said}",
-	"record-added":   "Added {kind}: {label}",
-	"records-added":  "Added under {area}: {list}",
-	"record-changed": "Changed {kind} {label}: {members}",
-	"record-removed": "Removed {kind}: {label}",
+	"issue-open":        "Issue {state}: {symptom}.{nextStep}{waitingOn}{promise}{promisedUntil}",
+	"issue-closed":      "Issue closed: {symptom}.{cause}{remedy}{proof}{closedWhy}",
+	"wish-not-served":   "{said}.",
+	"test-proven-again": "Proven again on {path}: {test}",
+	"test-in-doubt":     "In doubt on {path}, because something speaks against the proof: {test}",
+	"finding-gone":      "No longer found: {said}",
+	"hands-off":         "Do not touch {device}: {why}.",
+	"credentials":       "{kept}{missing}",
+	"test-proven":       "Proven since the last handover on {path}: {test}",
+	"test-waived":       "Waived by a lead technician on {path}: {test}",
+	"test-marginal":     "Marginal on {path}: {test}",
+	"test-failed":       "Failed on {path}: {test}",
+	"test-stale":        "Needs repeating on {path}, because something it depends on has changed: {test}",
+	"test-untried":      "Not tried yet on {path}: {test}",
+	"finding":           "{said}",
+	"record-added":      "Added {kind}: {label}",
+	"records-added":     "Added under {area}: {list}",
+	"record-changed":    "Changed {kind} {label}: {members}",
+	"record-removed":    "Removed {kind}: {label}",
 }
 
 // Point says one point of a handover.
@@ -359,11 +380,30 @@ func Point(p dossier.Point) string {
 		values["state"], values["symptom"] = Plain(values["state"]), bare(values["symptom"])
 		values["nextStep"] = sentence("Next step", orElse(values["nextStep"], "none recorded"))
 		values["waitingOn"] = sentence("Waiting for", values["waitingOn"])
+		values["promise"] = sentence("Promised", values["promise"])
+		if t, err := time.Parse(time.RFC3339, values["promisedUntil"]); err == nil {
+			values["promisedUntil"] = sentence("Promised by", t.Format("2 Jan 2006"))
+		}
 	case "issue-closed":
 		values["symptom"] = bare(values["symptom"])
-		values["remedy"], values["closedWhy"] = sentence("Remedy", values["remedy"]), sentence("Reason", values["closedWhy"])
+		values["cause"], values["remedy"], values["closedWhy"] = sentence("Cause", values["cause"]), sentence("Remedy", values["remedy"]), sentence("Reason", values["closedWhy"])
+		values["proof"] = sentence("Proven by", values["test"])
+	case "wish-not-served":
+		values["said"] = NotServed(values["wish"], Where(values["room"], values["device"]))
+	case "hands-off":
+		values["why"] = bare(values["why"])
+	case "credentials":
+		if values["kept"] != "" {
+			values["kept"] = "Kept as secrets: " + values["kept"] + "."
+		}
+		if values["missing"] != "" {
+			values["missing"] = sentence("Accounts without a secret", values["missing"])
+		}
+		values["missing"] = strings.TrimPrefix(values["missing"], map[bool]string{true: " "}[values["kept"] == ""])
+	case "finding-gone":
+		values["said"] = fill(Findings[values["finding"]], phrased(values)).Sentence
 	case "finding":
-		said := fill(Findings[values["finding"]], values)
+		said := fill(Findings[values["finding"]], phrased(values))
 		values["said"] = said.Sentence + " " + said.Remedy
 	}
 	return Fill(Points[p.Code], values)
@@ -420,6 +460,8 @@ var Todos = map[string]string{
 	"issue-mine":         "Issue {state}: {symptom}",
 	"issue-unowned":      "Issue without an owner: {symptom}",
 	"tests-failed":       "{n} still failing",
+	"wish-not-served":    "{said}",
+	"tests-in-doubt":     "{n} in doubt",
 	"tests-stale":        "{n} to repeat",
 	"tests-untried":      "{n} not tried yet",
 	"blockers":           "{n} found by automatic checks",

@@ -65,8 +65,8 @@ func TestFillPutsValuesIntoSlots(t *testing.T) {
 func TestAFindingSaysItsNumbers(t *testing.T) {
 	said := wording.Finding(network.Finding{Code: "address-clash", Values: map[string]string{"address": "10.20.4.10", "devices": "a, b"}})
 	assert.Equal(t, "10.20.4.10 is recorded for more than one device: a, b. Each will work only intermittently.", said.Sentence)
-	assert.Equal(t, `address of granite server was 10.0.0.1 and is no longer recorded`, wording.Fact("granite server", "addresses", "10.0.0.1", ""))
-	assert.Contains(t, wording.Fact("x", "shoe size", "1", "2"), "shoe size of x")
+	assert.Equal(t, `address of granite server was 10.0.0.1 and is no longer recorded`, wording.Fact("granite server", "interface", "addresses", "10.0.0.1", ""))
+	assert.Contains(t, wording.Fact("x", "device", "shoe size", "1", "2"), "shoe size of x")
 	assert.Equal(t, "the connection to 10.0.0.1:80 was refused", wording.Result(proving.Result{Observed: "refused", Said: map[string]string{"address": "10.0.0.1:80"}}))
 }
 

@@ -97,14 +97,17 @@ func rank(kind string) int {
 	return slices.IndexFunc(dossier.Kinds, func(k *dossier.Kind) bool { return k.Name == kind })
 }
 
-// Points returns what the receiver reads back: issues first, then tests that are not proof or
-// became so, findings, then the net changes of the records.
-func Points(before, after *dossier.Dossier, entries []dossier.Entry, now time.Time) []dossier.Point {
+// Points returns what the receiver reads back: issues first, then wishes that nothing serves, tests
+// that are not proof or became so, findings that are there or have gone, then the net changes of the
+// records, what is not to be touched, and where credentials are.
+func Points(before, after State, entries []dossier.Entry) []dossier.Point {
 	var out []dossier.Point
-	out = append(out, issuePoints(before, after)...)
+	out = append(out, issuePoints(before.Dossier, after.Dossier)...)
+	out = append(out, wishPoints(after)...)
 	out = append(out, testPoints(before, after)...)
-	out = append(out, findingPoints(after, now)...)
-	out = append(out, changePoints(after, NetChanges(before, after, entries))...)
+	out = append(out, findingPoints(before, after)...)
+	out = append(out, changePoints(after.Dossier, NetChanges(before.Dossier, after.Dossier, entries))...)
+	out = append(out, keepPoints(after.Dossier)...)
 	for i := range out {
 		out[i].ID = fmt.Sprintf("p%03d", i+1)
 	}
@@ -116,32 +119,59 @@ func issuePoints(before, after *dossier.Dossier) []dossier.Point {
 	for _, i := range after.Issues {
 		was, known := before.Issues.Get(i.ID)
 		p := dossier.Point{Code: "issue-open", Subject: i.ID.Ref(), Values: map[string]string{
-			"symptom": i.Symptom, "state": string(i.State), "nextStep": i.NextStep, "waitingOn": i.WaitingOn}}
+			"symptom": i.Symptom, "state": string(i.State), "nextStep": i.NextStep, "waitingOn": i.WaitingOn, "promise": i.Promise}}
+		if !i.PromisedUntil.IsZero() {
+			p.Values["promisedUntil"] = i.PromisedUntil.UTC().Format(time.RFC3339)
+		}
 		if i.State == dossier.IssueClosed {
 			if known && was.State == dossier.IssueClosed {
 				continue
 			}
 			p.Code = "issue-closed"
-			p.Values = map[string]string{"symptom": i.Symptom, "remedy": i.Remedy, "closedWhy": i.ClosedWhy}
+			p.Values = map[string]string{"symptom": i.Symptom, "cause": i.Cause, "remedy": i.Remedy, "closedWhy": i.ClosedWhy}
+			if proof, ok := after.Attempts.Get(i.Proof); ok {
+				p.Values["test"] = proof.Test
+			}
 		}
 		out = append(out, p)
 	}
 	return out
 }
 
-// testPoints tells, path by path, which tests are not proof now and which have become so; those
-// of one path with the same status are one point.
-func testPoints(before, after *dossier.Dossier) []dossier.Point {
-	was := map[string]proving.Status{}
-	for _, s := range proving.Statuses(before) {
-		was[s.Test.ID()] = s.Status
+func wishPoints(after State) []dossier.Point {
+	var out []dossier.Point
+	for _, w := range after.Wishes {
+		for _, at := range w.Missing() {
+			if w.Needed {
+				values := map[string]string{}
+				for list := wishValues(after.Dossier, w, at); len(list) > 0; list = list[2:] {
+					values[list[0]] = list[1]
+				}
+				out = append(out, dossier.Point{Code: "wish-not-served", Subject: w.Wish.Ref(), Values: values})
+			}
+		}
+	}
+	return out
+}
+
+// testPoints tells, path by path, which tests are not proof now and which have become so, or are
+// proven again after something they stand on changed; those of one path with the same status are one
+// point.
+func testPoints(before, after State) []dossier.Point {
+	was := map[string]proving.TestStatus{}
+	for _, s := range before.Statuses {
+		was[s.Test.ID()] = s
 	}
 	var out []dossier.Point
-	for _, s := range proving.Statuses(after) {
-		if s.Status == proving.Proven && was[s.Test.ID()] == proving.Proven || s.Status == proving.Untried && !s.Test.Required {
+	for _, s := range after.Statuses {
+		old := was[s.Test.ID()]
+		if s.Status == proving.Proven && old.Status == proving.Proven && old.Attempt == s.Attempt || s.Status == proving.Untried && !s.Test.Required {
 			continue
 		}
 		p := dossier.Point{Code: "test-" + string(s.Status), Subject: s.Test.Path.Ref()}
+		if s.Status == proving.Proven && old.Attempt != "" {
+			p.Code = "test-proven-again"
+		}
 		i := slices.IndexFunc(out, func(o dossier.Point) bool { return o.Code == p.Code && o.Subject == p.Subject })
 		if i >= 0 {
 			out[i].Values["test"] += ", " + s.Test.Kind.Name
@@ -153,14 +183,53 @@ func testPoints(before, after *dossier.Dossier) []dossier.Point {
 	return out
 }
 
-func findingPoints(after *dossier.Dossier, now time.Time) []dossier.Point {
+// findingPoints tells what is found now, and what was found before and is gone.
+func findingPoints(before, after State) []dossier.Point {
 	var out []dossier.Point
-	for _, f := range network.Findings(after, now) {
+	tell := func(code string, f network.Finding) {
 		values := map[string]string{"finding": f.Code}
 		for k, v := range f.Values {
 			values[k] = v
 		}
-		out = append(out, dossier.Point{Code: "finding", Subject: f.Subjects[0], Values: values})
+		out = append(out, dossier.Point{Code: code, Subject: f.Subjects[0], Values: values})
+	}
+	for _, f := range after.Findings {
+		if f.Severity == network.Advice && has(before.Findings, f) {
+			continue // an advice that was told once is not told again
+		}
+		tell("finding", f)
+	}
+	for _, f := range before.Findings {
+		if !has(after.Findings, f) {
+			tell("finding-gone", f)
+		}
+	}
+	return out
+}
+
+func has(list []network.Finding, one network.Finding) bool {
+	return slices.ContainsFunc(list, func(f network.Finding) bool { return f.Code == one.Code && f.Subjects[0] == one.Subjects[0] })
+}
+
+// keepPoints tells what is not to be touched and why, and where the credentials are.
+func keepPoints(after *dossier.Dossier) []dossier.Point {
+	var out []dossier.Point
+	for _, v := range after.Devices {
+		if v.Handling != "" {
+			out = append(out, dossier.Point{Code: "hands-off", Subject: v.ID.Ref(), Values: map[string]string{"device": v.Name, "why": v.Handling}})
+		}
+	}
+	var kept, missing []string
+	for _, s := range after.Secrets {
+		kept = append(kept, s.Name)
+	}
+	for _, a := range after.Accounts {
+		if a.Secret == "" {
+			missing = append(missing, a.Name)
+		}
+	}
+	if len(kept)+len(missing) > 0 {
+		out = append(out, dossier.Point{Code: "credentials", Values: map[string]string{"kept": strings.Join(kept, ", "), "missing": strings.Join(missing, ", ")}})
 	}
 	return out
 }
@@ -240,7 +309,9 @@ func changePoint(after *dossier.Dossier, c NetChange) (dossier.Point, bool) {
 				parts = append(parts, fmt.Sprintf("%s from %s to %s", m[1:], was, is))
 			}
 		}
-		p.Values["members"] = strings.Join(parts, "; ")
+		if p.Values["members"] = strings.Join(parts, "; "); len(parts) == 0 {
+			return dossier.Point{}, false
+		}
 	}
 	return p, true
 }

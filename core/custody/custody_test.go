@@ -7,8 +7,10 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"kaiku/core/assess"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/homes"
 )
 
@@ -105,6 +107,10 @@ func sameButRevision(k *dossier.Kind, a, b dossier.Record) bool {
 	return true
 }
 
+func state(d *dossier.Dossier) custody.State {
+	return assess.Assess(d, knowledge.Knowledge{}, homes.Day).State
+}
+
 func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	before := &dossier.Dossier{}
 	after := homes.Small().Clone()
@@ -114,7 +120,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	after.Interfaces[1].Addresses = after.Interfaces[0].Addresses
 	entries, err := dossier.Seal(before, after, dossier.Cause{Actor: homes.Person, At: homes.Day})
 	require.NoError(t, err)
-	points := custody.Points(before, after, entries, homes.Day)
+	points := custody.Points(state(before), state(after), entries)
 	var codes []string
 	for n, p := range points {
 		codes = append(codes, p.Code)
@@ -135,7 +141,7 @@ func TestPointsTellIssuesTestsFindingsAndChanges(t *testing.T) {
 	later.Rooms.Put(room)
 	entries, err = dossier.Seal(after, later, dossier.Cause{Actor: homes.Person, At: homes.Day})
 	require.NoError(t, err)
-	points = custody.Points(after, later, entries, homes.Day)
+	points = custody.Points(state(after), state(later), entries)
 	assert.Equal(t, "record-added", points[len(points)-1].Code, "a little is told by itself")
 	assert.Equal(t, "attic", points[len(points)-1].Values["label"])
 }
@@ -146,8 +152,8 @@ func TestClosedIssuesAreToldOnce(t *testing.T) {
 	i.ID = homes.ID[dossier.Issue](1)
 	after := before.Clone()
 	after.Issues.Put(i)
-	assert.Equal(t, "issue-closed", custody.Points(before, after, nil, homes.Day)[0].Code)
-	assert.NotEqual(t, "issue-closed", custody.Points(after, after, nil, homes.Day)[0].Code)
+	assert.Equal(t, "issue-closed", custody.Points(state(before), state(after), nil)[0].Code)
+	assert.NotEqual(t, "issue-closed", custody.Points(state(after), state(after), nil)[0].Code)
 }
 
 func TestGateHoldsAnIssueInHandWithoutNextStep(t *testing.T) {

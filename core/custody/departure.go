@@ -10,19 +10,36 @@ import (
 	"kaiku/core/survey"
 )
 
-// Departure returns what is still to be settled before the technician leaves a home: what is not
-// proven, changes with follow-ups to do, long tasks that are still running, openings made only for the work,
+// State is what was computed of a home and custody tells of.
+type State struct {
+	*dossier.Index
+	Walk     []survey.Stop
+	Findings []network.Finding
+	Statuses []proving.TestStatus
+	Wishes   []proving.WishStatus
+	Coverage proving.Coverage
+}
+
+// Departure returns what is still to be settled before the technician leaves a home: wishes that
+// nothing serves, what is not proven, changes with follow-ups to do, long tasks that are still running, openings made only for the work,
 // credentials without a secret, a visit without an outcome, gaps in the survey.
-func Departure(d *dossier.Dossier, now time.Time) []network.Remark {
+func Departure(d State, now time.Time) []network.Remark {
 	var out []network.Remark
 	add := func(code string, about dossier.Ref, values ...string) {
 		out = append(out, network.NewRemark(code, about, values...))
 	}
-	c := proving.Cover(proving.Statuses(d))
+	for _, w := range d.Wishes {
+		for _, p := range w.Missing() {
+			if w.Needed {
+				add("wish-not-served", w.Wish.Ref(), wishValues(d.Dossier, w, p)...)
+			}
+		}
+	}
+	c := d.Coverage
 	for _, n := range []struct {
 		code string
 		n    int
-	}{{"tests-failed", c.Failed}, {"tests-stale", c.Stale}, {"tests-untried", c.Untried}} {
+	}{{"tests-failed", c.Failed}, {"tests-in-doubt", c.InDoubt}, {"tests-stale", c.Stale}, {"tests-untried", c.Untried}} {
 		if n.n > 0 {
 			add(n.code, dossier.Ref{}, "n", strconv.Itoa(n.n))
 		}
@@ -47,11 +64,11 @@ func Departure(d *dossier.Dossier, now time.Time) []network.Remark {
 			add("secret-missing", a.ID.Ref(), "account", a.Name)
 		}
 	}
-	if v, ok := survey.NextVisit(d, now); ok && v.Starts.Before(now) {
+	if v, ok := survey.NextVisit(d.Dossier, now); ok && v.Starts.Before(now) {
 		add("outcome-missing", v.ID.Ref(), "purpose", v.Purpose)
 	}
 	blockers := 0
-	for _, f := range network.Findings(d, now) {
+	for _, f := range d.Findings {
 		if f.Severity == network.Blocker {
 			blockers++
 		}
@@ -60,11 +77,17 @@ func Departure(d *dossier.Dossier, now time.Time) []network.Remark {
 		add("blockers", dossier.Ref{}, "n", strconv.Itoa(blockers))
 	}
 	missing := 0
-	for _, s := range survey.Walk(d) {
+	for _, s := range d.Walk {
 		missing += len(s.Gaps)
 	}
 	if missing > 0 {
 		add("survey-missing", dossier.Ref{}, "n", strconv.Itoa(missing))
 	}
 	return out
+}
+
+// wishValues names a wish and where nothing serves it.
+func wishValues(d *dossier.Dossier, w proving.WishStatus, p proving.WishPlace) []string {
+	one, _ := d.Wishes.Get(w.Wish)
+	return []string{"wish", string(one.What), "room", d.Label(p.Room.Ref()), "device", d.Label(p.Device.Ref())}
 }

@@ -23,7 +23,7 @@ func TestDeparture(t *testing.T) {
 	homes.PutIn(d, 0, dossier.Visit{Purpose: "set it up", Starts: homes.Day.Add(-2 * time.Hour)})
 	d.Interfaces[1].Addresses = d.Interfaces[0].Addresses
 	var said []string
-	for _, o := range custody.Departure(d, homes.Day) {
+	for _, o := range custody.Departure(state(d), homes.Day) {
 		said = append(said, wording.Departure(o))
 	}
 	assert.Equal(t, []string{
@@ -41,7 +41,7 @@ func TestDeparture(t *testing.T) {
 // Whatever is recorded, all that is outstanding has words.
 func TestDepartureHasWords(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		for _, o := range custody.Departure(homes.Draw(t), homes.Day) {
+		for _, o := range custody.Departure(state(homes.Draw(t)), homes.Day) {
 			assert.NotEmpty(t, wording.Departures[o.Code], o.Code)
 		}
 	})

@@ -32,6 +32,7 @@ const (
 	FaultSelf          FaultCode = "refers-to-itself"  // no values
 	FaultWrongDevice   FaultCode = "other-device"      // the adapter belongs to another device
 	FaultWrongSource   FaultCode = "other-source"      // the folder belongs to another source
+	FaultProtocol      FaultCode = "other-protocol"    // values: kind, protocol, allowed
 	FaultNotAFollowUp  FaultCode = "not-a-follow-up"   // values: value
 	FaultHome          FaultCode = "household-missing" // a dossier has exactly one household record
 	FaultBadID         FaultCode = "bad-id"            // values: value
@@ -51,6 +52,11 @@ func (f Faults) Error() string {
 // Settle carries the removals between old and next through to the records that refer to what
 // was removed, as each reference declares: it clears, removes along, or reports the fault.
 func Settle(old, next *Dossier) Faults {
+	for i := range next.Paths {
+		if p := &next.Paths[i]; len(p.Folders) > 0 {
+			p.NoFolders = false
+		}
+	}
 	var faults Faults
 	for again := true; again; {
 		again = false
@@ -99,6 +105,9 @@ func settleRecord(next *Dossier, k *Kind, r Record, gone map[Ref]bool) (fell boo
 				current, _ := rows.Lookup(r.Key())
 				p := pointerTo(current)
 				f.clear(reflect.ValueOf(p), ref)
+				if path, ok := p.(*Path); ok && f.Name == "folders" && len(path.Folders) == 0 {
+					path.NoFolders = true // none left must not come to mean all
+				}
 				rows.PutAny(p)
 			default:
 				faults = append(faults, Fault{Subject: ref, Code: FaultStillUsed,
@@ -270,6 +279,28 @@ func (o Opening) check(_ *Dossier, report func(Fault)) {
 	}
 }
 
+func (e RegisterEntry) check(d *Dossier, report func(Fault)) {
+	if (e.From == "") != (e.Until == "") {
+		report(Fault{Pointer: "/until", Code: FaultRequired})
+	}
+	if e.Device == e.Server {
+		report(Fault{Pointer: "/server", Code: FaultSelf})
+	}
+	for _, o := range d.RegisterEntries {
+		if o.ID != e.ID && o.Device == e.Device && o.Server == e.Server {
+			report(Fault{Pointer: "/device", Code: FaultNotUnique, Values: map[string]string{"value": d.Label(e.Device.Ref()), "kind": "register-entry", "within": "server"}})
+		}
+	}
+}
+
+func (s Setting) check(d *Dossier, report func(Fault)) {
+	for _, o := range d.Settings {
+		if o.ID != s.ID && o.Subject == s.Subject && strings.EqualFold(o.Name, s.Name) {
+			report(Fault{Pointer: "/name", Code: FaultNotUnique, Values: map[string]string{"value": s.Name, "kind": "setting", "within": "subject"}})
+		}
+	}
+}
+
 func (l Link) check(_ *Dossier, report func(Fault)) {
 	if l.Near == l.Far {
 		report(Fault{Pointer: "/far", Code: FaultSelf})
@@ -291,6 +322,18 @@ func (s Source) check(d *Dossier, report func(Fault)) {
 	if i, ok := d.Interfaces.Get(s.Interface); ok && i.Device != s.Device {
 		report(Fault{Pointer: "/interface", Code: FaultWrongDevice})
 	}
+	for _, p := range d.Paths {
+		if p.Source == s.ID && !p.Retired {
+			p.held(s, "/protocol", report)
+		}
+	}
+}
+
+// held reports a source that does not speak what the path needs.
+func (p Path) held(s Source, pointer string, report func(Fault)) {
+	if any := p.Kind.Speaks(); any != nil && !slices.Contains(any, s.Protocol) {
+		report(Fault{Pointer: pointer, Code: FaultProtocol, Values: map[string]string{"kind": string(p.Kind), "protocol": string(s.Protocol), "allowed": strings.Join(words(any...), ", ")}})
+	}
 }
 
 func (p Path) check(d *Dossier, report func(Fault)) {
@@ -298,6 +341,9 @@ func (p Path) check(d *Dossier, report func(Fault)) {
 		if f, ok := d.Folders.Get(id); ok && f.Source != p.Source {
 			report(Fault{Pointer: "/folders", Code: FaultWrongSource})
 		}
+	}
+	if s, ok := d.Sources.Get(p.Source); ok && !p.Retired {
+		p.held(s, "/kind", report)
 	}
 	if p.FallBack == p.ID {
 		report(Fault{Pointer: "/fallBack", Code: FaultSelf})

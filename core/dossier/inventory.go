@@ -21,6 +21,7 @@ type Device struct {
 	Menus        string        `json:"menus,omitzero" maxLength:"400" title:"How to reach its menus" doc:"How to reach its menus, for colleagues and the customer."`
 	PowerSupply  string        `json:"powerSupply,omitzero" maxLength:"120" part:"Hardware" title:"Power supply" doc:"How it is powered: own power supply and rating, a screen's USB socket, the network cable."`
 	SupplyWatts  float64       `json:"supplyWatts,omitzero" minimum:"0" title:"Supply rating (W)" doc:"What its power supply can deliver, in watts."`
+	SupplyAmps   float64       `json:"supplyAmps,omitzero" minimum:"0" title:"Supply current (A)" doc:"What its power supply can deliver, in amperes, as on the label."`
 	NeedsWatts   float64       `json:"needsWatts,omitzero" minimum:"0" title:"Maximum draw (W)" doc:"The most it needs according to its label or data sheet, in watts."`
 	Cooling      string        `json:"cooling,omitzero" maxLength:"120" title:"Cooling" doc:"Fan, case, where the heat goes."`
 	Medium       string        `json:"medium,omitzero" maxLength:"120" title:"Storage medium" doc:"What its system and files are stored on."`
@@ -29,9 +30,7 @@ type Device struct {
 	Wake         Wake          `json:"wake,omitzero" title:"Woken by" doc:"What wakes it."`
 	WakeProven   Answer        `json:"wakeProven,omitzero" title:"Waking works" doc:"Whether waking was seen to work."`
 	SendsWake    Answer        `json:"sendsWake,omitzero" title:"Can wake servers" doc:"Whether it can send the packet that wakes a sleeping server."`
-	RecognisedAs string        `json:"recognisedAs,omitzero" maxLength:"120" part:"As the server sees it" title:"Recognised as" doc:"The type that the server takes it for; unknown if it is taken for none."`
-	ContentKinds []ContentKind `json:"contentKinds,omitzero" gorm:"serializer:cell" title:"Content" doc:"The kinds of content that the server should show it; none means all."`
-	Admission    Admission     `json:"admission,omitzero" title:"Admission" doc:"Whether the server lets it in."`
+	ContentKinds []ContentKind `json:"contentKinds,omitzero" gorm:"serializer:cell" part:"Playing" title:"Plays" doc:"The kinds of content that it plays; none means all."`
 	NetworkClass NetworkClass  `json:"networkClass,omitzero" part:"On the network" title:"Network class" doc:"How the device classes the network it is on. On an untrusted network it blocks incoming connections."`
 	UDN          string        `json:"udn,omitzero" maxLength:"120" title:"UPnP identifier (UDN)" doc:"Unique device name of a screen or player, as it announces itself by UPnP. For a server it is recorded with the source."`
 	HostName     string        `json:"hostName,omitzero" maxLength:"120" title:"Host name" doc:"Its name in DNS or mDNS."`
@@ -96,9 +95,37 @@ type Software struct {
 	Licence        Licence      `json:"licence,omitzero" part:"Licence" title:"Licence" doc:"Its licence."`
 	EndsOn         Date         `json:"endsOn,omitzero" gorm:"serializer:cell" title:"Ends on" doc:"Last day of the trial or licence."`
 	Seats          int          `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Devices allowed" doc:"How many devices the licence covers; 0 for no limit."`
+	PaidBy         string       `json:"paidBy,omitzero" personal:"true" maxLength:"120" title:"Paid by" doc:"Who pays for it, and from which account."`
+	StopsUnpaid    string       `json:"stopsUnpaid,omitzero" maxLength:"400" title:"Stops when unpaid" doc:"What no longer works when it is not paid."`
 	Starts         Start        `json:"starts,omitzero" part:"Running" title:"Starts" doc:"When it starts. If only at log-in, it is not running after a power cut."`
 	RunsAs         string       `json:"runsAs,omitzero" maxLength:"80" title:"Runs as" doc:"The account it runs under, which decides which folders it can read."`
 	NetworkMove    string       `json:"networkMove,omitzero" maxLength:"400" title:"When the network changes" doc:"What it does when the network changes while it is running."`
+}
+
+// RegisterEntry is one device as one server knows it.
+type RegisterEntry struct {
+	Meta[RegisterEntry]
+	Device       ID[Device]    `json:"device" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Device" doc:"The device that is served."`
+	Server       ID[Device]    `json:"server" label:"true" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Known to" doc:"The server that knows it."`
+	RecognisedAs string        `json:"recognisedAs,omitzero" maxLength:"120" title:"Recognised as" doc:"The type that the server takes it for; unknown if it is taken for none."`
+	Offered      []ContentKind `json:"offered,omitzero" gorm:"serializer:cell" title:"Offered" doc:"The kinds of content that the server offers it; none means all."`
+	Admission    Admission     `json:"admission,omitzero" title:"Admission" doc:"Whether the server lets it in."`
+	Days         []Weekday     `json:"days,omitzero" gorm:"serializer:cell" part:"Hours" title:"Days" doc:"The days on which it is let in; none means every day."`
+	From         Clock         `json:"from,omitzero" gorm:"serializer:cell" title:"From" doc:"Let in from this time of day; empty for always."`
+	Until        Clock         `json:"until,omitzero" gorm:"serializer:cell" title:"Until" doc:"Let in until this time of day."`
+	Note         string        `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Where it is set, and why."`
+}
+
+// Setting is one named value set on a device or in a program.
+type Setting struct {
+	Meta[Setting]
+	Subject     Ref       `json:"subject" label:"true" rule:"fixed" kinds:"device software" onremove:"cascade" gorm:"serializer:cell" title:"Set on" doc:"The device or the program on which it is set."`
+	Name        string    `json:"name" label:"true" minLength:"1" maxLength:"120" title:"Setting" doc:"Its name, as the menu shows it."`
+	Menu        string    `json:"menu,omitzero" maxLength:"200" title:"Menu" doc:"Where in the menus it is found."`
+	Value       string    `json:"value,omitzero" maxLength:"200" title:"Value" doc:"The value that is set now."`
+	MustBe      string    `json:"mustBe,omitzero" maxLength:"200" title:"Must be" doc:"The value that it must have for this home."`
+	Why         string    `json:"why,omitzero" maxLength:"400" title:"Reason" doc:"Why it must have that value."`
+	ConfirmedAt time.Time `json:"confirmedAt,omitzero" gorm:"serializer:cell" title:"Last confirmed" doc:"When somebody last looked and found this value set."`
 }
 
 // Source is one way a server gives media.
@@ -106,14 +133,14 @@ type Source struct {
 	Meta[Source]
 	Device           ID[Device]    `json:"device" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Server" doc:"The device that serves it."`
 	Name             string        `json:"name" label:"true" unique:"device" minLength:"1" maxLength:"80" title:"Name" doc:"What colleagues call this source."`
-	Interface        ID[Interface] `json:"interface,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Bound to" doc:"The adapter it listens on; empty for all."`
+	Interface        ID[Interface] `json:"interface,omitzero" onremove:"restrict" gorm:"serializer:cell" title:"Bound to" doc:"The adapter it listens on; empty for all."`
 	Protocol         Protocol      `json:"protocol" title:"Protocol" doc:"The protocol it uses."`
 	Port             int           `json:"port,omitzero" minimum:"0" maximum:"65535" title:"Port" doc:"The port it listens on."`
 	Locator          string        `json:"locator,omitzero" maxLength:"400" title:"Locator" doc:"The part of its address after the port."`
 	ShownName        string        `json:"shownName,omitzero" maxLength:"120" title:"Announced name" doc:"The name it shows on the network."`
 	UDN              string        `json:"udn,omitzero" maxLength:"120" title:"UPnP identifier (UDN)" doc:"Unique device name of a UPnP device, as announced."`
 	Guide            string        `json:"guide,omitzero" maxLength:"400" title:"Programme guide" doc:"For a list of channels: where its guide (XMLTV) is."`
-	Account          ID[Account]   `json:"account,omitzero" onremove:"clear" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account that opens it; empty if it needs none."`
+	Account          ID[Account]   `json:"account,omitzero" onremove:"restrict" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account that opens it; empty if it needs none."`
 	Writable         Answer        `json:"writable,omitzero" title:"Writable" doc:"Whether the account that can read can also write."`
 	Seats            int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many can use it at the same time; 0 for no limit."`
 	Converts         Conversion    `json:"converts,omitzero" part:"Conversion" title:"Converts" doc:"What it can convert for a device."`

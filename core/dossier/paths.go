@@ -20,6 +20,7 @@ type Path struct {
 	Device       ID[Device]   `json:"device" onremove:"restrict" gorm:"serializer:cell" title:"Device" doc:"The device that plays."`
 	Source       ID[Source]   `json:"source" onremove:"restrict" gorm:"serializer:cell" title:"Source" doc:"Where the media come from."`
 	Folders      []ID[Folder] `json:"folders,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Folders" doc:"The folders it reaches; none means all of the source."`
+	NoFolders    bool         `json:"noFolders,omitzero" title:"No folders left" doc:"All folders that it named have been removed. It reaches none until others are named, or this is taken back to mean all."`
 	Kind         PathKind     `json:"kind" title:"Path kind" doc:"How media reach the device."`
 	FoundBy      FoundBy      `json:"foundBy" title:"Server found by" doc:"How the device finds the server."`
 	Mode         Mode         `json:"mode,omitzero" title:"Mode" doc:"Through the server or straight from the files."`

@@ -25,7 +25,9 @@ type Attempt struct {
 	How        How                `json:"how" rule:"case" title:"Judged by" doc:"A machine or a person."`
 	By         PersonID           `json:"by" rule:"case" gorm:"serializer:cell" title:"By" doc:"Who did the test."`
 	At         time.Time          `json:"at" rule:"case" gorm:"serializer:cell" title:"When" doc:"When the test was done."`
-	Facts      []Fact             `json:"facts,omitzero" searched:"no" rule:"case" gorm:"serializer:cell" title:"Facts" doc:"The fingerprint: the facts that the result depends on."`
+	Facts      []Fact             `json:"facts,omitzero" searched:"no" rule:"case" gorm:"serializer:cell" title:"Facts" doc:"The fingerprint: the facts that the result depends on, as they were when the test began. What was not recorded is left out."`
+	Version    int                `json:"version,omitzero" rule:"case" title:"Version of the facts" doc:"Version of the table that says which facts count."`
+	AsOf       uint64             `json:"asOf,omitzero" rule:"case" title:"As of revision" doc:"The revision of the home when the test began."`
 }
 
 // Waiver is a required test waived by a lead technician.
@@ -63,6 +65,8 @@ type Issue struct {
 	OpenedBy      PersonID    `json:"openedBy" rule:"case" gorm:"serializer:cell" title:"Opened by" doc:"Who opened it."`
 	OpenedAt      time.Time   `json:"openedAt" rule:"case" gorm:"serializer:cell" title:"Opened" doc:"When it was opened."`
 	FailedAttempt ID[Attempt] `json:"failedAttempt,omitzero" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"Opened from" doc:"The failed attempt that it was opened from."`
+	Test          string      `json:"test,omitzero" searched:"no" rule:"case" maxLength:"200" title:"Proven by" doc:"The test that will prove the remedy, if it was not opened from a failed one."`
+	Promise       string      `json:"promise,omitzero" maxLength:"400" title:"Promise" doc:"What was promised to the customer, as it was said."`
 	Tries         []Try       `json:"tries,omitzero" rule:"case" gorm:"serializer:cell" title:"Tries" doc:"What was tried, in order."`
 	Cause         string      `json:"cause,omitzero" rule:"case" maxLength:"400" title:"Cause" doc:"What the cause was."`
 	Remedy        string      `json:"remedy,omitzero" rule:"case" maxLength:"400" title:"Remedy" doc:"What was done to fix it."`
@@ -89,6 +93,8 @@ type Change struct {
 	Device       ID[Device]       `json:"device" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Device" doc:"The device that was changed."`
 	What         string           `json:"what" label:"true" minLength:"1" maxLength:"400" title:"Change" doc:"What was changed, from what to what."`
 	At           time.Time        `json:"at,omitzero" gorm:"serializer:cell" title:"When" doc:"When it was made, if not now."`
+	Effect       Effect           `json:"effect,omitzero" title:"Effect on what was proven" doc:"What it means for what was proven on this device before. Until this is known, those proofs are in doubt."`
+	ConfirmedAt  time.Time        `json:"confirmedAt,omitzero" gorm:"serializer:cell" title:"Settings confirmed" doc:"After a reset: when the settings were found to be as they must be."`
 	FollowUps    []FollowUp       `json:"followUps,omitzero" gorm:"serializer:cell" title:"Follow-ups" doc:"What still has to be done for it to work."`
 	Done         []FollowUp       `json:"done,omitzero" gorm:"serializer:cell" title:"Done" doc:"Follow-ups that have been done."`
 	Losses       string           `json:"losses,omitzero" maxLength:"400" title:"What is lost" doc:"What a rebuild or reset loses."`

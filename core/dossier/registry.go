@@ -93,6 +93,8 @@ var Kinds = []*Kind{
 	kind("secret", "secrets", func(d *Dossier) *Records[Secret] { return &d.Secrets }, Set, Remove),
 	kind("account", "accounts", func(d *Dossier) *Records[Account] { return &d.Accounts }, Add, Set, Remove),
 	kind("software", "software", func(d *Dossier) *Records[Software] { return &d.Software }, Add, Set, Remove),
+	kind("register-entry", "register-entries", func(d *Dossier) *Records[RegisterEntry] { return &d.RegisterEntries }, Add, Set, Remove),
+	kind("setting", "settings", func(d *Dossier) *Records[Setting] { return &d.Settings }, Add, Set, Remove),
 	kind("source", "sources", func(d *Dossier) *Records[Source] { return &d.Sources }, Add, Set, Remove),
 	kind("folder", "folders", func(d *Dossier) *Records[Folder] { return &d.Folders }, Add, Set, Remove),
 	kind("decoding", "decoding-profiles", func(d *Dossier) *Records[Decoding] { return &d.Decodings }, Add, Set, Remove),
@@ -151,7 +153,7 @@ func (k *Kind) Area() string {
 		return Areas[0]
 	case "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "gap-answer":
 		return Areas[1]
-	case "device", "interface", "software", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
+	case "device", "interface", "software", "register-entry", "setting", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
 		return Areas[2]
 	case "path", "busy-set", "prerequisite", "attempt", "waiver":
 		return Areas[3]

@@ -142,10 +142,11 @@ type Reading struct {
 // Wish is something the customer wants.
 type Wish struct {
 	Meta[Wish]
-	What WishKind `json:"what" label:"true" title:"Wish" doc:"What the customer wants."`
-	Room ID[Room] `json:"room,omitzero" label:"true" onremove:"restrict" gorm:"serializer:cell" title:"In room" doc:"Where it is wanted; empty for the whole home."`
-	Need Need     `json:"need,omitzero" title:"Importance" doc:"Whether the work is complete without it."`
-	Note string   `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"In the customer's words."`
+	What   WishKind   `json:"what" label:"true" title:"Wish" doc:"What the customer wants."`
+	Room   ID[Room]   `json:"room,omitzero" label:"true" onremove:"restrict" gorm:"serializer:cell" title:"In room" doc:"Where it is wanted; empty for the whole home."`
+	Device ID[Device] `json:"device,omitzero" label:"true" onremove:"restrict" gorm:"serializer:cell" title:"On device" doc:"The carried device on which it is wanted, wherever that is."`
+	Need   Need       `json:"need,omitzero" title:"Importance" doc:"Whether the work is complete without it."`
+	Note   string     `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"In the customer's words."`
 }
 
 // Restriction is what a room, a device or a person may not have, or not at every hour.

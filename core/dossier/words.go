@@ -3,6 +3,7 @@ package dossier
 import (
 	"fmt"
 	"net"
+	"slices"
 	"strings"
 	"time"
 )
@@ -102,14 +103,55 @@ func (ContentKind) Values() []string {
 // PathKind says how media reaches the device.
 type PathKind string
 
-// Kinds of path.
+// Kinds of path. AV pull and push are UPnP AV in its two-box form, in which the device browses the
+// server and fetches by itself, and its three-box form, in which a control point tells a renderer
+// what to fetch.
 const (
-	AVPull PathKind = "av-pull" // UPnP AV in its two-box form: the device browses the server and fetches by itself
-	Share  PathKind = "share"   // the device opens the files of an SMB or NFS share
+	AVPull     PathKind = "av-pull"
+	AVPush     PathKind = "av-push"
+	OwnPlayer  PathKind = "own-player"  // the server's own player application
+	Share      PathKind = "share"       // the device opens the files of an SMB or NFS share
+	Copy       PathKind = "copy"        // the files were copied to the device
+	Stream     PathKind = "stream"      // one stream that someone started
+	StreamList PathKind = "stream-list" // a list of streams (M3U)
+	Tuner      PathKind = "tuner"       // a tuner host on the network
+	Feed       PathKind = "feed"        // a feed with enclosures
 )
 
-// Values lists the kinds of path that can be recorded.
-func (PathKind) Values() []string { return words(AVPull, Share) }
+// speaks says, for each kind of path, what a source must speak for it.
+var speaks = []struct {
+	kind PathKind
+	any  []Protocol
+}{
+	{AVPull, []Protocol{ProtocolUPnPAV}},
+	{AVPush, []Protocol{ProtocolUPnPAV}},
+	{OwnPlayer, []Protocol{ProtocolHTTP, ProtocolHLS}},
+	{Share, []Protocol{ProtocolSMB, ProtocolNFS}},
+	{Copy, []Protocol{ProtocolSMB, ProtocolNFS, ProtocolHTTP, ProtocolUPnPAV}},
+	{Stream, []Protocol{ProtocolHTTP, ProtocolHLS, ProtocolRTSP}},
+	{StreamList, []Protocol{ProtocolM3U}},
+	{Tuner, []Protocol{ProtocolHTTP, ProtocolRTSP, ProtocolUPnPAV}},
+	{Feed, []Protocol{ProtocolHTTP}},
+}
+
+// Values lists the kinds of path.
+func (PathKind) Values() []string {
+	var out []string
+	for _, one := range speaks {
+		out = append(out, string(one.kind))
+	}
+	return out
+}
+
+// Speaks returns the protocols of which a source must speak one for this kind of path.
+func (k PathKind) Speaks() []Protocol {
+	for _, one := range speaks {
+		if one.kind == k {
+			return slices.Clone(one.any)
+		}
+	}
+	return nil
+}
 
 // FoundBy says how a path finds its server.
 type FoundBy string
@@ -720,6 +762,18 @@ const (
 func (FollowUp) Values() []string {
 	return words(FollowUpIndex, FollowUpTell, FollowUpClear, FollowUpRestart, FollowUpRebuild)
 }
+
+// Effect is what a change on a device means for what was proven on it before.
+type Effect string
+
+// Effects of a change.
+const (
+	EffectNone  Effect = "none"
+	EffectReset Effect = "reset-to-defaults"
+)
+
+// Values lists the effects.
+func (Effect) Values() []string { return words(EffectNone, EffectReset) }
 
 // SoundReturn is how sound comes back from a screen.
 type SoundReturn string

@@ -202,7 +202,7 @@ func typedAddressNotReserved(v *view) []Finding {
 		s, _ := v.Segments.Get(i.Segment)
 		for _, a := range i.Addresses {
 			f := about(refs(i.ID.Ref(), i.Device.Ref()), "address", a.String(), "adapter", v.FullLabel(i.ID.Ref()))
-			for _, p := range v.paths {
+			for _, p := range v.InUse {
 				if p.FoundBy == dossier.ByTypedAddress && p.DeviceEnd.Address == a && !reserved(s, i, a) {
 					f.Subjects = append(f.Subjects, p.ID.Ref())
 				}

@@ -116,7 +116,7 @@ func Arrive(d *dossier.Dossier, p Place) []Remark {
 func (v *view) addressesOf(devices []dossier.ID[dossier.Device]) []netip.Addr {
 	var out []netip.Addr
 	for _, d := range devices {
-		for _, i := range v.adapters[d] {
+		for _, i := range v.InterfacesOf(d) {
 			out = append(out, i.Addresses...)
 		}
 	}

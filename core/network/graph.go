@@ -22,15 +22,15 @@ type Node struct {
 // Graph returns the devices in the order of their ids, each with its way to the line, and the
 // links that are not in use: second cables, rings, spare ones. The root is where the first
 // line ends, or else the first router.
-func Graph(d *dossier.Dossier) (nodes []Node, spare []dossier.ID[dossier.Link]) {
-	v := look(d, time.Time{})
+func Graph(x *dossier.Index) (nodes []Node, spare []dossier.ID[dossier.Link]) {
+	v := &view{x, time.Time{}}
 	at := map[dossier.ID[dossier.Device]]int{}
-	for n, one := range d.Devices {
-		nodes = append(nodes, Node{Device: one.ID, Depth: -1, Segments: v.at(one.ID)})
+	for n, one := range x.Devices {
+		nodes = append(nodes, Node{Device: one.ID, Depth: -1, Segments: v.SegmentsAt(one.ID)})
 		at[one.ID] = n
 	}
 	links := map[dossier.ID[dossier.Device]][]dossier.Link{}
-	for _, l := range d.Links {
+	for _, l := range x.Links {
 		near, far := v.endsOf(l)
 		links[near.ID] = append(links[near.ID], l)
 		links[far.ID] = append(links[far.ID], l)
@@ -57,7 +57,7 @@ func Graph(d *dossier.Dossier) (nodes []Node, spare []dossier.ID[dossier.Link]) 
 			}
 		}
 	}
-	for _, l := range d.Links {
+	for _, l := range x.Links {
 		if !used[l.ID] {
 			spare = append(spare, l.ID)
 		}

@@ -18,7 +18,7 @@ import (
 func TestGraphLeadsToTheLine(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		h := homes.Sound(t)
-		nodes, spare := network.Graph(h.Dossier)
+		nodes, spare := network.Graph(h.Dossier.Index())
 		depth := map[dossier.ID[dossier.Device]]int{}
 		for _, n := range nodes {
 			depth[n.Device] = n.Depth
@@ -40,13 +40,13 @@ func TestGraphLeadsToTheLine(t *testing.T) {
 func TestGraphOfRingsAndLooseEnds(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
-		nodes, spare := network.Graph(d)
+		nodes, spare := network.Graph(d.Index())
 		require.Len(t, nodes, len(d.Devices))
 		require.LessOrEqual(t, len(spare), len(d.Links))
 	})
 	h := rapid.Custom(homes.Sound).Example(3)
 	dossier.RemoveRecord(h.Dossier, h.ServerLink.Ref())
-	nodes, _ := network.Graph(h.Dossier)
+	nodes, _ := network.Graph(h.Dossier.Index())
 	for _, n := range nodes {
 		assert.Equal(t, n.Device == h.Server, n.Depth < 0, h.Label(n.Device.Ref()))
 	}

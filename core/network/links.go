@@ -85,7 +85,7 @@ func wirelessBesideOutlet(v *view) []Finding {
 		if d.Carried || d.Room == "" || port.ID == "" || radio.ID == "" {
 			continue
 		}
-		measured, _ := v.newest(d.ID, dossier.DownMbps)
+		measured, _ := v.Newest(d.ID, dossier.DownMbps)
 		for _, o := range v.Outlets {
 			could := o.TestedMbps
 			if port.PortMbps > 0 {
@@ -112,7 +112,7 @@ const wiredGoodput = 0.9415
 // portAndRadio returns the device's wired adapter that no link uses and its radio adapter, where
 // the radio is what it is on the network by.
 func (v *view) portAndRadio(device dossier.ID[dossier.Device]) (port, radio dossier.Interface) {
-	for _, i := range v.adapters[device] {
+	for _, i := range v.InterfacesOf(device) {
 		used := len(i.Addresses) > 0 || slices.ContainsFunc(v.Links, func(l dossier.Link) bool { return l.Near == i.ID || l.Far == i.ID })
 		switch {
 		case i.Medium == dossier.OnCable && used:
@@ -141,7 +141,7 @@ const (
 func weakSignal(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
-		r, found := v.newest(d.ID, dossier.SignalDbm)
+		r, found := v.Newest(d.ID, dossier.SignalDbm)
 		limit := float64(weakDbm)
 		if hasRole(d, dossier.RoleScreen) && !d.Carried && v.showsUHD(d.ID) {
 			limit = weakUHDDbm
@@ -159,8 +159,8 @@ func weakSignal(v *view) []Finding {
 }
 
 func (v *view) showsUHD(device dossier.ID[dossier.Device]) bool {
-	return slices.ContainsFunc(v.paths, func(p dossier.Path) bool {
-		return p.Device == device && slices.ContainsFunc(v.reached(p), func(f dossier.Folder) bool {
+	return slices.ContainsFunc(v.InUse, func(p dossier.Path) bool {
+		return p.Device == device && slices.ContainsFunc(v.Reached(p), func(f dossier.Folder) bool {
 			return slices.ContainsFunc(f.Mix, func(e dossier.FormatEntry) bool { return e.Height >= 2160 })
 		})
 	})
@@ -194,7 +194,7 @@ func sameChannelCrowded(v *view) []Finding {
 		}
 	}
 	for _, d := range v.Devices {
-		if r, found := v.newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
+		if r, found := v.Newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
 			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it busy for "+number(r.Value)+" % of the time"))
 		}
 	}

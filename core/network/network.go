@@ -34,86 +34,116 @@ func (Severity) Values() []string {
 type Finding struct {
 	Code     string            `json:"code"`
 	Severity Severity          `json:"severity"`
+	Keeps    Keeps             `json:"-"`
 	Subjects []dossier.Ref     `json:"subjects"`
 	Values   map[string]string `json:"values,omitzero"`
 }
 
-// Code declares one finding: what it is called, how grave it is, what finds it. What is found can
-// be less grave than declared where the case is milder.
+// Keeps says what a finding keeps from working, whatever was proven before.
+type Keeps string
+
+// What a finding can keep from working.
+const (
+	KeepsNothing Keeps = ""
+	KeepsReach   Keeps = "reach"
+	KeepsFinding Keeps = "finding"
+	KeepsApart   Keeps = "telling-apart"
+	KeepsOpening Keeps = "opening"
+	KeepsCount   Keeps = "count"
+	KeepsPlaying Keeps = "playing"
+	KeepsMarks   Keeps = "marks"
+	KeepsWriting Keeps = "write-protection"
+	KeepsStart   Keeps = "start"
+	KeepsWaking  Keeps = "waking"
+	KeepsOutside Keeps = "outside"
+	KeepsSeats   Keeps = "seats"
+	keepsNone    Keeps = "-" // of a case that keeps nothing, although the finding usually does
+)
+
+// Code declares one finding: what it is called, how grave it is, what it keeps from working, what
+// finds it. What is found can be less grave than declared where the case is milder.
 type Code struct {
 	Name     string
 	Severity Severity
+	Keeps    Keeps
 	find     func(*view) []Finding
 }
 
 // Codes lists every finding this package can make.
 var Codes = []Code{
-	{"address-clash", Blocker, addressClash},
-	{"no-lease", Blocker, noLease},
-	{"address-outside-segment", Blocker, addressOutsideSegment},
-	{"gateway-outside-segment", Blocker, gatewayOutsideSegment},
-	{"pool-outside-segment", Blocker, poolOutsideSegment},
-	{"segments-overlap", Blocker, segmentsOverlap},
-	{"two-dhcp-servers", Blocker, twoDHCPServers},
-	{"outer-address-private", Blocker, outerAddressPrivate},
-	{"carrier-shared-address", Blocker, carrierSharedAddress},
-	{"different-segments", Blocker, differentSegments},
-	{"kept-apart", Blocker, keptApart},
-	{"listens-elsewhere", Blocker, listensElsewhere},
-	{"port-blocked", Blocker, portBlocked},
-	{"port-clash", Blocker, portClash},
-	{"ends-disagree", Blocker, endsDisagree},
-	{"account-differs", Blocker, accountDiffers},
-	{"service-account-cannot-read", Blocker, serviceAccountCannotRead},
-	{"open-to-outside", Blocker, openToOutside},
-	{"hardware-address-clash", Warning, hardwareAddressClash},
-	{"address-in-lease-pool", Warning, addressInLeasePool},
-	{"reservation-outside-segment", Warning, reservationOutsideSegment},
-	{"pool-nearly-full", Warning, poolNearlyFull},
-	{"typed-address-not-reserved", Warning, typedAddressNotReserved},
-	{"bound-to-lease", Warning, boundToLease},
-	{"hardware-address-randomised", Warning, hardwareAddressRandomised},
-	{"on-guest-segment", Warning, onGuestSegment},
-	{"snooping-without-querier", Warning, snoopingWithoutQuerier},
-	{"same-name", Warning, sameName},
-	{"cable-loop", Warning, cableLoop},
-	{"outlets-share-port", Warning, outletsSharePort},
-	{"link-below-port", Warning, linkBelowPort},
-	{"weak-signal", Warning, weakSignal},
-	{"network-class-untrusted", Warning, networkClassUntrusted},
-	{"unknown-kind", Warning, unknownKind},
-	{"writable-share", Warning, writableShare},
-	{"share-seats-short", Warning, shareSeatsShort},
-	{"licence-seats-short", Warning, licenceSeatsShort},
-	{"plain-remote", Warning, plainRemote},
-	{"remote-service-left-open", Warning, remoteServiceLeftOpen},
-	{"never-indexed", Warning, neverIndexed},
-	{"titles-missing", Warning, titlesMissing},
-	{"mixed-folder", Warning, mixedFolder},
-	{"rate-capped", Warning, rateCapped},
-	{"starts-at-login-only", Warning, startsAtLogin},
-	{"wake-impossible", Warning, wakeImpossible},
-	{"marks-kept-apart", Warning, marksKeptApart},
-	{"power-supply-weak", Warning, powerSupplyWeak},
-	{"restart-due", Warning, restartDue},
-	{"settings-copy-missing", Warning, settingsCopyMissing},
-	{"clock-wrong", Warning, clockWrong},
-	{"several-adapters", Advice, severalAdapters},
-	{"wireless-beside-outlet", Advice, wirelessBesideOutlet},
-	{"same-channel-crowded", Advice, sameChannelCrowded},
-	{"unmaintained", Advice, unmaintained},
-	{"ends-soon", Warning, endsSoon},
+	{"address-clash", Blocker, KeepsReach, addressClash},
+	{"no-lease", Blocker, KeepsReach, noLease},
+	{"address-outside-segment", Blocker, KeepsReach, addressOutsideSegment},
+	{"gateway-outside-segment", Blocker, KeepsStart, gatewayOutsideSegment},
+	{"pool-outside-segment", Blocker, KeepsStart, poolOutsideSegment},
+	{"segments-overlap", Blocker, KeepsReach, segmentsOverlap},
+	{"two-dhcp-servers", Blocker, KeepsStart, twoDHCPServers},
+	{"outer-address-private", Blocker, KeepsOutside, outerAddressPrivate},
+	{"carrier-shared-address", Blocker, KeepsOutside, carrierSharedAddress},
+	{"different-segments", Blocker, KeepsFinding, differentSegments},
+	{"kept-apart", Blocker, KeepsReach, keptApart},
+	{"listens-elsewhere", Blocker, KeepsReach, listensElsewhere},
+	{"port-blocked", Blocker, KeepsReach, portBlocked},
+	{"port-clash", Blocker, KeepsReach, portClash},
+	{"ends-disagree", Blocker, KeepsPlaying, endsDisagree},
+	{"account-differs", Blocker, KeepsOpening, accountDiffers},
+	{"service-account-cannot-read", Blocker, KeepsOpening, serviceAccountCannotRead},
+	{"open-to-outside", Blocker, KeepsNothing, openToOutside},
+	{"hardware-address-clash", Warning, KeepsStart, hardwareAddressClash},
+	{"address-in-lease-pool", Warning, KeepsStart, addressInLeasePool},
+	{"reservation-outside-segment", Warning, KeepsStart, reservationOutsideSegment},
+	{"pool-nearly-full", Warning, KeepsNothing, poolNearlyFull},
+	{"typed-address-not-reserved", Warning, KeepsStart, typedAddressNotReserved},
+	{"bound-to-lease", Warning, KeepsStart, boundToLease},
+	{"hardware-address-randomised", Warning, KeepsStart, hardwareAddressRandomised},
+	{"on-guest-segment", Warning, KeepsNothing, onGuestSegment},
+	{"snooping-without-querier", Warning, KeepsFinding, snoopingWithoutQuerier},
+	{"same-name", Warning, KeepsApart, sameName},
+	{"cable-loop", Warning, KeepsReach, cableLoop},
+	{"outlets-share-port", Warning, KeepsNothing, outletsSharePort},
+	{"link-below-port", Warning, KeepsNothing, linkBelowPort},
+	{"weak-signal", Warning, KeepsNothing, weakSignal},
+	{"network-class-untrusted", Warning, KeepsReach, networkClassUntrusted},
+	{"kept-out", Blocker, KeepsFinding, keptOut},
+	{"no-folders-left", Blocker, KeepsNothing, noFoldersLeft},
+	{"outlet-failed", Warning, KeepsPlaying, outletFailed},
+	{"setting-differs", Warning, KeepsNothing, settingDiffers},
+	{"unknown-kind", Warning, KeepsNothing, unknownKind},
+	{"writable-share", Warning, KeepsWriting, writableShare},
+	{"share-seats-short", Warning, KeepsSeats, shareSeatsShort},
+	{"licence-seats-short", Warning, KeepsSeats, licenceSeatsShort},
+	{"plain-remote", Warning, KeepsNothing, plainRemote},
+	{"remote-service-left-open", Warning, KeepsNothing, remoteServiceLeftOpen},
+	{"never-indexed", Warning, KeepsCount, neverIndexed},
+	{"titles-missing", Warning, KeepsCount, titlesMissing},
+	{"mixed-folder", Warning, KeepsNothing, mixedFolder},
+	{"rate-capped", Warning, KeepsPlaying, rateCapped},
+	{"starts-at-login-only", Warning, KeepsStart, startsAtLogin},
+	{"wake-impossible", Warning, KeepsWaking, wakeImpossible},
+	{"marks-kept-apart", Warning, KeepsMarks, marksKeptApart},
+	{"power-supply-weak", Warning, KeepsNothing, powerSupplyWeak},
+	{"restart-due", Warning, KeepsNothing, restartDue},
+	{"settings-copy-missing", Warning, KeepsNothing, settingsCopyMissing},
+	{"clock-wrong", Warning, KeepsNothing, clockWrong},
+	{"several-adapters", Advice, KeepsNothing, severalAdapters},
+	{"wireless-beside-outlet", Advice, KeepsNothing, wirelessBesideOutlet},
+	{"same-channel-crowded", Advice, KeepsNothing, sameChannelCrowded},
+	{"unmaintained", Advice, KeepsNothing, unmaintained},
+	{"ends-soon", Warning, KeepsNothing, endsSoon},
 }
 
 // Findings returns all findings of a home as of now, whose location decides what day it is: the
 // gravest first, then in the order of Codes, then by subjects. The same dossier on the same day
 // always gives the same list; see Until.
-func Findings(d *dossier.Dossier, now time.Time) []Finding {
-	v := look(d, now)
+func Findings(x *dossier.Index, now time.Time) []Finding {
+	v := &view{x, now}
 	var out []Finding
 	for _, c := range Codes {
 		for _, f := range c.find(v) {
-			f.Code, f.Severity = c.Name, cmp.Or(f.Severity, c.Severity)
+			f.Code, f.Severity, f.Keeps = c.Name, cmp.Or(f.Severity, c.Severity), cmp.Or(f.Keeps, c.Keeps)
+			if f.Keeps == keepsNone {
+				f.Keeps = KeepsNothing
+			}
 			out = append(out, f)
 		}
 	}

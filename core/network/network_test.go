@@ -117,7 +117,10 @@ func TestFindings(t *testing.T) {
 			d.Interfaces[1].AddressBy, d.Interfaces[1].HardwareAddress = dossier.BySetting, "02:4b:49:00:00:11"
 			d.Segments[0].Reservations = []dossier.Reservation{{HardwareAddress: "02:4b:49:00:00:11", Address: netip.MustParseAddr("10.20.4.11")}}
 		}, nil, nil, nil},
-		{"two servers of one name", func(d *dossier.Dossier) { second(d, dossier.Source{Port: 8300, ShownName: "granite"}) },
+		{"two servers of one name", func(d *dossier.Dossier) {
+			second(d, dossier.Source{Port: 8300, ShownName: "granite"})
+			d.Sources[1].Device = d.Devices[1].ID
+		},
 			[]string{"same-name"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, map[string]string{"name": "granite"}},
 		{"a share that can be written", func(d *dossier.Dossier) {
 			second(d, dossier.Source{Protocol: dossier.ProtocolSMB, Writable: dossier.Yes})
@@ -142,7 +145,7 @@ func TestFindings(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()
 			c.change(d)
-			found := network.Findings(d, homes.Day)
+			found := network.Findings(d.Index(), homes.Day)
 			var codes []string
 			for _, f := range found {
 				codes = append(codes, f.Code)
@@ -164,7 +167,7 @@ func TestFindingsByGravity(t *testing.T) {
 	d := homes.Small().Clone()
 	d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 2, 1
 	d.Interfaces[1].Addresses = addr("169.254.7.9")
-	found := network.Findings(d, homes.Day)
+	found := network.Findings(d.Index(), homes.Day)
 	require.Len(t, found, 2)
 	assert.Equal(t, network.Blocker, found[0].Severity)
 	assert.Equal(t, network.Warning, found[1].Severity)
@@ -174,7 +177,7 @@ func TestFindingsAreTheSameEveryTime(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
 		before := d.Clone()
-		assert.Equal(t, network.Findings(d, homes.Day), network.Findings(d.Clone(), homes.Day))
+		assert.Equal(t, network.Findings(d.Index(), homes.Day), network.Findings(d.Clone().Index(), homes.Day))
 		assert.Equal(t, before, d, "a computation changed the dossier")
 	})
 }
@@ -219,7 +222,7 @@ func TestOneNetwork(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()
 			c.change(d)
-			h := network.OneNetwork(d)
+			h := network.OneNetwork(d.Index())
 			assert.Equal(t, c.home, h.Union)
 			assert.Len(t, h.Apart, c.apart)
 			require.Len(t, h.Paths, 1)
@@ -267,7 +270,7 @@ func TestOutside(t *testing.T) {
 				homes.PutIn(d, 7, dossier.Link{Near: homes.ID[dossier.Interface](7), Far: homes.ID[dossier.Interface](8), Kind: dossier.LinkCable})
 			}
 			homes.PutIn(d, 7, l)
-			r := network.Outside(d)[0]
+			r := network.Outside(d.Index())[0]
 			assert.Equal(t, []network.OuterKind{c.v4, c.v6}, []network.OuterKind{r.V4, r.V6})
 			assert.Equal(t, c.canServe, r.CanServe)
 		})
@@ -293,7 +296,7 @@ func TestOneServerGivesSeveralSourcesAtOnePort(t *testing.T) {
 				s.Device, s.Name, s.ID = d.Devices[0].ID, string(rune('a'+n)), homes.ID[dossier.Source](40+n)
 				d.Sources.Put(s)
 			}
-			clash := slices.ContainsFunc(network.Findings(d, homes.Day), func(f network.Finding) bool { return f.Code == "port-clash" })
+			clash := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "port-clash" })
 			assert.Equal(t, c.clash, clash)
 		})
 	}
@@ -305,8 +308,8 @@ func TestAClockIsOffByASpanThatPeopleSay(t *testing.T) {
 		r := dossier.Reading{What: dossier.ClockOffsetS, Value: off, Subject: d.Devices[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
 		r.ID = homes.ID[dossier.Reading](1)
 		d.Readings.Put(r)
-		i := slices.IndexFunc(network.Findings(d, homes.Day), func(f network.Finding) bool { return f.Code == "clock-wrong" })
+		i := slices.IndexFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "clock-wrong" })
 		require.GreaterOrEqual(t, i, 0)
-		assert.Equal(t, want, network.Findings(d, homes.Day)[i].Values["off"])
+		assert.Equal(t, want, network.Findings(d.Index(), homes.Day)[i].Values["off"])
 	}
 }

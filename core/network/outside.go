@@ -37,10 +37,10 @@ type LineReach struct {
 }
 
 // Outside returns how the home can be reached over each line.
-func Outside(d *dossier.Dossier) []LineReach {
-	v := look(d, time.Time{})
+func Outside(x *dossier.Index) []LineReach {
+	v := &view{x, time.Time{}}
 	var out []LineReach
-	for _, l := range d.Lines {
+	for _, l := range x.Lines {
 		out = append(out, v.reach(l))
 	}
 	return out
@@ -139,6 +139,8 @@ func (v *view) unreachable(kinds ...OuterKind) []Finding {
 		}
 		if f.Severity = Warning; r.Wished && !r.CanServe {
 			f.Severity = Blocker
+		} else if r.CanServe {
+			f.Keeps = keepsNone
 		}
 		out = append(out, f)
 	}

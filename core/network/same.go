@@ -43,27 +43,27 @@ type HomeUnion struct {
 }
 
 // OneNetwork answers for a home and for each of its paths in use whether it is on one network.
-func OneNetwork(d *dossier.Dossier) HomeUnion {
-	v := look(d, time.Time{})
+func OneNetwork(x *dossier.Index) HomeUnion {
+	v := &view{x, time.Time{}}
 	h := HomeUnion{Union: UnionUnknown}
 	counts := map[dossier.ID[dossier.Segment]]int{}
 	var media []dossier.Device
-	for _, one := range d.Devices {
+	for _, one := range x.Devices {
 		if !isMedia(one) {
 			continue
 		}
 		media = append(media, one)
-		for _, s := range v.at(one.ID) {
+		for _, s := range v.SegmentsAt(one.ID) {
 			counts[s]++
 		}
 	}
-	for _, s := range d.Segments { // in their order, so that a tie is always decided in the same way
+	for _, s := range x.Segments { // in their order, so that a tie is always decided in the same way
 		if counts[s.ID] > counts[h.Segment] {
 			h.Segment = s.ID
 		}
 	}
 	for _, one := range media {
-		switch at := v.at(one.ID); {
+		switch at := v.SegmentsAt(one.ID); {
 		case len(at) == 0 && !one.Networked():
 		case len(at) == 0:
 			h.Unknown = append(h.Unknown, one.ID)
@@ -79,7 +79,7 @@ func OneNetwork(d *dossier.Dossier) HomeUnion {
 	case h.Here > 0 && len(h.Unknown) == 0:
 		h.Union = UnionWhole
 	}
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		h.Paths = append(h.Paths, PathUnion{p.ID, v.union(p)})
 	}
 	return h
@@ -91,7 +91,7 @@ func isMedia(d dossier.Device) bool {
 
 func (v *view) union(p dossier.Path) Union {
 	source, _ := v.Sources.Get(p.Source)
-	at, from := v.at(p.Device), v.from(source)
+	at, from := v.SegmentsAt(p.Device), v.ServedIn(source)
 	switch {
 	case len(at) == 0 || len(from) == 0:
 		return UnionUnknown
@@ -122,7 +122,7 @@ func (v *view) passes(at, from []dossier.ID[dossier.Segment]) bool {
 // two stations of one segment that is radio-to-radio, which a wired server is not touched by;
 // between two segments it is guest-to-home at either end.
 func (v *view) apart(p dossier.Path, source dossier.Source) dossier.ID[dossier.Segment] {
-	at, from := v.at(p.Device), v.from(source)
+	at, from := v.SegmentsAt(p.Device), v.ServedIn(source)
 	if len(at) == 0 || len(from) == 0 {
 		return ""
 	}
@@ -131,7 +131,7 @@ func (v *view) apart(p dossier.Path, source dossier.Source) dossier.ID[dossier.S
 	for _, id := range at {
 		s, _ := v.Segments.Get(id)
 		switch shared := slices.Contains(from, id); {
-		case shared && !(isolates(s, dossier.IsolationRadioToRadio) && v.onRadio(v.adapters[p.Device], id) && v.onRadio(v.listensOn(source), id)):
+		case shared && !(isolates(s, dossier.IsolationRadioToRadio) && v.onRadio(v.InterfacesOf(p.Device), id) && v.onRadio(v.ListensOn(source), id)):
 			return ""
 		case shared, isolates(s, dossier.IsolationGuestToHome):
 			stands = cmp.Or(stands, id)
@@ -174,13 +174,13 @@ func (v *view) onRadio(adapters []dossier.Interface, segment dossier.ID[dossier.
 // said.
 func differentSegments(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		if p.FoundBy != dossier.ByMulticast {
 			continue
 		}
 		source, _ := v.Sources.Get(p.Source)
-		at, from := v.at(p.Device), v.from(source)
-		if len(at) == 0 || len(from) == 0 || shareOne(at, from) || shareOne(at, v.at(source.Device)) || v.passes(at, from) {
+		at, from := v.SegmentsAt(p.Device), v.ServedIn(source)
+		if len(at) == 0 || len(from) == 0 || shareOne(at, from) || shareOne(at, v.SegmentsAt(source.Device)) || v.passes(at, from) {
 			continue // with another adapter in the device's segment it is listens-elsewhere
 		}
 		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
@@ -192,11 +192,11 @@ func differentSegments(v *view) []Finding {
 // keptApart finds paths whose ends could meet, were it not for the isolation of a segment.
 func keptApart(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
-		at, from := v.at(p.Device), v.from(source)
+		at, from := v.SegmentsAt(p.Device), v.ServedIn(source)
 		id := v.apart(p, source)
-		if id == "" || !shareOne(at, from) && (p.FoundBy == dossier.ByMulticast && !v.passes(at, from) || shareOne(at, v.at(source.Device))) {
+		if id == "" || !shareOne(at, from) && (p.FoundBy == dossier.ByMulticast && !v.passes(at, from) || shareOne(at, v.SegmentsAt(source.Device))) {
 			continue // said already: different-segments, listens-elsewhere
 		}
 		s, _ := v.Segments.Get(id)
@@ -214,11 +214,11 @@ func keptApart(v *view) []Finding {
 // device, although its server has another adapter that is.
 func listensElsewhere(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
 		bound, isBound := v.Interfaces.Get(source.Interface)
-		at := v.at(p.Device)
-		if !isBound || len(at) == 0 || shareOne(at, v.from(source)) || !shareOne(at, v.at(source.Device)) {
+		at := v.SegmentsAt(p.Device)
+		if !isBound || len(at) == 0 || shareOne(at, v.ServedIn(source)) || !shareOne(at, v.SegmentsAt(source.Device)) {
 			continue
 		}
 		out = append(out, about(refs(source.ID.Ref(), p.ID.Ref(), p.Device.Ref()),
@@ -232,7 +232,7 @@ func listensElsewhere(v *view) []Finding {
 func severalAdapters(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Sources {
-		if at := v.at(s.Device); s.Interface == "" && len(at) > 1 && len(v.used(s.Device)) > 0 {
+		if at := v.SegmentsAt(s.Device); s.Interface == "" && len(at) > 1 && len(v.Using(s.Device)) > 0 {
 			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "segments", v.names(at)))
 		}
 	}
@@ -244,8 +244,8 @@ func severalAdapters(v *view) []Finding {
 func onGuestSegment(v *view) []Finding {
 	var out []Finding
 	for _, one := range v.Devices {
-		at := v.at(one.ID)
-		if !isMedia(one) || len(at) != 1 || slices.ContainsFunc(v.paths, func(p dossier.Path) bool { return p.Device == one.ID }) || len(v.used(one.ID)) > 0 {
+		at := v.SegmentsAt(one.ID)
+		if !isMedia(one) || len(at) != 1 || slices.ContainsFunc(v.InUse, func(p dossier.Path) bool { return p.Device == one.ID }) || len(v.Using(one.ID)) > 0 {
 			continue
 		}
 		if s, _ := v.Segments.Get(at[0]); isolates(s, dossier.IsolationGuestToHome) {

@@ -6,51 +6,29 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/pathkind"
 )
 
-// Port is a transport and port that a protocol needs at the server.
-type Port struct {
-	Transport dossier.Transport
-	Number    int
-	For       string
-}
-
-// mainPorts holds the port of each protocol where a source has none recorded: SMB2 (registered with
-// IANA), NFS (RFC 7530, section 3.1), RTSP (RFC 7826, section 4.2).
-var mainPorts = map[dossier.Protocol]int{dossier.ProtocolSMB: 445, dossier.ProtocolNFS: 2049, dossier.ProtocolRTSP: 554}
-
-// PortsOf returns what must be open at the server of a source for a path found in that way. The
-// search by SSDP goes to UDP port 1900 (UPnP Device Architecture 2.0, section 1.3.2); its answer
-// goes to the searcher's own port, and is the searcher's concern. The source's own port beats
-// that of its protocol.
-func PortsOf(s dossier.Source, by dossier.FoundBy) []Port {
-	var out []Port
-	if by == dossier.ByMulticast && s.Protocol == dossier.ProtocolUPnPAV {
-		out = append(out, Port{dossier.UDP, 1900, "being found"})
-	}
-	port := s.Port
-	if port == 0 {
-		port = mainPorts[s.Protocol]
-	}
-	if port != 0 {
-		out = append(out, Port{dossier.TCP, port, "fetching"})
-	}
-	return out
-}
-
-// portBlocked finds ports that a path needs and that its server's firewall is recorded to keep shut.
+// portBlocked finds ports that paths need and that their server's firewall is recorded to keep shut.
 func portBlocked(v *view) []Finding {
 	var out []Finding
-	said := map[string]bool{}
-	for _, p := range v.paths {
+	said := map[string]int{}
+	for _, p := range v.InUse {
 		s, _ := v.Sources.Get(p.Source)
-		for _, need := range PortsOf(s, p.FoundBy) {
-			shut, open := v.openings(s.Device, need)
-			key := fmt.Sprint(s.Device, need.Transport, need.Number)
-			if open || shut.ID == "" || said[key] {
+		for _, need := range pathkind.PortsFor(p, s) {
+			if need.At != pathkind.AtServer || need.Direction != dossier.Inward {
 				continue
 			}
-			said[key] = true
+			shut, open := v.openings(s.Device, need)
+			if open || shut.ID == "" {
+				continue
+			}
+			key := fmt.Sprint(s.Device, need.Transport, need.Number)
+			if n, again := said[key]; again {
+				out[n].Subjects = append(out[n].Subjects, p.ID.Ref())
+				continue
+			}
+			said[key] = len(out)
 			out = append(out, about(refs(shut.ID.Ref(), s.Device.Ref(), p.ID.Ref()), "server", v.Label(s.Device.Ref()), "transport", strings.ToUpper(string(need.Transport)),
 				"port", fmt.Sprint(need.Number), "for", need.For, "path", p.Name, "state", string(shut.State)))
 		}
@@ -60,7 +38,7 @@ func portBlocked(v *view) []Finding {
 
 // openings returns an opening inward that is recorded as shut for the port, and whether there is
 // one that is open.
-func (v *view) openings(host dossier.ID[dossier.Device], need Port) (shut dossier.Opening, open bool) {
+func (v *view) openings(host dossier.ID[dossier.Device], need pathkind.Port) (shut dossier.Opening, open bool) {
 	for _, o := range v.Openings {
 		if o.Device != host || o.Transport != need.Transport || o.Direction != dossier.Inward || need.Number < o.Port || need.Number > max(o.Port, o.LastPort) {
 			continue
@@ -109,7 +87,7 @@ func oneProgram(a, b dossier.Source) bool {
 // no disagreement.
 func endsDisagree(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		s, d := p.ServerEnd, p.DeviceEnd
 		var what []string
 		differ := func(name, server, device string) {
@@ -139,7 +117,7 @@ func sameName(v *view) []Finding {
 	var out []Finding
 	for n, s := range v.Sources {
 		for _, o := range v.Sources[:n] {
-			if s.ShownName != "" && strings.EqualFold(s.ShownName, o.ShownName) {
+			if s.ShownName != "" && s.Device != o.Device && strings.EqualFold(s.ShownName, o.ShownName) {
 				out = append(out, about(refs(s.ID.Ref(), o.ID.Ref()), "name", s.ShownName, "source", v.FullLabel(s.ID.Ref()), "other", v.FullLabel(o.ID.Ref())))
 			}
 		}
@@ -152,7 +130,7 @@ func sameName(v *view) []Finding {
 func networkClassUntrusted(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
-		if d.NetworkClass == dossier.ClassUntrusted && len(v.used(d.ID)) > 0 {
+		if d.NetworkClass == dossier.ClassUntrusted && len(v.Using(d.ID)) > 0 {
 			out = append(out, about(refs(d.ID.Ref()), "device", d.Name))
 		}
 	}
@@ -194,7 +172,7 @@ func remoteServiceLeftOpen(v *view) []Finding {
 // folder's heaviest files need.
 func rateCapped(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		s, _ := v.Sources.Get(p.Source)
 		d, _ := v.Devices.Get(p.Device)
 		limit, subject := s.RateCapMbps, s.ID.Ref()
@@ -206,7 +184,7 @@ func rateCapped(v *view) []Finding {
 		}
 		var needed float64
 		var of string
-		for _, f := range v.reached(p) {
+		for _, f := range v.Reached(p) {
 			for _, e := range f.Mix {
 				if n := rateNeeded(e); n > needed {
 					needed, of = n, v.FullLabel(f.ID.Ref())
@@ -247,7 +225,7 @@ func shareSeatsShort(v *view) []Finding {
 func eachBusySet(v *view, each func(dossier.BusySet, map[dossier.ID[dossier.Source]][]dossier.Path)) {
 	for _, t := range v.BusySets {
 		by := map[dossier.ID[dossier.Source]][]dossier.Path{}
-		for _, p := range v.paths {
+		for _, p := range v.InUse {
 			if slices.Contains(t.Paths, p.ID) {
 				by[p.Source] = append(by[p.Source], p)
 			}
@@ -266,7 +244,7 @@ func licenceSeatsShort(v *view) []Finding {
 	}
 	for _, s := range v.Software {
 		devices := map[dossier.ID[dossier.Device]]bool{}
-		for _, p := range v.used(s.Device) {
+		for _, p := range v.Using(s.Device) {
 			devices[p.Device] = true
 		}
 		if s.Does == dossier.SoftwareServer && s.Seats > 0 && len(devices) > s.Seats {
@@ -280,7 +258,7 @@ func licenceSeatsShort(v *view) []Finding {
 // opened with.
 func accountDiffers(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		s, _ := v.Sources.Get(p.Source)
 		if p.Account != "" && s.Account != "" && p.Account != s.Account {
 			out = append(out, about(refs(p.ID.Ref(), p.Account.Ref(), s.Account.Ref()), "path", p.Name, "device", v.Label(p.Device.Ref()),
@@ -293,9 +271,60 @@ func accountDiffers(v *view) []Finding {
 // unknownKind finds devices that a server serves without knowing what they are.
 func unknownKind(v *view) []Finding {
 	var out []Finding
-	for _, d := range v.Devices {
-		if strings.EqualFold(d.RecognisedAs, "unknown") {
-			out = append(out, about(refs(d.ID.Ref()), "device", d.Name))
+	for _, e := range v.RegisterEntries {
+		if strings.EqualFold(e.RecognisedAs, "unknown") {
+			out = append(out, about(refs(e.ID.Ref(), e.Device.Ref(), e.Server.Ref()), "device", v.Label(e.Device.Ref()), "server", v.Label(e.Server.Ref())))
+		}
+	}
+	return out
+}
+
+// keptOut finds devices that a server does not let in although a path of theirs starts there.
+func keptOut(v *view) []Finding {
+	var out []Finding
+	for _, p := range v.InUse {
+		_, server := v.ServerOf(p)
+		if e, known := v.Register(p.Device, server.ID); known && e.Admission == dossier.KeptOut {
+			out = append(out, about(refs(e.ID.Ref(), p.ID.Ref(), p.Device.Ref()), "device", v.Label(p.Device.Ref()), "server", server.Name, "path", p.Name))
+		}
+	}
+	return out
+}
+
+// settingDiffers finds settings that are not what they must be.
+func settingDiffers(v *view) []Finding {
+	var out []Finding
+	for _, s := range v.Settings {
+		if s.MustBe != "" && s.Value != "" && !strings.EqualFold(s.Value, s.MustBe) {
+			out = append(out, about(refs(s.ID.Ref(), s.Subject), "setting", s.Name, "at", v.FullLabel(s.Subject), "value", s.Value, "must", s.MustBe))
+		}
+	}
+	return out
+}
+
+// noFoldersLeft finds paths whose last folder was removed: they reach nothing.
+func noFoldersLeft(v *view) []Finding {
+	var out []Finding
+	for _, p := range v.InUse {
+		if p.NoFolders {
+			out = append(out, about(refs(p.ID.Ref(), p.Device.Ref()), "path", p.Name))
+		}
+	}
+	return out
+}
+
+// outletFailed finds outlets that failed their test and carry a link.
+func outletFailed(v *view) []Finding {
+	var out []Finding
+	for _, o := range v.Outlets {
+		if o.Tested != dossier.TestFailed {
+			continue
+		}
+		for _, l := range v.Links {
+			if l.Outlet == o.ID {
+				near, _ := v.EndsOf(l)
+				out = append(out, about(refs(o.ID.Ref(), l.ID.Ref(), near.Ref()), "outlet", v.FullLabel(o.ID.Ref()), "device", v.Label(near.Ref())))
+			}
 		}
 	}
 	return out

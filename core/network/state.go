@@ -96,7 +96,7 @@ func startsAtLogin(v *view) []Finding {
 // and someone who sends it.
 func wakeImpossible(v *view) []Finding {
 	var out []Finding
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
 		server, _ := v.Devices.Get(source.Device)
 		device, _ := v.Devices.Get(p.Device)
@@ -120,12 +120,12 @@ func wakeImpossible(v *view) []Finding {
 }
 
 func (v *view) allRadio(device dossier.ID[dossier.Device]) bool {
-	all := v.adapters[device]
+	all := v.InterfacesOf(device)
 	return len(all) > 0 && !slices.ContainsFunc(all, func(i dossier.Interface) bool { return i.Medium != dossier.OnRadio })
 }
 
 func (v *view) wakeReaches(from, to dossier.ID[dossier.Device]) bool {
-	a, b := v.at(from), v.at(to)
+	a, b := v.SegmentsAt(from), v.SegmentsAt(to)
 	return len(a) == 0 || len(b) == 0 || shareOne(a, b) || slices.ContainsFunc(b, func(id dossier.ID[dossier.Segment]) bool {
 		s, _ := v.Segments.Get(id)
 		return s.WakeRelay == dossier.Yes
@@ -147,7 +147,7 @@ func marksKeptApart(v *view) []Finding {
 	f := about(nil)
 	places, rooms := map[string]bool{}, map[dossier.ID[dossier.Room]]bool{}
 	var said []string
-	for _, p := range v.paths {
+	for _, p := range v.InUse {
 		device, _ := v.Devices.Get(p.Device)
 		source, _ := v.Sources.Get(p.Source)
 		if p.Marks == "" || !wished[""] && !wished[device.Room] {
@@ -198,7 +198,7 @@ func settingsCopyMissing(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Software {
 		kept := slices.ContainsFunc(v.SettingsCopies, func(c dossier.SettingsCopy) bool { return c.Device == s.Device })
-		if s.Does == dossier.SoftwareServer && !kept && len(v.used(s.Device)) > 0 {
+		if s.Does == dossier.SoftwareServer && !kept && len(v.Using(s.Device)) > 0 {
 			out = append(out, about(refs(s.Device.Ref(), s.ID.Ref()), "device", v.Label(s.Device.Ref()), "software", s.Name))
 		}
 	}
@@ -213,7 +213,7 @@ const clockOff = 60
 func clockWrong(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
-		if r, found := v.newest(d.ID, dossier.ClockOffsetS); found && math.Abs(r.Value) > clockOff {
+		if r, found := v.Newest(d.ID, dossier.ClockOffsetS); found && math.Abs(r.Value) > clockOff {
 			way := "fast"
 			if r.Value < 0 {
 				way = "slow"
@@ -266,7 +266,7 @@ func endsSoon(v *view) []Finding {
 		}
 		f := about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "term", term, "on", string(s.EndsOn), "ends", "ends")
 		if f.Severity = Advice; s.EndsOn < today {
-			f.Severity, f.Values["ends"] = Warning, "ended"
+			f.Severity, f.Keeps, f.Values["ends"] = Warning, KeepsPlaying, "ended"
 		}
 		out = append(out, f)
 	}

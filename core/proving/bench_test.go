@@ -37,8 +37,8 @@ func estate() *dossier.Dossier {
 		i.ID = homes.ID[dossier.Interface](n)
 		d.Interfaces.Put(i)
 	}
-	for n, t := range proving.Plan(d) {
-		a := dossier.Attempt{Test: t.Kind.Name, Subjects: t.Subjects, Outcome: dossier.Pass, Facts: t.Facts, At: homes.Day, By: homes.Person}
+	for n, t := range planned(d) {
+		a := dossier.Attempt{Test: t.Kind.Name, Subjects: t.Subjects, Outcome: dossier.Pass, Facts: t.Facts(), Version: proving.Version, At: homes.Day, By: homes.Person}
 		a.ID = homes.AttemptID(10_000 + n)
 		d.Attempts.Put(a)
 	}
@@ -49,8 +49,8 @@ func estate() *dossier.Dossier {
 func BenchmarkEvaluateAHomeOf60Devices(b *testing.B) {
 	d := estate()
 	for b.Loop() {
-		network.Findings(d, homes.Day)
-		proving.Cover(proving.Statuses(d))
+		x := d.Index()
+		proving.Cover(proving.Statuses(proving.NewPlan(x), proving.Against{Findings: network.Findings(x, homes.Day)}), nil)
 	}
 	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
 	b.ReportMetric(5, "aim-ms")

@@ -1,6 +1,7 @@
 package proving
 
 import (
+	"cmp"
 	"slices"
 
 	"kaiku/core/dossier"
@@ -44,74 +45,45 @@ func (c Case) subject() dossier.Ref {
 	return c.Path.ID.Ref()
 }
 
-// Kind declares one kind of test: what it is about, when it is asked, who can judge it, and what
-// its proof is based on.
+// Kind declares one kind of test: what it is about, when it is asked, who can judge it, what its
+// proof stands on, and by which act it is done. Which kinds of path it can prove is declared with
+// those.
 type Kind struct {
 	Name    string
 	About   About
-	For     []dossier.PathKind // none: all kinds of path
 	Minutes int
 	After   []string // kinds that must have passed before, on the same path
-	asked   func(*dossier.Dossier, Case) Weight
-	by      func(*dossier.Dossier, Case) By
-	on      basis
+	On      Basis
+	Act     string // name of the act that proves it
+	asked   func(*dossier.Index, Case) Weight
+	by      func(*dossier.Index, Case) By
 }
 
-// basis is what proofs stand on. Kinds that stand on the same share one, so that it is computed
-// once for each path.
-type basis int
-
-const (
-	onReach basis = iota
-	onFound
-	onPlays
-	onNames
-	onFolders
-	onCount
-	onWriting
-	onPlace
-	onHours
-	onFallBack
-	onSet
-	onStart
-	onWaking
-)
-
-// factsOn computes what each basis is made of.
-func factsOn(on basis) func(*view, Case) []dossier.Fact {
-	return [...]func(*view, Case) []dossier.Fact{onReach: reachFacts, onFound: foundFacts, onPlays: playsFacts, onNames: toldApartFacts,
-		onFolders: opensFacts, onCount: completeFacts, onWriting: writeFacts, onPlace: appearsFacts, onHours: hoursFacts,
-		onFallBack: fallBackFacts, onSet: busySetFacts, onStart: restartFacts, onWaking: wakeFacts}[on]
-}
-
-var (
-	pull  = []dossier.PathKind{dossier.AVPull}
-	share = []dossier.PathKind{dossier.Share}
-	basic = []string{"reach", "found"}
-)
+var basic = []string{"reach", "found"}
 
 // Kinds lists the kinds of test outward from the source: the first that fails says where to look.
 var Kinds = []Kind{
-	{Name: "reach", Minutes: 1, asked: always, by: machine, on: onReach},
-	{Name: "found", For: pull, Minutes: 1, asked: whereSearched, by: machine, on: onFound},
-	{Name: "told-apart", For: pull, Minutes: 1, After: basic, asked: amongOthers, by: eye, on: onNames},
-	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, on: onFolders},
-	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, on: onCount},
-	{Name: "write-refused", For: share, Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, on: onWriting},
-	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, on: onPlays},
-	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlays},
-	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, on: onPlays},
-	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, on: onPlays},
-	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, on: onPlays},
-	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, on: onPlays},
-	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, on: onPlays},
-	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlace},
-	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, on: onHours},
-	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, on: onFallBack},
-	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, on: onSet},
-	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, on: onPlays},
-	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, on: onStart},
-	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, on: onWaking},
+	{Name: "reach", Minutes: 1, asked: always, by: machine, On: OnReach, Act: "ask-source"},
+	{Name: "found", Minutes: 1, asked: whereSearched, by: machineOnUPnP, On: OnFound, Act: "ask-source"},
+	{Name: "told-apart", Minutes: 1, After: basic, asked: amongOthers, by: eye, On: OnNames, Act: "play-round"},
+	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, On: OnList, Act: "ask-source"},
+	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, On: OnCount, Act: "ask-source"},
+	{Name: "write-refused", Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, On: OnWriting, Act: "try-writing"},
+	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, On: OnMarks, Act: "play-round"},
+	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, On: OnAcross, Act: "go-on-elsewhere"},
+	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, On: OnSound, Act: "play-round"},
+	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(filed...), by: eye, On: OnPlace, Act: "copy-sample"},
+	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, On: OnHours, Act: "try-hours"},
+	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, On: OnFallBack, Act: "use-fall-back"},
+	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, On: OnSet, Act: "all-at-once"},
+	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-device"},
+	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-server"},
+	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, On: OnWaking, Act: "wake-server"},
+	{Name: "outside", Minutes: 5, After: []string{"plays"}, asked: whereWatchedOutside, by: eye, On: OnOutside, Act: "try-outside"},
 }
 
 // KindNamed returns the kind of test with that name.
@@ -123,87 +95,79 @@ func KindNamed(name string) (Kind, bool) {
 	return Kinds[i], true
 }
 
-func pathCases(d *dossier.Dossier) []Case {
-	var out []Case
-	for _, p := range d.Paths {
-		if !p.Retired {
-			out = append(out, Case{Path: p})
-		}
+func pathCases(x *dossier.Index) []Case {
+	out := make([]Case, len(x.InUse))
+	for i, p := range x.InUse {
+		out[i].Path = p
 	}
 	return out
 }
 
-func folderCases(d *dossier.Dossier) []Case {
-	var out []Case
-	for _, f := range d.Folders {
-		for _, c := range pathCases(d) {
-			if slices.ContainsFunc(Reached(d, c.Path), func(r dossier.Folder) bool { return r.ID == f.ID }) {
-				out = append(out, Case{Path: c.Path, Folder: f})
-				break
+// folderCases are the folders that some path reaches, with the first that does. A folder that two
+// sources show under one name and kind, whose files lie at one place, is one.
+func folderCases(x *dossier.Index) []Case {
+	by := map[dossier.ID[dossier.Folder]]dossier.Path{}
+	for _, p := range x.InUse {
+		for _, f := range x.Reached(p) {
+			if _, seen := by[f.ID]; !seen {
+				by[f.ID] = p
 			}
 		}
 	}
+	var out []Case
+	seen := map[string]bool{}
+	for _, f := range x.Folders {
+		p, reached := by[f.ID]
+		place := whereLies(x, f)
+		if !reached || place != "" && seen[place] {
+			continue
+		}
+		seen[place] = true
+		out = append(out, Case{Path: p, Folder: f})
+	}
 	return out
 }
 
+// whereLies says where a folder's files lie, where that is recorded as the machine itself writes it.
+func whereLies(x *dossier.Index, f dossier.Folder) string {
+	source, _ := x.Sources.Get(f.Source)
+	host := cmp.Or(f.LiesOn, source.Device)
+	for _, l := range f.Locations {
+		if l.Form == dossier.FormLocal {
+			return string(host) + " " + string(f.ContentKind) + " " + l.Text
+		}
+	}
+	return ""
+}
+
 // setCases are the sets of which at least two paths are in use.
-func setCases(d *dossier.Dossier) []Case {
+func setCases(x *dossier.Index) []Case {
 	var out []Case
-	for _, s := range d.BusySets {
-		if used := inUse(d, s); len(used) > 1 {
+	for _, s := range x.BusySets {
+		if used := inUse(x, s); len(used) > 1 {
 			out = append(out, Case{Path: used[0], Set: s})
 		}
 	}
 	return out
 }
 
-func inUse(d *dossier.Dossier, s dossier.BusySet) []dossier.Path {
+func inUse(x *dossier.Index, s dossier.BusySet) []dossier.Path {
 	var out []dossier.Path
 	for _, id := range s.Paths {
-		if p, ok := d.Paths.Get(id); ok && !p.Retired {
+		if p, ok := x.Paths.Get(id); ok && !p.Retired {
 			out = append(out, p)
 		}
 	}
 	return out
 }
 
-// Reached returns the folders a path reaches: those it names, or all of its source.
-func Reached(d *dossier.Dossier, p dossier.Path) []dossier.Folder {
-	var out []dossier.Folder
-	for _, f := range d.Folders {
-		if slices.Contains(p.Folders, f.ID) || len(p.Folders) == 0 && f.Source == p.Source {
-			out = append(out, f)
-		}
-	}
-	return out
-}
+func machine(*dossier.Index, Case) By { return Automatic }
+func eye(*dossier.Index, Case) By     { return Eye }
 
-func contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
-	var out []dossier.ContentKind
-	for _, f := range Reached(d, p) {
-		if !slices.Contains(out, f.ContentKind) {
-			out = append(out, f.ContentKind)
-		}
-	}
-	return out
-}
-
-// Contents returns the kinds of content that a path brings to its device: those of its folders that
-// the device is to be shown. None means that they are not known.
-func Contents(d *dossier.Dossier, p dossier.Path) []dossier.ContentKind {
-	device, _ := d.Devices.Get(p.Device)
-	if len(device.ContentKinds) == 0 {
-		return contents(d, p)
-	}
-	return slices.DeleteFunc(contents(d, p), func(c dossier.ContentKind) bool { return !slices.Contains(device.ContentKinds, c) })
-}
-
-func machine(*dossier.Dossier, Case) By { return Automatic }
-func eye(*dossier.Dossier, Case) By     { return Eye }
-
-// machineOnUPnP: a machine can read what is in a ContentDirectory; a share needs a person.
-func machineOnUPnP(d *dossier.Dossier, c Case) By {
-	if s, _ := d.Sources.Get(c.Path.Source); s.Protocol == dossier.ProtocolUPnPAV {
+// machineOnUPnP: a machine can search for a UPnP AV server and read its ContentDirectory; anything
+// else needs a person.
+func machineOnUPnP(x *dossier.Index, c Case) By {
+	if s, _ := x.Sources.Get(c.Path.Source); s.Protocol == dossier.ProtocolUPnPAV {
 		return Automatic
 	}
 	return Eye

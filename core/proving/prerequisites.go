@@ -5,47 +5,57 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/pathkind"
 )
 
-// Need declares one thing that must be true before paths of some kind can work. They stand in
-// the order in which they are met: server first, then network, then device.
+// Need declares one thing that must be true before paths of some kind can work; which kinds need it
+// is declared with those. They stand in the order in which they are met: server first, then network,
+// then device, then account.
 type Need struct {
 	What     string
 	Side     dossier.Side
-	For      []dossier.PathKind
 	ProvedBy []string // kinds of test whose pass shows that it is met
-	where    func(*dossier.Dossier, dossier.Path) dossier.Ref
+	where    func(*dossier.Index, dossier.Path) dossier.Ref
 }
 
-// Needs lists all prerequisites in the order of work. SSDP is UDP 1900 (UPnP Device Architecture
-// 2.0, section 1.3): answers come back to the searcher's own port, so the device's side counts
-// too. SMB is TCP 445, NFS TCP 2049.
+// Needs lists all prerequisites in the order of work.
 var Needs = []Need{
-	{"server-software-runs", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
-	{"starts-with-machine", dossier.SideServer, pull, []string{"survives-restart"}, atServer},
-	{"folders-added", dossier.SideServer, pull, []string{"reach", "opens", "plays"}, atServer},
-	{"server-opening", dossier.SideServer, pull, []string{"found"}, atServer},
-	{"share-created", dossier.SideServer, share, []string{"opens", "plays"}, atServer},
-	{"share-read-only", dossier.SideServer, share, []string{"write-refused"}, atServer},
-	{"share-opening", dossier.SideServer, share, []string{"reach"}, atServer},
-	{"address-reserved", dossier.SideNetwork, append(pull, share...), nil, atServer},
-	{"multicast-passes", dossier.SideNetwork, pull, []string{"found"}, atSegment},
-	{"device-on-network", dossier.SideDevice, append(pull, share...), []string{"plays"}, atDevice},
-	{"server-chosen", dossier.SideDevice, pull, []string{"told-apart", "plays"}, atPath},
-	{"share-entered", dossier.SideDevice, share, []string{"opens", "plays"}, atPath},
-	{"share-account", dossier.SideAccount, share, []string{"opens", "plays"}, atPath},
+	{"aerial-connected", dossier.SideServer, []string{"plays"}, atServer},
+	{"server-software-runs", dossier.SideServer, []string{"reach", "opens", "plays"}, atServer},
+	{"starts-with-machine", dossier.SideServer, []string{"survives-restart"}, atServer},
+	{"folders-added", dossier.SideServer, []string{"opens", "plays"}, atServer},
+	{"channels-found", dossier.SideServer, []string{"opens", "plays"}, atServer},
+	{"stream-started", dossier.SideServer, []string{"plays"}, atServer},
+	{"server-opening", dossier.SideServer, []string{"found", "plays"}, atServer},
+	{"share-created", dossier.SideServer, []string{"opens", "plays"}, atServer},
+	{"share-read-only", dossier.SideServer, []string{"write-refused"}, atServer},
+	{"share-opening", dossier.SideServer, []string{"reach"}, atServer},
+	{"stream-opening", dossier.SideServer, []string{"reach", "plays"}, atServer},
+	{"address-reserved", dossier.SideNetwork, nil, atServer},
+	{"multicast-passes", dossier.SideNetwork, []string{"found"}, atSegment},
+	{"device-on-network", dossier.SideDevice, []string{"plays"}, atDevice},
+	{"consent-given", dossier.SideDevice, []string{"plays"}, atDevice},
+	{"player-installed", dossier.SideDevice, []string{"plays"}, atDevice},
+	{"server-chosen", dossier.SideDevice, []string{"told-apart", "plays"}, atPath},
+	{"share-entered", dossier.SideDevice, []string{"opens", "plays"}, atPath},
+	{"stream-entered", dossier.SideDevice, []string{"plays"}, atPath},
+	{"list-entered", dossier.SideDevice, []string{"plays"}, atPath},
+	{"feed-entered", dossier.SideDevice, []string{"plays"}, atPath},
+	{"copy-made", dossier.SideDevice, []string{"plays"}, atPath},
+	{"signed-in", dossier.SideAccount, []string{"plays"}, atPath},
+	{"share-account", dossier.SideAccount, []string{"opens", "plays"}, atPath},
 }
 
-func atServer(d *dossier.Dossier, p dossier.Path) dossier.Ref {
+func atServer(d *dossier.Index, p dossier.Path) dossier.Ref {
 	s, _ := d.Sources.Get(p.Source)
 	return s.Device.Ref()
 }
-func atDevice(_ *dossier.Dossier, p dossier.Path) dossier.Ref { return p.Device.Ref() }
-func atPath(_ *dossier.Dossier, p dossier.Path) dossier.Ref   { return p.ID.Ref() }
+func atDevice(_ *dossier.Index, p dossier.Path) dossier.Ref { return p.Device.Ref() }
+func atPath(_ *dossier.Index, p dossier.Path) dossier.Ref   { return p.ID.Ref() }
 
 // atSegment is the device's segment, or the path itself while the segment is not known.
-func atSegment(d *dossier.Dossier, p dossier.Path) dossier.Ref {
-	if segments := d.SegmentsOf(d.InterfacesOf(p.Device)); len(segments) > 0 {
+func atSegment(d *dossier.Index, p dossier.Path) dossier.Ref {
+	if segments := d.SegmentsAt(p.Device); len(segments) > 0 {
 		return segments[0].Ref()
 	}
 	return p.ID.Ref()
@@ -70,22 +80,28 @@ func (p Prerequisite) Met() bool { return !p.DoneAt.IsZero() || p.ProvedBy != ""
 
 // Prerequisites returns what the home's paths need, each need once for each place, in the order
 // of work.
-func Prerequisites(d *dossier.Dossier) []Prerequisite {
+func Prerequisites(x *dossier.Index, statuses []TestStatus) []Prerequisite {
 	proven := map[string]bool{}
-	for _, s := range Statuses(d) {
-		proven[s.Test.ID()] = s.Status == Proven || s.Status == Marginal
+	for _, s := range statuses {
+		proven[s.Test.id] = s.Status == Proven || s.Status == Marginal
+	}
+	type key struct {
+		what string
+		at   dossier.Ref
 	}
 	var out []Prerequisite
+	seen := map[key]int{}
 	for _, n := range Needs {
-		for _, p := range d.Paths {
-			if p.Retired || !slices.Contains(n.For, p.Kind) {
+		for _, p := range x.InUse {
+			if !slices.Contains(pathkind.Of(p.Kind).Needs, n.What) {
 				continue
 			}
-			at := n.where(d, p)
-			i := slices.IndexFunc(out, func(o Prerequisite) bool { return o.Need.What == n.What && o.Subject == at })
-			if i < 0 {
-				out = append(out, tick(d, Prerequisite{Need: n, Subject: at}))
-				i = len(out) - 1
+			k := key{n.What, n.where(x, p)}
+			i, known := seen[k]
+			if !known {
+				i = len(out)
+				seen[k] = i
+				out = append(out, tick(x, Prerequisite{Need: n, Subject: k.at}))
 			}
 			out[i].Paths = append(out[i].Paths, p.ID)
 			for _, kind := range n.ProvedBy {
@@ -98,18 +114,8 @@ func Prerequisites(d *dossier.Dossier) []Prerequisite {
 	return out
 }
 
-// Needed returns the prerequisite of that name at that place, if some path needs it.
-func Needed(d *dossier.Dossier, what string, at dossier.Ref) (Prerequisite, bool) {
-	all := Prerequisites(d)
-	i := slices.IndexFunc(all, func(p Prerequisite) bool { return p.Need.What == what && p.Subject == at })
-	if i < 0 {
-		return Prerequisite{}, false
-	}
-	return all[i], true
-}
-
-func tick(d *dossier.Dossier, p Prerequisite) Prerequisite {
-	for _, r := range d.Prerequisites {
+func tick(x *dossier.Index, p Prerequisite) Prerequisite {
+	for _, r := range x.Prerequisites {
 		if r.What == p.Need.What && r.Subject == p.Subject {
 			p.Record, p.DoneBy, p.DoneAt, p.Refused, p.Why = r.ID, r.DoneBy, r.DoneAt, r.Refused, r.Why
 		}

@@ -38,21 +38,41 @@ var clock = homes.Day
 // attempt adds an attempt at the facts as they are now.
 func attempt(d *dossier.Dossier, t proving.Test, o dossier.Outcome) dossier.ID[dossier.Attempt] {
 	clock = clock.Add(time.Minute)
-	a := dossier.Attempt{Test: t.Kind.Name, Subjects: t.Subjects, Outcome: o, Facts: t.Facts, At: clock, By: homes.Person, How: dossier.ByMachine}
+	a := dossier.Attempt{Test: t.Kind.Name, Subjects: t.Subjects, Outcome: o, Facts: t.Facts(), Version: proving.Version, At: clock, By: homes.Person, How: dossier.ByMachine}
 	a.ID = homes.AttemptID(100 + len(d.Attempts))
 	d.Attempts.Put(a)
 	return a.ID
 }
 
+func planned(d *dossier.Dossier) []proving.Test { return proving.NewPlan(d.Index()).Tests }
+
+// stand is where the tests stand while nothing is found and nothing was seen.
+func stand(d *dossier.Dossier) []proving.TestStatus {
+	return proving.Statuses(proving.NewPlan(d.Index()), proving.Against{})
+}
+
+func needs(d *dossier.Dossier) []proving.Prerequisite {
+	return proving.Prerequisites(d.Index(), stand(d))
+}
+
+func needed(d *dossier.Dossier, what string, at dossier.Ref) (proving.Prerequisite, bool) {
+	for _, p := range needs(d) {
+		if p.Need.What == what && p.Subject == at {
+			return p, true
+		}
+	}
+	return proving.Prerequisite{}, false
+}
+
 func proveAll(d *dossier.Dossier) {
-	for _, t := range proving.Plan(d) {
+	for _, t := range planned(d) {
 		attempt(d, t, dossier.Pass)
 	}
 }
 
 func states(d *dossier.Dossier) map[string]proving.Status {
 	out := map[string]proving.Status{}
-	for _, s := range proving.Statuses(d) {
+	for _, s := range stand(d) {
 		if s.Test.Required {
 			out[s.Test.Kind.Name+" "+d.Label(s.Test.Path.Ref())] = s.Status
 		}
@@ -107,12 +127,12 @@ func TestStatusSaysFromWhatToWhat(t *testing.T) {
 	d := homes.Small().Clone()
 	proveAll(d)
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.99")}
-	for _, s := range proving.Statuses(d) {
+	for _, s := range stand(d) {
 		require.Equal(t, proving.Stale, s.Status, s.Test.ID())
 		require.Equal(t, []proving.FactChange{{Subject: d.Interfaces[0].ID.Ref(), Name: "addresses", From: "10.20.4.10", To: "10.20.4.99"}}, s.Changes)
 	}
 	d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("10.20.4.10")}
-	for _, s := range proving.Statuses(d) {
+	for _, s := range stand(d) {
 		assert.Equal(t, proving.Proven, s.Status, "facts that return make the old proof good again")
 		assert.Empty(t, s.Changes)
 	}
@@ -155,15 +175,15 @@ func TestTheNewestAttemptWhoseFactsHoldDecides(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()
-			c.do(d, proving.Plan(d)[0])
-			assert.Equal(t, c.want, proving.Statuses(d)[0].Status)
+			c.do(d, planned(d)[0])
+			assert.Equal(t, c.want, stand(d)[0].Status)
 		})
 	}
 }
 
 func TestPlanKeepsIdentityAndOrder(t *testing.T) {
 	d := twoServers()
-	plan := proving.Plan(d)
+	plan := planned(d)
 	assert.Equal(t, "reach:"+string(d.Paths[0].ID), plan[0].ID())
 	seen := map[string]bool{}
 	for i, p := range plan {
@@ -174,15 +194,15 @@ func TestPlanKeepsIdentityAndOrder(t *testing.T) {
 			assert.True(t, seen[before], "%s stands after %s", p.ID(), before)
 		}
 		seen[p.ID()] = true
-		found, ok := proving.Find(d, p.ID())
+		found, ok := proving.NewPlan(d.Index()).Find(p.ID())
 		require.True(t, ok)
 		assert.Equal(t, p.ID(), found.ID())
 	}
 	d.Paths[0].Retired = true
-	for _, p := range proving.Plan(d) {
+	for _, p := range planned(d) {
 		assert.Equal(t, d.Paths[1].ID, p.Path, "a retired path has no tests")
 	}
-	_, ok := proving.Find(d, plan[0].ID())
+	_, ok := proving.NewPlan(d.Index()).Find(plan[0].ID())
 	assert.False(t, ok)
 	_, ok = proving.KindNamed("nothing")
 	assert.False(t, ok)
@@ -190,7 +210,7 @@ func TestPlanKeepsIdentityAndOrder(t *testing.T) {
 
 // asked lists what a plan asks for, by weight.
 func asked(d *dossier.Dossier, path string) (required, advised []string) {
-	for _, t := range proving.Plan(d) {
+	for _, t := range planned(d) {
 		if d.Label(t.Path.Ref()) != path {
 			continue
 		}
@@ -284,7 +304,7 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 func TestWhoJudgesAShare(t *testing.T) {
 	d := homes.Small().Clone()
 	d.Paths[0].Kind, d.Sources[0].Protocol, d.Folders[0].ItemsOnDisk = dossier.Share, dossier.ProtocolSMB, 5
-	for _, p := range proving.Plan(d) {
+	for _, p := range planned(d) {
 		assert.Equal(t, p.Kind.Name == "reach", p.By == proving.Automatic, p.Kind.Name)
 		assert.NotContains(t, p.After, proving.TestID("found", p.Subjects), "a share is not searched for")
 	}
@@ -292,18 +312,18 @@ func TestWhoJudgesAShare(t *testing.T) {
 
 func TestCoverageCountsRequiredTests(t *testing.T) {
 	d := twoServers()
-	plan := proving.Plan(d)
+	plan := planned(d)
 	attempt(d, plan[0], dossier.Pass)
 	attempt(d, plan[1], dossier.Fail)
 	attempt(d, plan[2], dossier.Marginal)
-	assert.Equal(t, proving.Coverage{Required: 10, Proven: 1, Failed: 1, Marginal: 1, Untried: 7}, proving.Cover(proving.Statuses(d)))
+	assert.Equal(t, proving.Coverage{Required: 10, Proven: 1, Failed: 1, Marginal: 1, Untried: 7}, proving.Cover(stand(d), nil))
 }
 
 func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {
 	d := twoServers()
 	d.Paths[1].Source = d.Paths[0].Source
 	count := map[string]int{}
-	for _, p := range proving.Prerequisites(d) {
+	for _, p := range needs(d) {
 		count[p.Need.What]++
 		assert.False(t, p.Met(), p.Need.What)
 	}
@@ -311,22 +331,22 @@ func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {
 	assert.Equal(t, 1, count["device-on-network"], "one screen, two paths")
 	assert.Equal(t, 2, count["server-chosen"], "asked for each path")
 
-	reach := proving.Plan(d)[0]
+	reach := planned(d)[0]
 	attempt(d, reach, dossier.Pass)
-	p, ok := proving.Needed(d, "server-software-runs", d.Devices[0].ID.Ref())
+	p, ok := needed(d, "server-software-runs", d.Devices[0].ID.Ref())
 	require.True(t, ok)
 	assert.True(t, p.Met(), "a passed test ticks what it proves")
 	assert.Equal(t, reach.ID(), p.ProvedBy)
 	d.Sources[0].Port = 1
-	p, _ = proving.Needed(d, "server-software-runs", d.Devices[0].ID.Ref())
+	p, _ = needed(d, "server-software-runs", d.Devices[0].ID.Ref())
 	assert.False(t, p.Met(), "a stale proof ticks nothing")
 
 	tick := dossier.Prerequisite{Subject: d.Devices[0].ID.Ref(), Side: dossier.SideServer, What: "server-software-runs", DoneBy: homes.Person, DoneAt: homes.Day}
 	tick.ID = homes.ID[dossier.Prerequisite](1)
 	d.Prerequisites.Put(tick)
-	p, _ = proving.Needed(d, "server-software-runs", d.Devices[0].ID.Ref())
+	p, _ = needed(d, "server-software-runs", d.Devices[0].ID.Ref())
 	assert.True(t, p.Met())
-	_, ok = proving.Needed(d, "server-software-runs", d.Devices[1].ID.Ref())
+	_, ok = needed(d, "server-software-runs", d.Devices[1].ID.Ref())
 	assert.False(t, ok)
 }
 
@@ -334,8 +354,8 @@ func TestPlanningIsPure(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
 		before := d.Clone()
-		assert.Equal(t, len(proving.Plan(d)), len(proving.Statuses(d)))
-		proving.Prerequisites(d)
+		assert.Equal(t, len(planned(d)), len(stand(d)))
+		needs(d)
 		assert.Equal(t, before, d)
 	})
 }

@@ -1,7 +1,9 @@
 package proving
 
 import (
+	"cmp"
 	"slices"
+	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -10,7 +12,8 @@ import (
 // Status is where a test stands now.
 type Status string
 
-// States of a test. Stale was proven once, on facts that have changed since.
+// States of a test. Stale was proven once, on facts that have changed since; in doubt is proven on
+// facts that hold, but something recorded or seen speaks against it now.
 const (
 	Untried  Status = "untried"
 	Waived   Status = "waived" // waived by a lead technician, and not proven
@@ -18,11 +21,12 @@ const (
 	Marginal Status = "marginal"
 	Failed   Status = "failed"
 	Stale    Status = "stale"
+	InDoubt  Status = "in-doubt"
 )
 
 // Values lists all states, those that ask for work first.
 func (Status) Values() []string {
-	return []string{string(Failed), string(Stale), string(Untried), string(Marginal), string(Waived), string(Proven)}
+	return []string{string(Failed), string(InDoubt), string(Stale), string(Untried), string(Marginal), string(Waived), string(Proven)}
 }
 
 // FactChange is one fact that differs between a proof and now.
@@ -33,33 +37,46 @@ type FactChange struct {
 	To      string      `json:"to"`
 }
 
-// TestStatus is where one test stands. Attempt is the one that decides, and Changes tell, for a
-// stale test, which of its facts differ now. At is when the deciding attempt was made.
+// TestStatus is where one test stands. Attempt is the one that decides, at At. Changes tell, for a
+// stale test, which of its facts differ now; Doubts what speaks against one that is in doubt.
+// Witness is set where the attempt was made on another path of the same device, for which that is
+// declared to be enough.
 type TestStatus struct {
 	Test    Test
 	Status  Status
 	Attempt dossier.ID[dossier.Attempt]
 	At      time.Time
+	AsOf    uint64 // revision at which the deciding attempt began; 0 where it is not known
 	Changes []FactChange
+	Doubts  []Doubt
+	Witness bool
 }
 
 // Statuses returns where every planned test stands, in the order of the plan.
-func Statuses(d *dossier.Dossier) []TestStatus {
+func Statuses(p *Plan, against Against) []TestStatus {
 	byTest := map[string][]*dossier.Attempt{}
-	for i := range d.Attempts {
-		a := &d.Attempts[i]
+	for i := range p.view.Attempts {
+		a := &p.view.Attempts[i]
 		id := TestID(a.Test, a.Subjects)
 		byTest[id] = append(byTest[id], a)
 	}
-	aside := map[string]bool{}
-	for _, e := range d.Waivers {
-		aside[TestID(e.Test, e.Subjects)] = true
+	for _, list := range byTest {
+		slices.SortStableFunc(list, func(a, b *dossier.Attempt) int {
+			return cmp.Or(b.At.Compare(a.At), strings.Compare(string(b.ID), string(a.ID)))
+		})
 	}
-	plan := Plan(d)
-	out := make([]TestStatus, len(plan))
-	for i, t := range plan {
-		out[i] = stand(t, byTest[t.ID()])
-		if out[i].Status != Proven && aside[t.ID()] {
+	waived := map[string]bool{}
+	for _, e := range p.view.Waivers {
+		waived[TestID(e.Test, e.Subjects)] = true
+	}
+	out := make([]TestStatus, len(p.Tests))
+	for i, t := range p.Tests {
+		out[i] = stand(t, byTest[t.id])
+	}
+	p.witness(out)
+	p.doubt(out, against)
+	for i := range out {
+		if out[i].Status != Proven && waived[out[i].Test.id] {
 			out[i].Status = Waived
 		}
 	}
@@ -69,24 +86,54 @@ func Statuses(d *dossier.Dossier) []TestStatus {
 // stand decides by the newest attempt whose facts still hold. Where none holds, a pass makes the
 // test stale and a failure leaves it untried: what failed on other facts says nothing of these.
 // An attempt that was impossible decides nothing.
-func stand(t Test, attempts []*dossier.Attempt) TestStatus {
-	slices.SortStableFunc(attempts, func(a, b *dossier.Attempt) int { return b.At.Compare(a.At) })
-	newest := TestStatus{Test: t, Status: Untried}
+func stand(t Test, newestFirst []*dossier.Attempt) TestStatus {
+	out := TestStatus{Test: t, Status: Untried}
 	seen := false
-	for _, a := range attempts {
+	for _, a := range newestFirst {
 		if a.Outcome == dossier.Impossible {
 			continue
 		}
+		now := t.against(a)
 		// Facts are kept in one order, so that those that hold are equal as they stand.
-		if slices.Equal(a.Facts, t.Facts) {
-			return TestStatus{Test: t, Status: statusOf(a.Outcome), Attempt: a.ID, At: a.At}
+		if slices.Equal(a.Facts, now) {
+			return TestStatus{Test: t, Status: statusOf(a.Outcome), Attempt: a.ID, At: a.At, AsOf: a.AsOf}
+		}
+		changes := differences(known(a.Facts), now)
+		if len(changes) == 0 {
+			return TestStatus{Test: t, Status: statusOf(a.Outcome), Attempt: a.ID, At: a.At, AsOf: a.AsOf}
 		}
 		if !seen && a.Outcome != dossier.Fail {
-			newest = TestStatus{Test: t, Status: Stale, Attempt: a.ID, At: a.At, Changes: differences(a.Facts, t.Facts)}
+			out = TestStatus{Test: t, Status: Stale, Attempt: a.ID, At: a.At, AsOf: a.AsOf, Changes: changes}
 		}
 		seen = true
 	}
-	return newest
+	return out
+}
+
+// against returns the facts that hold now, of those that were known to Kaiku when the attempt was
+// made. An attempt from before facts had a version is held against what it took down itself.
+func (t Test) against(a *dossier.Attempt) []dossier.Fact {
+	if a.Version == Version {
+		return t.bare
+	}
+	var out []dossier.Fact
+	for _, f := range t.facts {
+		switch {
+		case a.Version > 0 && f.since <= a.Version:
+			out = append(out, f.Fact)
+		case a.Version == 0 && slices.ContainsFunc(a.Facts, func(then dossier.Fact) bool { return then.Subject == f.Subject && then.Name == f.Name }):
+			out = append(out, f.Fact)
+		}
+	}
+	return out
+}
+
+// known leaves out facts of names that no longer decide anything.
+func known(facts []dossier.Fact) []dossier.Fact {
+	return slices.DeleteFunc(slices.Clone(facts), func(f dossier.Fact) bool {
+		r, declared := relevance[f.Subject.Kind][f.Name]
+		return f.Value == "" || f.Name != "signal" && (!declared || len(r.by) == 0)
+	})
 }
 
 func statusOf(o dossier.Outcome) Status {
@@ -126,26 +173,35 @@ func differences(then, now []dossier.Fact) []FactChange {
 	return out
 }
 
-// Coverage counts the required tests of a home by where they stand.
+// Coverage counts the required tests of a home by where they stand. A needed wish that no path
+// serves counts as required and not proven.
 type Coverage struct {
-	Required int `json:"required"`
-	Proven   int `json:"proven"`
-	Marginal int `json:"marginal"`
-	Failed   int `json:"failed"`
-	Stale    int `json:"stale"`
-	Untried  int `json:"untried"`
-	Waived   int `json:"waived"`
+	Required  int `json:"required"`
+	Proven    int `json:"proven"`
+	Marginal  int `json:"marginal"`
+	Failed    int `json:"failed"`
+	InDoubt   int `json:"inDoubt"`
+	Stale     int `json:"stale"`
+	Untried   int `json:"untried"`
+	Waived    int `json:"waived"`
+	NotServed int `json:"notServed"`
 }
 
-// Cover counts the statuses of required tests.
-func Cover(statuses []TestStatus) Coverage {
+// Cover counts the statuses of required tests, and the needed wishes without a path.
+func Cover(statuses []TestStatus, wishes []WishStatus) Coverage {
 	var c Coverage
-	count := map[Status]*int{Proven: &c.Proven, Marginal: &c.Marginal, Failed: &c.Failed, Stale: &c.Stale, Untried: &c.Untried, Waived: &c.Waived}
+	count := map[Status]*int{Proven: &c.Proven, Marginal: &c.Marginal, Failed: &c.Failed, InDoubt: &c.InDoubt, Stale: &c.Stale, Untried: &c.Untried, Waived: &c.Waived}
 	for _, s := range statuses {
 		if s.Test.Required {
 			c.Required++
 			*count[s.Status]++
 		}
 	}
+	for _, w := range wishes {
+		if w.Needed {
+			c.NotServed += len(w.Missing())
+		}
+	}
+	c.Required += c.NotServed
 	return c
 }

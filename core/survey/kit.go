@@ -61,7 +61,7 @@ var kits = map[string]struct {
 // Kit compiles what the next visit must bring and what must be ready before it: from what the
 // survey still misses, from what findings ask for, from newer versions of server software, and
 // from what someone wrote down with the visit. It is sorted: parts, tools, bench work.
-func Kit(d *dossier.Dossier, now time.Time) []Supply {
+func Kit(d *dossier.Dossier, walk []Stop, findings []network.Finding, now time.Time) []Supply {
 	var out []Supply
 	need := func(item string, sort Sort, because string, about dossier.Ref) {
 		i := slices.IndexFunc(out, func(s Supply) bool { return s.Item == item && !s.Written })
@@ -76,14 +76,14 @@ func Kit(d *dossier.Dossier, now time.Time) []Supply {
 			out[i].About = append(out[i].About, about)
 		}
 	}
-	for _, stop := range Walk(d) {
+	for _, stop := range walk {
 		for _, g := range stop.Gaps {
 			if k, ok := kits[g.Code]; ok {
 				need(k.item, k.sort, g.Code, g.Subject)
 			}
 		}
 	}
-	for _, f := range network.Findings(d, now) {
+	for _, f := range findings {
 		if k, ok := kits[f.Code]; ok {
 			need(k.item, k.sort, f.Code, f.Subjects[0])
 		}
@@ -135,4 +135,16 @@ func NextVisit(d *dossier.Dossier, now time.Time) (next dossier.Visit, found boo
 		}
 	}
 	return next, found
+}
+
+// Dues returns the dates that were not seen to, the earliest first.
+func Dues(d *dossier.Dossier) []dossier.Due {
+	var out []dossier.Due
+	for _, due := range d.Dues {
+		if due.DoneAt.IsZero() {
+			out = append(out, due)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b dossier.Due) int { return strings.Compare(string(a.On), string(b.On)) })
+	return out
 }

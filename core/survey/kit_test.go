@@ -24,13 +24,18 @@ func TestKitIsCompiledFromWhatIsMissingAndFound(t *testing.T) {
 	homes.PutIn(d, 1, dossier.Visit{Purpose: "prove it", Starts: homes.Day.Add(time.Hour), Bring: []dossier.Item{{What: "Cable tester", Ready: true}, {What: "ladder"}}, Bench: []dossier.Item{{What: "sample clips on a stick", Ready: true}}})
 	var said []string
 	ready := map[string]bool{}
-	for _, s := range survey.Kit(d, homes.Day) {
+	for _, s := range kit(d) {
 		said = append(said, string(s.Sort)+" "+s.Item)
 		ready[s.Item] = s.Ready
 		assert.NotEmpty(t, s.Because)
 	}
 	assert.Equal(t, []string{"part access-point", "part ladder", "tool cable-tester", "tool measuring-laptop", "bench newer-version", "bench sample clips on a stick"}, said)
 	assert.Equal(t, map[string]bool{"access-point": false, "ladder": false, "cable-tester": true, "measuring-laptop": false, "newer-version": false, "sample clips on a stick": true}, ready)
+}
+
+func kit(d *dossier.Dossier) []survey.Supply {
+	x := d.Index()
+	return survey.Kit(d, survey.Walk(x), network.Findings(x, homes.Day), homes.Day)
 }
 
 func TestNextVisit(t *testing.T) {
@@ -64,7 +69,7 @@ func TestEverySupplyAndGapHasWords(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		h := homes.Sound(t)
 		homes.Set(h, h.ServerLink, func(l *dossier.Link) { l.RateMbps = 10 })
-		for _, s := range survey.Kit(h.Dossier, homes.Day) {
+		for _, s := range kit(h.Dossier) {
 			require.NotEmpty(t, wording.Supplies[s.Item], s.Item)
 		}
 	})

@@ -62,12 +62,9 @@ type Stop struct {
 
 // Walk returns the stops of a home in walking order: by floor from the lowest, in each by the
 // order counted from the stairs, then the home as a whole.
-func Walk(d *dossier.Dossier) []Stop {
-	w := walk{d, map[dossier.ID[dossier.Room]][]dossier.Device{}}
-	for _, v := range d.Devices {
-		w.devices[v.Room] = append(w.devices[v.Room], v)
-	}
-	rooms := slices.Clone(d.Rooms)
+func Walk(x *dossier.Index) []Stop {
+	w := walk{x}
+	rooms := slices.Clone(x.Rooms)
 	slices.SortStableFunc(rooms, func(a, b dossier.Room) int {
 		return cmp.Or(cmp.Compare(a.Floor, b.Floor), cmp.Compare(a.Order, b.Order), strings.Compare(a.Name, b.Name))
 	})
@@ -90,10 +87,7 @@ func (w walk) answered(s Stop) Stop {
 	return s
 }
 
-type walk struct {
-	*dossier.Dossier
-	devices map[dossier.ID[dossier.Room]][]dossier.Device
-}
+type walk struct{ *dossier.Index }
 
 func (w walk) home() (out []Gap) {
 	missing := func(code string, at dossier.Ref) { out = append(out, Gap{code, at}) }
@@ -126,7 +120,7 @@ func (w walk) home() (out []Gap) {
 			missing("no-dhcp-server", s.ID.Ref())
 		}
 	}
-	for _, v := range w.devices[""] {
+	for _, v := range w.DevicesIn("") {
 		if !v.Carried {
 			missing("device-without-room", v.ID.Ref())
 		}
@@ -137,7 +131,7 @@ func (w walk) home() (out []Gap) {
 
 func (w walk) room(r dossier.Room) (out []Gap) {
 	missing := func(code string, at dossier.Ref) { out = append(out, Gap{code, at}) }
-	here := w.devices[r.ID]
+	here := w.DevicesIn(r.ID)
 	outlets := 0
 	for _, o := range w.Outlets {
 		if o.Room != r.ID {

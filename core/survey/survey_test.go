@@ -17,7 +17,7 @@ import (
 
 // gaps returns the codes at a stop, sorted.
 func gaps(d *dossier.Dossier, room dossier.ID[dossier.Room]) []string {
-	for _, s := range survey.Walk(d) {
+	for _, s := range survey.Walk(d.Index()) {
 		if s.Room == room {
 			var out []string
 			for _, g := range s.Gaps {
@@ -90,7 +90,7 @@ func TestWalkGoesByFloorThenFromTheStairs(t *testing.T) {
 		homes.PutIn(d, n+5, r)
 	}
 	var names []string
-	for _, s := range survey.Walk(d) {
+	for _, s := range survey.Walk(d.Index()) {
 		names = append(names, d.Label(s.Room.Ref()))
 	}
 	assert.Equal(t, []string{"cellar", "hall", "kitchen", "attic", "lamp room", ""}, names)
@@ -101,7 +101,7 @@ func TestWalkGoesByFloorThenFromTheStairs(t *testing.T) {
 func TestEveryGapIsDeclared(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
-		for _, s := range survey.Walk(d) {
+		for _, s := range survey.Walk(d.Index()) {
 			for _, g := range s.Gaps {
 				i := slices.IndexFunc(survey.GapKinds, func(k survey.GapKind) bool { return k.Name == g.Code })
 				require.GreaterOrEqual(t, i, 0, g.Code)
@@ -125,7 +125,7 @@ func TestFindingsStandInTheRoomOfWhatIsToBeChanged(t *testing.T) {
 	d.Interfaces[1].Addresses = nil
 	d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 2, 1
 	d.Segments[1].Prefix = d.Segments[0].Prefix
-	by := survey.ByRoom(d, network.Findings(d, time.Time{}))
+	by := survey.ByRoom(d, network.Findings(d.Index(), time.Time{}))
 	require.Len(t, by[homes.RoomID(0)], 1, "a folder is in the room of its server")
 	assert.Equal(t, "titles-missing", by[homes.RoomID(0)][0].Code)
 	assert.Equal(t, "segments-overlap", by[""][0].Code)

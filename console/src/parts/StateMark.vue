@@ -3,7 +3,7 @@
 defineProps<{ state: string; word?: string; quiet?: boolean }>()
 
 const colours: Record<string, string> = {
-  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', waived: 'waived',
+  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', waived: 'waived', 'in-doubt': 'doubt', 'not-served': 'failed', served: 'untried',
   blocker: 'failed', warning: 'marginal', advice: 'primary', pass: 'proven', fail: 'failed', impossible: 'untried',
   open: 'failed', 'in-hand': 'primary', waiting: 'stale', remedied: 'marginal', closed: 'proven',
   drafted: 'untried', offered: 'primary', accepted: 'proven', returned: 'marginal', outdated: 'stale',
@@ -12,7 +12,7 @@ const colours: Record<string, string> = {
 const shapes: Record<string, string> = {
   proven: 'disc', pass: 'disc', closed: 'disc', accepted: 'disc', marginal: 'half', remedied: 'half', returned: 'half',
   failed: 'cross', fail: 'cross', open: 'cross', stale: 'broken', waiting: 'broken', outdated: 'broken',
-  untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
+  untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', 'in-doubt': 'doubt', 'not-served': 'cross', served: 'ring', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
   'as-recorded': 'disc', changed: 'half', new: 'corner', unsure: 'square', 'not-seen': 'broken',
 }
 </script>
@@ -24,6 +24,7 @@ const shapes: Record<string, string> = {
       <template v-else-if="shapes[state] === 'half'"><circle cx="8" cy="8" r="6" /><path d="M8 2a6 6 0 0 1 0 12z" fill="currentColor" stroke="none" /></template>
       <path v-else-if="shapes[state] === 'cross'" d="M3 3l10 10M13 3L3 13" stroke-width="3" stroke-linecap="round" />
       <path v-else-if="shapes[state] === 'broken'" d="M13.2 5A6 6 0 0 0 3 5M2.8 11A6 6 0 0 0 13 11" stroke-linecap="round" />
+      <template v-else-if="shapes[state] === 'doubt'"><path d="M4.5 5.5a3.5 3.5 0 1 1 5 3.2c-1 .5-1.5 1-1.5 2" stroke-linecap="round" /><circle cx="8" cy="14" r="1.2" fill="currentColor" stroke="none" /></template>
       <path v-else-if="shapes[state] === 'dash'" d="M2 8h12" stroke-width="3" />
       <rect v-else-if="shapes[state] === 'square'" x="3" y="3" width="10" height="10" />
       <template v-else-if="shapes[state] === 'bar'"><rect x="1.5" y="1.5" width="13" height="13" fill="currentColor" stroke="none" /><path d="M4 8h8" stroke="rgb(var(--v-theme-surface))" stroke-width="2.6" /></template>

@@ -8,7 +8,7 @@ import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { counted, floorName } from '../../words'
+import { counted, floorName, plain } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
@@ -24,6 +24,8 @@ const folded = (t: Test) => !t.required && t.status === 'untried' && !unfolded.v
 const walk = computed(() => groupByRoom(byEye.value.filter((t) => !folded(t))))
 const advised = computed(() => byEye.value.filter((t) => !t.required && t.status === 'untried').length)
 const recording = ref<Test>()
+const asOf = ref(0) // revision of the plan that the test was chosen from: the result depends on its facts
+const begin = (t: Test) => { recording.value = t; asOf.value = plan.value?.revision ?? 0 }
 const said = ref('')
 
 function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
@@ -58,7 +60,7 @@ function tell(made: Schemas['AttemptMade'][]) {
 async function recorded(m: Schemas['AttemptMade']) {
   recording.value = undefined
   tell([m])
-  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.about.label} is now ${m.test.status}.` + (m.closed?.length ? ` Issue closed because this test has passed: ${m.closed.map((c) => c.label).join(', ')}.` : '')
+  said.value = `Recorded: ${m.test.title.toLowerCase()} of ${m.test.about.label} is now ${plain(m.test.status)}.` + (m.closed?.length ? ` Issue closed because this test has passed: ${m.closed.map((c) => c.label).join(', ')}.` : '')
   await reload()
 }
 </script>
@@ -69,7 +71,13 @@ async function recorded(m: Schemas['AttemptMade']) {
     <LoadState v-if="!plan" :failure="failure" @again="reload" />
     <p v-else-if="!plan.tests.length" class="sheet">No tests are planned yet. They follow from the paths: <router-link :to="`/households/${code}/paths`">record one.</router-link></p>
     <template v-else>
-      <div class="sheet"><CoverageBar :coverage="plan.coverage" /></div>
+      <div class="sheet stack-s">
+        <CoverageBar :coverage="plan.coverage" />
+        <details v-if="plan.reproof.length">
+          <summary><span><strong>{{ counted(plan.reproof.length, 'step') }}</strong> to prove everything, about {{ counted(plan.minutes, 'minute') }}</span></summary>
+          <ol class="steps"><li v-for="s in plan.reproof" :key="s.act + s.at.id">{{ s.sentence }} <span class="small quiet">{{ counted(s.tests.length + (s.shows?.length ?? 0), 'test') }}, {{ counted(s.minutes, 'minute') }}</span></li></ol>
+        </details>
+      </div>
       <p v-if="said" class="said" role="status">{{ said }}</p>
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">
@@ -84,14 +92,17 @@ async function recorded(m: Schemas['AttemptMade']) {
       </section>
       <section v-for="g in walk" :key="g.name" class="sheet stack">
         <h2>{{ g.name }}</h2>
-        <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="recording = t" /></li></ul>
+        <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="begin(t)" /></li></ul>
       </section>
       <div v-if="advised" class="row"><v-btn variant="outlined" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Hide advised tests' : `Show ${counted(advised, 'advised test')}` }}</v-btn></div>
     </template>
-    <RecordSheet v-if="recording" :test="recording" :code="code" @done="recorded" @leave="recording = undefined" />
+    <RecordSheet v-if="recording" :test="recording" :code="code" :as-of="asOf" @done="recorded" @leave="recording = undefined" />
   </div>
 </template>
 
 <style scoped>
+.steps { margin: 6px 0 0; padding-left: 26px; }
+.steps li { padding: 3px 0; }
+summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
 .said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 8px 14px; background: rgb(var(--v-theme-surface)); }
 </style>

@@ -6,7 +6,7 @@ import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
 
 /** How a test went on the screen: the second tap records it. */
-const props = defineProps<{ test: Test; code: string }>()
+const props = defineProps<{ test: Test; code: string; asOf: number }>()
 const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
 const note = ref('')
 const conditions = ref('')
@@ -19,7 +19,7 @@ const outcomes = [
 ] as const
 
 const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => {
-  const body = { test: props.test.id, outcome, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
+  const body = { test: props.test.id, outcome, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
   emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
 })
 </script>
@@ -27,7 +27,7 @@ const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => 
 <template>
   <v-dialog :model-value="true" max-width="480" aria-labelledby="record-title" @update:model-value="emit('leave')">
     <div class="sheet stack">
-      <div><h2 id="record-title">{{ test.title }}: {{ test.about.label }}</h2><p class="small quiet">{{ test.expected }}</p></div>
+      <div><h2 id="record-title">{{ test.title }}: {{ test.about.label }}</h2><p class="small quiet">{{ test.expected }}</p><p v-if="test.by === 'automatic'" class="small">A machine can run this test. Record what the screen shows if it shows something else.</p></div>
       <div class="outcomes">
         <button v-for="o in outcomes" :key="o.value" type="button" :disabled="busy" @click="record(o.value)"><StateMark :state="o.value" :word="o.word" /></button>
       </div>

@@ -6,7 +6,7 @@ import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
-import { when } from '../../words'
+import { counted, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
@@ -19,10 +19,13 @@ const { data, failure, reload } = useResource(async () => {
   const path = { code }
   const [plan, attempts] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
   const [kind, subject] = id.split(':')
-  return { test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
+  return { revision: plan.revision, test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
 }, { household: code })
 const test = computed(() => data.value?.test)
 const recording = ref(false)
+const asOf = ref(0)
+function begin() { asOf.value = data.value?.revision ?? 0; recording.value = true }
+const whose = (by?: string, at?: string) => [by, at && when(at)].filter(Boolean).join(', ')
 const symptom = ref('')
 const opening = ref(false)
 const { failure: refusal, act } = useAction()
@@ -34,7 +37,7 @@ const openIssue = () => act(async () => {
 
 function startIssue() {
   opening.value = true
-  symptom.value = `${test.value?.title}: ${test.value?.about.label} ${test.value?.status}`
+  symptom.value = `${test.value?.title}: ${test.value?.about.label} ${plain(test.value?.status ?? '')}`
 }
 
 const why = ref('')
@@ -70,10 +73,12 @@ async function recorded() {
           <dt>To do</dt><dd>{{ test.do }}</dd>
           <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
         </dl>
-        <div v-if="test.changes?.length"><h3>Changes since it was proven</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }}</li></ul></div>
+        <div v-if="test.changes?.length"><h3>Changes since it was proven</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }} <span class="small quiet">{{ whose(c.by, c.when) }}</span></li></ul></div>
+        <div v-if="test.doubts?.length"><h3>What speaks against the proof</h3><ul class="plain"><li v-for="d in test.doubts" :key="d.sentence"><router-link v-if="d.about.label" :to="`/households/${code}/records/${d.about.kind}/${d.about.id}`">{{ d.sentence }}</router-link><template v-else>{{ d.sentence }}</template> <span class="small quiet">{{ whose(d.by, d.when) }}</span></li></ul></div>
+        <p v-if="test.again">To be sure again: {{ test.again.sentence }} ({{ counted(test.again.minutes, 'minute') }}).</p>
         <p v-if="test.waiver">Waived by {{ test.waiver.by }}: {{ test.waiver.record.why }}<template v-if="test.waiver.record.until">. Review on {{ test.waiver.record.until }}</template></p>
         <div class="row">
-          <v-btn v-if="test.by !== 'automatic'" color="primary" @click="recording = true">Record</v-btn>
+          <v-btn :color="test.by === 'automatic' ? undefined : 'primary'" :variant="test.by === 'automatic' ? 'outlined' : 'flat'" @click="begin">{{ test.by === 'automatic' ? 'Record what the screen shows' : 'Record' }}</v-btn>
           <v-btn v-if="(test.status === 'failed' || test.status === 'marginal') && !test.openIssues?.length && !opening" variant="outlined" @click="startIssue">Open an issue</v-btn>
           <v-btn v-if="leads && !test.waiver && test.status !== 'proven' && !setting" variant="outlined" @click="setting = true">Waive</v-btn>
           <v-btn v-if="leads && test.waiver" variant="outlined" @click="require">End the waiver</v-btn>
@@ -102,6 +107,6 @@ async function recorded() {
         </ul>
       </section>
     </template>
-    <RecordSheet v-if="recording && test" :test="test" :code="code" @done="recorded" @leave="recording = false" />
+    <RecordSheet v-if="recording && test" :test="test" :code="code" :as-of="asOf" @done="recorded" @leave="recording = false" />
   </div>
 </template>

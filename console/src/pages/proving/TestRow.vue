@@ -3,7 +3,7 @@ import type { Test } from '../../api/client'
 import StateMark from '../../parts/StateMark.vue'
 import { when } from '../../words'
 
-defineProps<{ test: Test; code: string; recordable?: boolean }>()
+defineProps<{ test: Test; code: string; recordable?: boolean; again?: boolean }>()
 defineEmits<{ record: [] }>()
 </script>
 
@@ -13,6 +13,7 @@ defineEmits<{ record: [] }>()
     <div class="grow">
       <router-link :to="`/households/${code}/proving/${test.id}`" class="row-link"><strong>{{ test.title }}</strong>, {{ test.about.label }}</router-link><span v-if="!test.required" class="small quiet"> advised</span>
       <div v-if="test.changes?.length" class="small">{{ test.changes[0]?.sentence }}<template v-if="test.changes.length > 1">, and {{ test.changes.length - 1 }} more</template></div>
+      <div v-else-if="test.doubts?.length" class="small">{{ test.doubts[0]?.sentence }}<template v-if="test.doubts.length > 1"> And {{ test.doubts.length - 1 }} more.</template></div>
       <div v-else-if="test.at && when(test.at)" class="small quiet">{{ when(test.at) }}, {{ test.byPerson }}<template v-if="test.observed">: {{ test.observed }}</template></div>
       <div v-else class="small quiet">{{ test.expected }}</div>
     </div>

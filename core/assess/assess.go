@@ -1,0 +1,104 @@
+// Package assess computes everything that Kaiku knows better than a notebook of one home, in one
+// call and each part once.
+package assess
+
+import (
+	"time"
+
+	"kaiku/core/custody"
+	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
+	"kaiku/core/network"
+	"kaiku/core/proving"
+	"kaiku/core/survey"
+)
+
+// Assessment is what is computed of a home as of an instant. It is read-only, and may be shared.
+type Assessment struct {
+	custody.State
+	Knowledge     knowledge.Knowledge
+	Now           time.Time
+	Until         time.Time // when it becomes another by itself, if nothing is written before
+	Plan          *proving.Plan
+	Prerequisites []proving.Prerequisite
+	Reproof       []proving.Step // the fewest acts that make everything proven
+	Minutes       int            // what they take
+	Gates         []custody.Gate
+	Dues          []dossier.Due // what falls due or fell due, and was not seen to, the earliest first
+	Kit           []survey.Supply
+	Departure     []network.Remark
+	Union         network.HomeUnion
+	Outside       []network.LineReach
+}
+
+// Assess computes a home. It depends on its arguments alone: the same dossier with the same
+// knowledge gives the same until the returned instant. What a change would do is told by the
+// assessment of a changed clone.
+func Assess(d *dossier.Dossier, k knowledge.Knowledge, now time.Time) *Assessment {
+	x := d.Index()
+	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x)}
+	a.Index = x
+	a.Findings = network.Findings(x, now)
+	a.Statuses = proving.Statuses(a.Plan, proving.Against{Findings: a.Findings, Seen: k.Seen})
+	a.Wishes = proving.Wishes(x, a.Statuses)
+	a.Coverage = proving.Cover(a.Statuses, a.Wishes)
+	a.Walk = survey.Walk(x)
+	a.Prerequisites = proving.Prerequisites(x, a.Statuses)
+	a.Reproof, a.Minutes = a.Plan.Reproof(a.Statuses)
+	a.Gates = custody.Gates(d)
+	a.Dues = survey.Dues(d)
+	a.Kit = survey.Kit(d, a.Walk, a.Findings, now)
+	a.Departure = custody.Departure(a.State, now)
+	a.Union = network.OneNetwork(x)
+	a.Outside = network.Outside(x)
+	a.Until = until(d, now)
+	return a
+}
+
+// until returns the instant at which the findings or the day change.
+func until(d *dossier.Dossier, now time.Time) time.Time {
+	y, m, day := now.Date()
+	next := time.Date(y, m, day+1, 0, 0, 0, 0, now.Location())
+	if u := network.Until(d, now); !u.IsZero() && u.Before(next) {
+		next = u
+	}
+	for _, v := range d.Visits {
+		for _, at := range []time.Time{v.Starts, v.Starts.AddDate(0, 0, 1)} {
+			if at.After(now) && at.Before(next) {
+				next = at
+			}
+		}
+	}
+	return next
+}
+
+// Test returns where the test with that identity stands.
+func (a *Assessment) Test(id string) (proving.TestStatus, bool) {
+	for _, s := range a.Statuses {
+		if s.Test.ID() == id {
+			return s, true
+		}
+	}
+	return proving.TestStatus{}, false
+}
+
+// Needed returns the prerequisite of that name at that place, if some path needs it.
+func (a *Assessment) Needed(what string, at dossier.Ref) (proving.Prerequisite, bool) {
+	for _, p := range a.Prerequisites {
+		if p.Need.What == what && p.Subject == at {
+			return p, true
+		}
+	}
+	return proving.Prerequisite{}, false
+}
+
+// Blockers counts the findings that keep something from working.
+func (a *Assessment) Blockers() int {
+	n := 0
+	for _, f := range a.Findings {
+		if f.Severity == network.Blocker {
+			n++
+		}
+	}
+	return n
+}

@@ -1,0 +1,31 @@
+-- +goose Up
+-- What a server makes of a device is a record of its own, for each server; the values of the device
+-- move there when the database is next opened. Settings by their names.
+CREATE TABLE register_entries (
+  id TEXT PRIMARY KEY, household_id TEXT NOT NULL REFERENCES household (id) DEFERRABLE INITIALLY DEFERRED, revision INTEGER NOT NULL,
+  device TEXT NOT NULL REFERENCES devices (id) DEFERRABLE INITIALLY DEFERRED,
+  server TEXT NOT NULL REFERENCES devices (id) DEFERRABLE INITIALLY DEFERRED, recognised_as TEXT, offered TEXT, admission TEXT,
+  days TEXT, "from" TEXT, until TEXT, note TEXT
+);
+CREATE INDEX register_entries_home ON register_entries (household_id);
+CREATE TABLE to_register AS SELECT id AS device, household_id, recognised_as, admission FROM devices WHERE recognised_as IS NOT NULL OR admission IS NOT NULL;
+ALTER TABLE devices DROP COLUMN recognised_as;
+ALTER TABLE devices DROP COLUMN admission;
+CREATE TABLE settings (
+  id TEXT PRIMARY KEY, household_id TEXT NOT NULL REFERENCES household (id) DEFERRABLE INITIALLY DEFERRED, revision INTEGER NOT NULL,
+  subject TEXT NOT NULL, name TEXT NOT NULL, menu TEXT, value TEXT, must_be TEXT, why TEXT, confirmed_at TEXT
+);
+CREATE INDEX settings_home ON settings (household_id);
+ALTER TABLE devices ADD COLUMN supply_amps REAL;
+ALTER TABLE software ADD COLUMN paid_by TEXT;
+ALTER TABLE software ADD COLUMN stops_unpaid TEXT;
+ALTER TABLE paths ADD COLUMN no_folders INTEGER;
+ALTER TABLE wishes ADD COLUMN device TEXT REFERENCES devices (id) DEFERRABLE INITIALLY DEFERRED;
+ALTER TABLE attempts ADD COLUMN version INTEGER;
+ALTER TABLE attempts ADD COLUMN as_of INTEGER;
+ALTER TABLE issues ADD COLUMN test TEXT;
+ALTER TABLE issues ADD COLUMN promise TEXT;
+ALTER TABLE changes ADD COLUMN effect TEXT;
+ALTER TABLE changes ADD COLUMN confirmed_at TEXT;
+ALTER TABLE summaries ADD COLUMN in_doubt INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE summaries ADD COLUMN not_served INTEGER NOT NULL DEFAULT 0;

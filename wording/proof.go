@@ -1,0 +1,147 @@
+package wording
+
+import (
+	"strings"
+	"unicode"
+
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+)
+
+// Fact says one fact that changed after a proof. Kind is that of the record it is a member of.
+func Fact(label, kind, name, from, to string) string {
+	of := factName(kind, name) + " of " + label
+	switch {
+	case to == "":
+		return of + " was " + valueWords(from) + " and is no longer recorded"
+	case from == "":
+		return of + " was not recorded and is now " + valueWords(to)
+	}
+	return of + " changed from " + valueWords(from) + " to " + valueWords(to)
+}
+
+// factNames are the names of facts that are not the title of their member, or read better so.
+var factNames = map[string]string{
+	"signal": "signal strength", "liesOn": "location of the files", "itemsOnDisk": "number of items on the disk", "itemsInIndex": "number of items in the index", "addresses": "address",
+	"foundBy": "way of finding the server", "starts": "start-up", "converts": "conversion", "noFolders": "list of folders", "marks": "place of the resume points",
+	"interface": "adapter", "serverEnd": "address set on the server", "deviceEnd": "address entered on the device", "sealedAt": "time of the last change", "name": "name", "from": "start", "until": "end",
+}
+
+func factName(kind, name string) string {
+	if word := factNames[name]; word != "" {
+		return word
+	}
+	if k := dossier.KindNamed(kind); k != nil {
+		if f, ok := k.Field(name); ok {
+			return small(f.Title)
+		}
+	}
+	return name
+}
+
+// small begins with a small letter, but leaves names written in capitals as they are.
+func small(s string) string {
+	r := []rune(s)
+	if len(r) > 1 && unicode.IsUpper(r[1]) || strings.HasPrefix(s, "Wi-Fi") {
+		return s
+	}
+	r[0] = unicode.ToLower(r[0])
+	return string(r)
+}
+
+// valueWords says the codes among values as words.
+func valueWords(v string) string {
+	if v == "yes" || v == "no" || strings.ContainsAny(v, "0123456789./:") {
+		return v
+	}
+	return Plain(v)
+}
+
+// Doubts holds what speaks against a proof.
+var Doubts = map[proving.DoubtCode]string{
+	proving.DoubtFinding:  "{said}",
+	proving.DoubtSeen:     "A scan saw {seen} as the {member} of {about}, but {recorded} is recorded.",
+	proving.DoubtFollowUp: "The change \"{change}\" still needs this: {followUps}.",
+	proving.DoubtReset:    "There was a reset to defaults (\"{change}\"), and the settings have not been confirmed since.",
+	proving.DoubtChange:   "A change was made since: \"{change}\". Its effect on what was proven is not recorded.",
+	proving.DoubtIssue:    "An issue has been opened since: {symptom}.",
+	proving.DoubtEarlier:  "The test \"{test}\", which must pass before this one, has failed since.",
+}
+
+// Doubt says what speaks against a proof; kind is that of the record it comes from.
+func Doubt(code proving.DoubtCode, kind string, values map[string]string) string {
+	values["member"] = factName(kind, values["member"])
+	values["followUps"] = Plain(values["followUps"])
+	values["symptom"], values["change"] = bare(values["symptom"]), bare(values["change"])
+	if t := Tests[values["test"]]; t.Title != "" {
+		values["test"] = t.Title
+	}
+	return Fill(Doubts[code], values)
+}
+
+// Acts says what is done to prove tests; {at} is where.
+var Acts = map[string]string{
+	"ask-source":      "Have Kaiku run its own tests of {at}",
+	"play-round":      "Play something from the path {at} and check everything on the screen",
+	"try-writing":     "Try to write to the share of the path {at}",
+	"go-on-elsewhere": "Stop something on the path {at} and continue in another room",
+	"try-hours":       "Try the restricted hours on {at}",
+	"use-fall-back":   "Use the fall-back of the path {at}",
+	"copy-sample":     "Copy the sample clip to {at} and look for it on the devices",
+	"restart-device":  "Unplug {at} for ten seconds and play again",
+	"wake-server":     "Let {at} go to sleep and wake it from the devices",
+	"restart-server":  "Restart {at} and play again on the devices",
+	"all-at-once":     "Play all paths of {at} at once",
+	"try-outside":     "Play from {at} outside the home",
+}
+
+// Act says what is done at a place.
+func Act(name, at string) string { return Fill(Acts[name], map[string]string{"at": at}) }
+
+// Witness says what was seen on another path, which is enough for this one.
+func Witness(path, seen string) string {
+	said := "shown by the test of " + path + ", which is served in the same way"
+	if seen == "" {
+		return said
+	}
+	return said + ": " + seen
+}
+
+// wished are the words for what a wish is about.
+var wished = map[string]string{
+	"film": "films", "series": "series", "music": "music", "photo": "photographs", "live-tv": "live television", "radio": "radio", "home-video": "home videos", "audiobook": "audiobooks",
+	"resume-across-rooms": "resuming in another room", "outside-viewing": "outside viewing",
+}
+
+// Where says a room, a device or the whole home.
+func Where(room, device string) string {
+	switch {
+	case room != "":
+		return "in " + room
+	case device != "":
+		return "on " + device
+	}
+	return "in this home"
+}
+
+// NotServed says that nothing serves a wish.
+func NotServed(wish, where string) string {
+	return "The wish for " + wished[wish] + " " + where + " has no path"
+}
+
+// Wish says how far a wish is fulfilled at a place.
+func Wish(wish, where string, status proving.Fulfilment, open int) string {
+	of := Capital(wished[wish]) + " " + where + ": "
+	switch status {
+	case proving.NotServed:
+		return of + "no path yet."
+	case proving.WishInDoubt:
+		return of + "was proven, but is in doubt or has to be repeated."
+	case proving.WishFulfilled:
+		return of + "proven."
+	}
+	if open == 0 {
+		return of + "there is a path, but nothing proves it."
+	}
+	return of + "there is a path; " + Agree(open, "required test is", "required tests are") + " not proven."
+}
