@@ -62,7 +62,8 @@ bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
 
-soak: build setup-browser ## the long form of the kill test
+soak: build setup-browser ## the long forms of the kill test and of the test of relevance
+	KAIKU_HISTORIES=20000 go test -count=1 -timeout 60m -run StandsOnItStale ./core/proving
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while

@@ -178,20 +178,25 @@ func (a artist) fill(fields []dossier.Field, group reflect.Value) {
 		if f.Rule == dossier.Server || !a.whole && !f.Required && rapid.Bool().Draw(a.t, "leave out "+f.Name) {
 			continue
 		}
-		if !f.List {
-			a.draw(f, v)
-			continue
-		}
-		for i := range rapid.IntRange(btoi(a.whole), 3).Draw(a.t, "length of "+f.Name) {
-			one := reflect.New(v.Type().Elem()).Elem()
-			a.draw(f, one)
-			for _, g := range f.Group {
-				if g.Name == "id" { // elements stand in the order of their ids
-					g.In(one).SetString(fmt.Sprintf("p%02d", i))
-				}
+		a.value(f, v)
+	}
+}
+
+// value draws a member, a list as well.
+func (a artist) value(f dossier.Field, v reflect.Value) {
+	if !f.List {
+		a.draw(f, v)
+		return
+	}
+	for i := range rapid.IntRange(btoi(a.whole), 3).Draw(a.t, "length of "+f.Name) {
+		one := reflect.New(v.Type().Elem()).Elem()
+		a.draw(f, one)
+		for _, g := range f.Group {
+			if g.Name == "id" { // elements stand in the order of their ids
+				g.In(one).SetString(fmt.Sprintf("p%02d", i))
 			}
-			v.Set(reflect.Append(v, one))
 		}
+		v.Set(reflect.Append(v, one))
 	}
 }
 

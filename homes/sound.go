@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"net/netip"
+	"reflect"
 
 	"pgregory.net/rapid"
 
@@ -178,4 +179,67 @@ func (h *SoundHome) device(name string, room int, role dossier.Role, on dossier.
 	end := dossier.End{Address: h.Address(10), Port: 40210}
 	p := Put(h, dossier.Path{Name: name + " films", Device: d, Source: h.Source, Folders: []dossier.ID[dossier.Folder]{h.Folder}, Kind: dossier.AVPull, FoundBy: by, ServerEnd: end, DeviceEnd: end})
 	return d, i, p
+}
+
+// Furnished draws a sound home with a record of every kind that proofs can stand on: accounts and
+// their secrets, settings, what servers know of devices, a display chain, a second path as
+// fall-back, a control point, files on another machine, hours, a stream from a second source.
+func Furnished(t *rapid.T) *SoundHome {
+	h := Sound(t)
+	secret := Put(h, dossier.Secret{Name: "share password", Kind: dossier.SecretPassword, SealedAs: "a", SealedAt: Day})
+	account := Put(h, dossier.Account{Name: "household", Login: "keeper", Secret: secret, SignedIn: []dossier.ID[dossier.Device]{h.Screen}})
+	for _, subject := range []dossier.Ref{h.Server.Ref(), h.Screen.Ref(), h.Router.Ref(), h.Switch.Ref(), h.Software.Ref()} {
+		Put(h, dossier.Setting{Subject: subject, Name: "Sleep after", Value: "never"})
+	}
+	Put(h, dossier.RegisterEntry{Device: h.Screen, Server: h.Server, RecognisedAs: "screen", Admission: dossier.LetIn})
+	bar := Put(h, dossier.Device{Name: "sound bar", Room: RoomID(1), Roles: []dossier.Role{dossier.RoleReceiver}})
+	Put(h, dossier.ChainLink{From: h.Screen, To: bar, Input: "2"})
+	Put(h, dossier.Software{Device: h.Screen, Name: "player", Does: dossier.SoftwarePlayer, Version: "1"})
+	phone := Put(h, dossier.Device{Name: "telephone", Carried: true, Roles: []dossier.Role{dossier.RoleControlPoint}})
+	Put(h, dossier.Interface{Device: phone, Name: "wireless", Medium: dossier.OnRadio, Segment: h.Home, Addresses: []netip.Addr{h.Address(60)}})
+	store := Put(h, dossier.Device{Name: "file store", Room: RoomID(0), Roles: []dossier.Role{dossier.RoleStorage}})
+	Put(h, dossier.Interface{Device: store, Name: "eth0", Medium: dossier.OnCable, Segment: h.Home, Addresses: []netip.Addr{h.Address(61)}})
+	series := Put(h, dossier.Folder{Source: h.Source, Name: "Series", ContentKind: dossier.Series, ItemsOnDisk: 9, ItemsInIndex: 9, ReadableBy: []string{"media"}, LiesOn: store})
+	share := Put(h, dossier.Source{Device: h.Server, Name: "share", Protocol: dossier.ProtocolSMB, Port: 445, Account: account, Locator: "/films"})
+	Put(h, dossier.Folder{Source: share, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 4, ItemsInIndex: 4, ReadableBy: []string{"media"}})
+	second := Put(h, dossier.Path{Name: "screen share", Device: h.Screen, Source: share, Kind: dossier.Share, FoundBy: dossier.ByName, Account: account})
+	Set(h, h.ScreenPath, func(p *dossier.Path) {
+		p.Folders, p.FallBack, p.ControlPoint, p.Marks = append(p.Folders, series), second, phone, dossier.MarksAtServer
+	})
+	Set(h, h.Server, func(v *dossier.Device) { v.Standby, v.Wake = dossier.Yes, dossier.WakePacket })
+	Put(h, dossier.Source{Device: store, Name: "radio", Protocol: dossier.ProtocolUPnPAV, Port: 40211, ShownName: "Store"})
+	Put(h, dossier.Restriction{Name: "late", Device: h.Screen, From: "22:00", Until: "06:00"})
+	Put(h, dossier.DHCPServer{Device: h.Router, Segment: h.Home})
+	Put(h, dossier.Opening{Device: h.Screen, Transport: dossier.UDP, Port: 50000, Direction: dossier.Inward, State: dossier.OpeningOpen})
+	Put(h, dossier.Wish{What: dossier.WishResumeAcrossRooms})
+	Put(h, dossier.Wish{What: dossier.WishOutsideViewing})
+	Put(h, dossier.Issue{Symptom: "hum", State: dossier.IssueOpen, OpenedAt: Day})
+	Put(h, dossier.Change{Device: h.Server, What: "moved", At: Day, Effect: dossier.EffectNone})
+	Put(h, dossier.Visit{Purpose: "prove", Technician: Person, Starts: Day})
+	Put(h, dossier.Due{What: "trial", Kind: dossier.DueTrial, On: "2026-09-01"})
+	stampAll(h.Dossier)
+	return h
+}
+
+// Redraw gives one member of a record another value of those it can have, and reports whether it
+// is another. Members that never change, and those of attempts, waivers and handovers, are left.
+func Redraw(t *rapid.T, d *dossier.Dossier, ref dossier.Ref, f dossier.Field) bool {
+	k, r, ok := d.Record(ref)
+	if !ok || f.Rule == dossier.Fixed || f.Rule == dossier.Server {
+		return false
+	}
+	p := reflect.New(k.Type)
+	p.Elem().Set(reflect.ValueOf(r))
+	one := reflect.New(f.Type).Elem()
+	if f.Required || rapid.IntRange(0, 4).Draw(t, "empty") > 0 {
+		artist{t, d, false}.value(f, one)
+	}
+	if f.Refers == "any" && one.IsZero() && f.Required {
+		return false
+	}
+	f.In(p).Set(one)
+	before := r
+	k.In(d).PutAny(p.Interface())
+	after, _ := k.In(d).Lookup(ref.ID)
+	return !reflect.DeepEqual(f.Get(before), f.Get(after))
 }

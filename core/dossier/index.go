@@ -18,6 +18,14 @@ type Index struct {
 	register  map[[2]ID[Device]]RegisterEntry
 	settings  map[Ref][]Setting
 	newest    map[measured]Reading
+	brings    map[ID[Path]][]ContentKind
+	serving   map[ID[Path]]serving
+}
+
+// serving is what serves a path.
+type serving struct {
+	source Source
+	server Device
 }
 
 // measured is a quantity at a device.
@@ -49,6 +57,15 @@ func (d *Dossier) Index() *Index {
 		if !p.Retired {
 			x.InUse = append(x.InUse, p)
 		}
+	}
+	x.brings, x.serving = make(map[ID[Path]][]ContentKind, len(d.Paths)), make(map[ID[Path]]serving, len(d.Paths))
+	for _, p := range d.Paths {
+		s, _ := d.Sources.Get(p.Source)
+		v, _ := d.Devices.Get(s.Device)
+		x.serving[p.ID] = serving{s, v}
+	}
+	for _, p := range d.Paths {
+		x.brings[p.ID] = x.carried(p)
 	}
 	for _, l := range d.Links {
 		near, far := x.EndsOf(l)
@@ -100,7 +117,9 @@ func (x *Index) SettingsOf(subject Ref) []Setting { return x.settings[subject] }
 
 // Brings returns the kinds of content that a path brings to its device: those of its folders that
 // the device plays and the server offers it. None means that they are not known.
-func (x *Index) Brings(p Path) []ContentKind {
+func (x *Index) Brings(p Path) []ContentKind { return x.brings[p.ID] }
+
+func (x *Index) carried(p Path) []ContentKind {
 	device, _ := x.Devices.Get(p.Device)
 	_, server := x.ServerOf(p)
 	entry, _ := x.Register(p.Device, server.ID)
@@ -167,11 +186,10 @@ func (x *Index) Using(server ID[Device]) []Path {
 	return out
 }
 
-// ServerOf returns the source of a path and the device that serves it.
+// ServerOf returns the source of a recorded path and the device that serves it.
 func (x *Index) ServerOf(p Path) (Source, Device) {
-	s, _ := x.Sources.Get(p.Source)
-	v, _ := x.Devices.Get(s.Device)
-	return s, v
+	s := x.serving[p.ID]
+	return s.source, s.server
 }
 
 // Newest returns the newest reading of a quantity at a device: at itself, at one of its adapters

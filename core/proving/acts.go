@@ -73,20 +73,19 @@ var served = []factOfKind{{"software", "version"}, {"device", "firmware"}}
 
 // witnessable reports whether one path of the device may prove the test for the others: all that
 // differs is declared so, and is a matter of the server and what runs on it.
-func (p *Plan) witnessable(s TestStatus) bool {
+func (p *Plan) witnessable(s *TestStatus) bool {
 	declared := witnessed[s.Test.Kind.Name]
 	if s.Status != Stale || len(declared) == 0 || s.Test.Kind.About != AboutPath {
 		return false
 	}
-	path, _ := p.view.Paths.Get(s.Test.Path)
-	_, server := p.view.ServerOf(path)
+	server := p.ends[s.Test.Path].server
 	return !slices.ContainsFunc(s.Changes, func(c FactChange) bool {
 		at := dossier.ID[dossier.Device](c.Subject.ID)
 		if c.Subject.Kind == "software" {
 			one, _ := p.view.Software.Get(dossier.ID[dossier.Software](c.Subject.ID))
 			at = one.Device
 		}
-		return at != server.ID || !slices.Contains(declared, factOfKind{c.Subject.Kind, c.Name})
+		return at != server || c.To == "" || !slices.Contains(declared, factOfKind{c.Subject.Kind, c.Name})
 	})
 }
 
@@ -96,31 +95,39 @@ type group struct {
 	device, server dossier.ID[dossier.Device]
 }
 
-func (p *Plan) groupOf(t Test) group {
-	path, _ := p.view.Paths.Get(t.Path)
-	_, server := p.view.ServerOf(path)
-	return group{t.Kind.Name, path.Device, server.ID}
+func (p *Plan) groupOf(t *Test) group {
+	ends := p.ends[t.Path]
+	return group{t.Kind.Name, ends.device, ends.server}
 }
 
 // witness makes good what one attempt on another path of the same device shows: a test of the same
 // kind that passed on facts that hold now, the changed ones among them.
 func (p *Plan) witness(list []TestStatus) {
 	passed := map[group][]*TestStatus{}
+	any := false
+	for i := range list {
+		any = any || p.witnessable(&list[i])
+	}
+	if !any {
+		return
+	}
 	for i := range list {
 		if s := &list[i]; s.Status == Proven && s.Test.Kind.About == AboutPath && len(witnessed[s.Test.Kind.Name]) > 0 {
-			g := p.groupOf(s.Test)
+			g := p.groupOf(&s.Test)
 			passed[g] = append(passed[g], s)
 		}
 	}
 	var good []int
 	var by []*TestStatus
-	for i, s := range list {
+	for i := range list {
+		s := &list[i]
 		if !p.witnessable(s) {
 			continue
 		}
-		for _, w := range passed[p.groupOf(s.Test)] {
+		for _, w := range passed[p.groupOf(&s.Test)] {
+			facts := w.Test.Facts()
 			all := !slices.ContainsFunc(s.Changes, func(c FactChange) bool {
-				return !slices.Contains(w.Test.bare, dossier.Fact{Subject: c.Subject, Name: c.Name, Value: c.To})
+				return !slices.Contains(facts, dossier.Fact{Subject: c.Subject, Name: c.Name, Value: c.To})
 			})
 			if all && w.At.After(s.At) {
 				good, by = append(good, i), append(by, w)
@@ -137,27 +144,28 @@ func (p *Plan) witness(list []TestStatus) {
 // Reproof returns the fewest acts that make every required test proven that is not, in the order in
 // which they are done, with the minutes. Tests that are waived are left out.
 func (p *Plan) Reproof(list []TestStatus) ([]Step, int) {
-	return p.steps(list, func(s TestStatus) bool {
+	return p.steps(list, func(s *TestStatus) bool {
 		return s.Test.Required && s.Status != Proven && s.Status != Waived
 	})
 }
 
 // ShortestFor returns the act that makes one test sure again.
 func (p *Plan) ShortestFor(s TestStatus) Step {
-	steps, _ := p.steps([]TestStatus{s}, func(TestStatus) bool { return true })
+	steps, _ := p.steps([]TestStatus{s}, func(*TestStatus) bool { return true })
 	return steps[0]
 }
 
-func (p *Plan) steps(list []TestStatus, wanted func(TestStatus) bool) ([]Step, int) {
+func (p *Plan) steps(list []TestStatus, wanted func(*TestStatus) bool) ([]Step, int) {
 	need := map[dossier.ID[dossier.Path]]int{} // tests that only the path itself can prove
-	groups := map[group][]TestStatus{}
-	var own []TestStatus
-	for _, s := range list {
+	groups := map[group][]*TestStatus{}
+	var own []*TestStatus
+	for i := range list {
+		s := &list[i]
 		if !wanted(s) {
 			continue
 		}
 		if p.witnessable(s) {
-			g := p.groupOf(s.Test)
+			g := p.groupOf(&s.Test)
 			groups[g] = append(groups[g], s)
 			continue
 		}
@@ -167,7 +175,7 @@ func (p *Plan) steps(list []TestStatus, wanted func(TestStatus) bool) ([]Step, i
 	// The witness of a group is the path on which most is to be done anyway, and of those the first.
 	shows := map[string][]string{}
 	for _, s := range slices.Clone(own) {
-		g := p.groupOf(s.Test)
+		g := p.groupOf(&s.Test)
 		for _, other := range groups[g] {
 			shows[s.Test.id] = append(shows[s.Test.id], other.Test.id)
 		}
@@ -181,7 +189,7 @@ func (p *Plan) steps(list []TestStatus, wanted func(TestStatus) bool) ([]Step, i
 		return cmp.Or(strings.Compare(string(a.device), string(b.device)), strings.Compare(string(a.server), string(b.server)), strings.Compare(a.kind, b.kind))
 	})
 	for _, g := range left {
-		best := slices.MaxFunc(groups[g], func(a, b TestStatus) int {
+		best := slices.MaxFunc(groups[g], func(a, b *TestStatus) int {
 			return cmp.Or(cmp.Compare(need[a.Test.Path], need[b.Test.Path]), strings.Compare(string(b.Test.Path), string(a.Test.Path)))
 		})
 		own = append(own, best)
@@ -195,7 +203,7 @@ func (p *Plan) steps(list []TestStatus, wanted func(TestStatus) bool) ([]Step, i
 }
 
 // inActs sorts tests into the acts that prove them.
-func (p *Plan) inActs(own []TestStatus, shows map[string][]string) ([]Step, int) {
+func (p *Plan) inActs(own []*TestStatus, shows map[string][]string) ([]Step, int) {
 	type key struct {
 		act int
 		at  dossier.Ref
@@ -205,7 +213,7 @@ func (p *Plan) inActs(own []TestStatus, shows map[string][]string) ([]Step, int)
 	var order []key
 	for _, s := range own {
 		act, n := actNamed(s.Test.Kind.Act)
-		k := key{n, p.place(act, s.Test)}
+		k := key{n, p.place(act, &s.Test)}
 		if steps[k] == nil {
 			steps[k], paths[k] = &Step{Act: act, At: k.at}, map[dossier.ID[dossier.Path]]bool{}
 			order = append(order, k)
@@ -227,18 +235,17 @@ func (p *Plan) inActs(own []TestStatus, shows map[string][]string) ([]Step, int)
 }
 
 // place returns what an act is done at for a test.
-func (p *Plan) place(a Act, t Test) dossier.Ref {
-	path, _ := p.view.Paths.Get(t.Path)
-	source, server := p.view.ServerOf(path)
+func (p *Plan) place(a Act, t *Test) dossier.Ref {
+	ends := p.ends[t.Path]
 	switch a.Once {
 	case OnceDevice:
-		return path.Device.Ref()
+		return ends.device.Ref()
 	case OnceSource:
-		return source.ID.Ref()
+		return ends.source.Ref()
 	case OnceServer:
-		return server.ID.Ref()
+		return ends.server.Ref()
 	case OnceSet:
 		return t.Subjects[0]
 	}
-	return path.ID.Ref()
+	return t.Path.Ref()
 }

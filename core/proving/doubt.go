@@ -1,6 +1,7 @@
 package proving
 
 import (
+	"maps"
 	"slices"
 	"time"
 
@@ -49,22 +50,28 @@ var hits = map[network.Keeps]Basis{
 
 // doubt puts in doubt what is proven and spoken against.
 func (p *Plan) doubt(list []TestStatus, against Against) {
-	status := make(map[string]TestStatus, len(list))
-	for _, s := range list {
-		status[s.Test.id] = s
-	}
-	changes := p.changes()
+	changes, found := p.changes(), hitting(against.Findings)
+	ofPath := map[dossier.ID[dossier.Path]][]hit{} // what speaks against a path, for its many tests
 	for i := range list {
 		s := &list[i]
 		if s.Status != Proven && s.Status != Marginal {
 			continue
 		}
-		involved := p.involved(s.Test.Path)
-		if s.Test.Kind.About == AboutSet {
-			involved = p.involvedInSet(s.Test)
-		}
+		involved := p.involvedIn(&s.Test)
 		var out []Doubt
-		out = append(out, byFindings(s.Test, involved, against.Findings)...)
+		hits, known := ofPath[s.Test.Path]
+		switch {
+		case s.Test.Kind.About != AboutPath:
+			hits = speaking(found, involved)
+		case !known:
+			hits = speaking(found, involved)
+			ofPath[s.Test.Path] = hits
+		}
+		for _, f := range hits {
+			if s.Test.Kind.On.Takes(f.on) {
+				out = append(out, f.Doubt)
+			}
+		}
 		for _, seen := range against.Seen {
 			// What was seen before the test was made says nothing against what the test saw itself.
 			if seen.At.After(s.At) && s.Test.decidedBy(seen.Subject, seen.Member, involved) {
@@ -76,9 +83,9 @@ func (p *Plan) doubt(list []TestStatus, against Against) {
 				out = append(out, c.Doubt)
 			}
 		}
-		out = append(out, p.byIssues(*s, involved)...)
+		out = append(out, p.byIssues(s, involved)...)
 		for _, before := range s.Test.After {
-			if b := status[before]; b.Status == Failed && b.At.After(s.At) {
+			if b := &list[p.byID[before]]; b.Status == Failed && b.At.After(s.At) {
 				out = append(out, Doubt{DoubtEarlier, b.Attempt.Ref(), map[string]string{"test": b.Test.Kind.Name}, b.At})
 			}
 		}
@@ -88,8 +95,17 @@ func (p *Plan) doubt(list []TestStatus, against Against) {
 	}
 }
 
-// involvedInSet is what any path of the set stands on, and the set itself.
-func (p *Plan) involvedInSet(t Test) map[dossier.Ref]bool {
+// involvedIn returns the records that the proofs of a test stand on: those of its path; for a folder
+// without the path's other folders; for a set those of all its paths, and itself.
+func (p *Plan) involvedIn(t *Test) map[dossier.Ref]bool {
+	switch t.Kind.About {
+	case AboutPath:
+		return p.involved(t.Path)
+	case AboutFolder:
+		out := maps.Clone(p.involved(t.Path))
+		maps.DeleteFunc(out, func(r dossier.Ref, _ bool) bool { return r.Kind == "folder" && r != t.Subjects[0] })
+		return out
+	}
 	out := map[dossier.Ref]bool{t.Subjects[0]: true}
 	set, _ := p.view.BusySets.Get(dossier.ID[dossier.BusySet](t.Subjects[0].ID))
 	for _, path := range inUse(p.view.Index, set) {
@@ -101,7 +117,7 @@ func (p *Plan) involvedInSet(t Test) map[dossier.Ref]bool {
 }
 
 // decidedBy reports whether a member of a record is among what a proof of the test stands on.
-func (t Test) decidedBy(ref dossier.Ref, member string, involved map[dossier.Ref]bool) bool {
+func (t *Test) decidedBy(ref dossier.Ref, member string, involved map[dossier.Ref]bool) bool {
 	if !involved[ref] {
 		return false
 	}
@@ -113,21 +129,37 @@ func (t Test) decidedBy(ref dossier.Ref, member string, involved map[dossier.Ref
 	return false
 }
 
-// byFindings returns what was found against the test. A finding that names paths or sets speaks of
-// these alone; another of all that stands on one of its subjects.
-func byFindings(t Test, involved map[dossier.Ref]bool, found []network.Finding) []Doubt {
-	var out []Doubt
+// hit is a finding as it speaks against proofs: on which basis, and about what.
+type hit struct {
+	Doubt
+	on    Basis
+	about []dossier.Ref
+}
+
+// hitting returns the findings that keep something from working. One that names paths or sets speaks
+// of these alone; another of all that stands on one of its subjects.
+func hitting(found []network.Finding) []hit {
+	var out []hit
 	for _, f := range found {
 		on, known := hits[f.Keeps]
-		if !known || !t.Kind.On.Takes(on) {
+		if !known {
 			continue
 		}
 		about := slices.DeleteFunc(slices.Clone(f.Subjects), func(r dossier.Ref) bool { return r.Kind != "path" && r.Kind != "busy-set" })
 		if len(about) == 0 {
 			about = f.Subjects
 		}
-		if slices.ContainsFunc(about, func(r dossier.Ref) bool { return involved[r] }) {
-			out = append(out, Doubt{Code: DoubtFinding, Subject: f.Subjects[0], Values: map[string]string{"finding": f.Code}})
+		out = append(out, hit{Doubt{Code: DoubtFinding, Subject: f.Subjects[0], Values: map[string]string{"finding": f.Code}}, on, about})
+	}
+	return out
+}
+
+// speaking returns those that are about one of the records.
+func speaking(found []hit, involved map[dossier.Ref]bool) []hit {
+	var out []hit
+	for _, f := range found {
+		if slices.ContainsFunc(f.about, func(r dossier.Ref) bool { return involved[r] }) {
+			out = append(out, f)
 		}
 	}
 	return out
@@ -177,7 +209,7 @@ func (p *Plan) confirmed(c dossier.Change) bool {
 // byIssues returns the issues that speak against a proof: those opened after it, about something it
 // stands on, and not closed. One that was opened from a failed test, or names one, speaks against
 // that test and what builds on it.
-func (p *Plan) byIssues(s TestStatus, involved map[dossier.Ref]bool) []Doubt {
+func (p *Plan) byIssues(s *TestStatus, involved map[dossier.Ref]bool) []Doubt {
 	var out []Doubt
 	for _, i := range p.view.Issues {
 		if i.State == dossier.IssueClosed || !i.OpenedAt.After(s.At) {

@@ -1,6 +1,7 @@
 package proving
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -16,13 +17,10 @@ type view struct {
 	routers []dossier.Device
 	up      map[dossier.ID[dossier.Device]]network.Node
 	chains  map[dossier.ID[dossier.Device]][]dossier.ChainLink
-	records map[partOf][]fact
+	resumed []dossier.Path // that bring what people go on with another day
+	records map[playing][]fact
+	casts   map[dossier.ID[dossier.Path]][]playing // without and with the folders
 	paths   map[dossier.ID[dossier.Path]][]fact
-}
-
-type partOf struct {
-	part Part
-	ref  dossier.Ref
 }
 
 // fact is a fact with the basis from which on it counts, and the version that it is new in.
@@ -34,10 +32,15 @@ type fact struct {
 
 func look(x *dossier.Index) *view {
 	v := &view{Index: x, up: map[dossier.ID[dossier.Device]]network.Node{}, chains: map[dossier.ID[dossier.Device]][]dossier.ChainLink{},
-		records: map[partOf][]fact{}, paths: map[dossier.ID[dossier.Path]][]fact{}}
+		records: map[playing][]fact{}, casts: map[dossier.ID[dossier.Path]][]playing{}, paths: map[dossier.ID[dossier.Path]][]fact{}}
 	for _, one := range x.Devices {
 		if slices.Contains(one.Roles, dossier.RoleRouter) {
 			v.routers = append(v.routers, one)
+		}
+	}
+	for _, p := range x.InUse {
+		if brings(x, p, resumed) {
+			v.resumed = append(v.resumed, p)
 		}
 	}
 	nodes, _ := network.Graph(x)
@@ -52,9 +55,8 @@ func look(x *dossier.Index) *view {
 
 // playing is a record in the part it plays.
 type playing struct {
-	part   Part
-	ref    dossier.Ref
-	record dossier.Record
+	part Part
+	ref  dossier.Ref
 }
 
 // cast lists the records that a path's proofs stand on, each in its part; one that plays two
@@ -64,28 +66,26 @@ type cast struct {
 	list []playing
 }
 
-func add[T dossier.Record](c *cast, part Part, ref dossier.Ref, r T) {
-	c.list = append(c.list, playing{part, ref, r})
-}
+func (c *cast) add(part Part, ref dossier.Ref) { c.list = append(c.list, playing{part, ref}) }
 
 // castOf returns the records that the proofs of a path stand on, but for its folders.
 func (v *view) castOf(p dossier.Path) *cast {
-	c := &cast{view: v}
+	c := &cast{view: v, list: make([]playing, 0, 48)}
 	source, server := v.ServerOf(p)
 	device, _ := v.Devices.Get(p.Device)
-	add(c, asPath, p.ID.Ref(), p)
+	c.add(asPath, p.ID.Ref())
 	c.source(p, source)
 	c.machine(server, v.ListensOn(source), asServer, asServerAdapter, asServerSetting)
 	c.machine(device, v.InterfacesOf(device.ID), asDevice, asDeviceAdapter, asDeviceSetting)
 	for _, s := range v.SoftwareOf(server.ID) {
 		if s.Does != dossier.SoftwarePlayer && s.Does != dossier.SoftwareControl {
-			add(c, asServerSoftware, s.ID.Ref(), s)
+			c.add(asServerSoftware, s.ID.Ref())
 			c.settings(s.ID.Ref(), asServerSetting)
 		}
 	}
 	for _, s := range v.SoftwareOf(device.ID) {
 		if device.ID != server.ID || s.Does == dossier.SoftwarePlayer || s.Does == dossier.SoftwareControl {
-			add(c, asDeviceSoftware, s.ID.Ref(), s)
+			c.add(asDeviceSoftware, s.ID.Ref())
 			c.settings(s.ID.Ref(), asDeviceSetting)
 		}
 	}
@@ -93,22 +93,24 @@ func (v *view) castOf(p dossier.Path) *cast {
 	c.openings(p, source)
 	c.way(server.ID, device.ID)
 	if e, known := v.Register(device.ID, server.ID); known {
-		add(c, asRegister, e.ID.Ref(), e)
+		c.add(asRegister, e.ID.Ref())
 	}
 	for _, r := range restrictions(v.Index, p) {
-		add(c, asRestriction, r.ID.Ref(), r)
+		c.add(asRestriction, r.ID.Ref())
 	}
 	if one, ok := v.Devices.Get(p.ControlPoint); ok {
 		c.machine(one, v.InterfacesOf(one.ID), asController, asControllerAdapter, asDeviceSetting)
 	}
 	c.chain(device.ID)
-	for _, other := range v.InUse {
-		if other.Device != p.Device && brings(v.Index, other, resumed) && brings(v.Index, p, resumed) {
-			add(c, asOther, other.ID.Ref(), other)
+	if brings(v.Index, p, resumed) {
+		for _, other := range v.resumed {
+			if other.Device != p.Device && other.Marks != "" {
+				c.add(asOther, other.ID.Ref())
+			}
 		}
 	}
 	for _, l := range v.Lines {
-		add(c, asLine, l.ID.Ref(), l)
+		c.add(asLine, l.ID.Ref())
 	}
 	return c
 }
@@ -118,15 +120,15 @@ func (c *cast) source(p dossier.Path, s dossier.Source) {
 	if s.ID == "" {
 		return
 	}
-	add(c, asSource, s.ID.Ref(), s)
+	c.add(asSource, s.ID.Ref())
 	for _, o := range otherServers(c.Index, p) {
-		add(c, asOtherSource, o.ID.Ref(), o)
+		c.add(asOtherSource, o.ID.Ref())
 	}
 	for _, id := range []dossier.ID[dossier.Account]{s.Account, p.Account} {
 		if a, ok := c.Accounts.Get(id); ok {
-			add(c, asAccount, a.ID.Ref(), a)
+			c.add(asAccount, a.ID.Ref())
 			if secret, ok := c.Secrets.Get(a.Secret); ok {
-				add(c, asSecret, secret.ID.Ref(), secret)
+				c.add(asSecret, secret.ID.Ref())
 			}
 		}
 	}
@@ -137,22 +139,22 @@ func (c *cast) machine(v dossier.Device, adapters []dossier.Interface, as, adapt
 	if v.ID == "" {
 		return
 	}
-	add(c, as, v.ID.Ref(), v)
+	c.add(as, v.ID.Ref())
 	for _, i := range adapters {
-		add(c, adapter, i.ID.Ref(), i)
+		c.add(adapter, i.ID.Ref())
 	}
 	c.settings(v.ID.Ref(), setting)
 	if as != asServer && as != asDevice {
 		return
 	}
 	if r, measured := c.Newest(v.ID, dossier.SignalDbm); measured {
-		add(c, asSignal, r.ID.Ref(), r)
+		c.add(asSignal, r.ID.Ref())
 	}
 }
 
 func (c *cast) settings(of dossier.Ref, as Part) {
 	for _, s := range c.SettingsOf(of) {
-		add(c, as, s.ID.Ref(), s)
+		c.add(as, s.ID.Ref())
 	}
 }
 
@@ -160,27 +162,25 @@ func (c *cast) settings(of dossier.Ref, as Part) {
 func (c *cast) segments(p dossier.Path, source dossier.Source) {
 	at, from := c.SegmentsAt(p.Device), c.ServedIn(source)
 	for _, id := range from {
-		s, _ := c.Segments.Get(id)
-		add(c, asServerSegment, id.Ref(), s)
+		c.add(asServerSegment, id.Ref())
 	}
 	for _, id := range at {
-		s, _ := c.Segments.Get(id)
-		add(c, asDeviceSegment, id.Ref(), s)
+		c.add(asDeviceSegment, id.Ref())
 		if p.FoundBy == dossier.ByName {
-			add(c, asNamingSegment, id.Ref(), s)
+			c.add(asNamingSegment, id.Ref())
 		}
 	}
 	both := slices.Concat(at, from)
 	for _, r := range c.routers {
 		in := c.SegmentsAt(r.ID)
 		if len(in) == 0 || slices.ContainsFunc(in, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(both, s) }) {
-			add(c, asRouter, r.ID.Ref(), r)
+			c.add(asRouter, r.ID.Ref())
 			c.settings(r.ID.Ref(), asRouterSetting)
 		}
 	}
 	for _, o := range c.DHCPServers {
 		if slices.Contains(both, o.Segment) {
-			add(c, asDHCP, o.ID.Ref(), o)
+			c.add(asDHCP, o.ID.Ref())
 		}
 	}
 }
@@ -196,7 +196,7 @@ func (c *cast) openings(p dossier.Path, s dossier.Source) {
 		if slices.ContainsFunc(need, func(n pathkind.Port) bool {
 			return n.At == pathkind.AtServer && o.Direction == n.Direction && covers(o, n)
 		}) {
-			add(c, asServerOpening, o.ID.Ref(), o)
+			c.add(asServerOpening, o.ID.Ref())
 		}
 	}
 	for _, o := range c.OpeningsOf(p.Device) {
@@ -205,7 +205,7 @@ func (c *cast) openings(p dossier.Path, s dossier.Source) {
 			back := n.At == pathkind.AtServer && o.Direction == dossier.Outward
 			return (there || back) && covers(o, n)
 		}) {
-			add(c, asDeviceOpening, o.ID.Ref(), o)
+			c.add(asDeviceOpening, o.ID.Ref())
 		}
 	}
 }
@@ -226,7 +226,7 @@ func (c *cast) way(a, b dossier.ID[dossier.Device]) {
 			if !seen[node.Device] {
 				seen[node.Device] = true
 				if v, ok := c.Devices.Get(node.Device); ok && !slices.Contains(v.Roles, dossier.RoleRouter) {
-					add(c, asGear, v.ID.Ref(), v)
+					c.add(asGear, v.ID.Ref())
 					c.settings(v.ID.Ref(), asGearSetting)
 				}
 			}
@@ -234,14 +234,14 @@ func (c *cast) way(a, b dossier.ID[dossier.Device]) {
 			if !linked || n+1 == len(side) {
 				continue // the last is where both sides meet
 			}
-			add(c, asLink, l.ID.Ref(), l)
+			c.add(asLink, l.ID.Ref())
 			for _, end := range []dossier.ID[dossier.Interface]{l.Near, l.Far} {
 				if i, ok := c.Interfaces.Get(end); ok && i.Device != a && i.Device != b {
-					add(c, asGearAdapter, end.Ref(), i)
+					c.add(asGearAdapter, end.Ref())
 				}
 			}
 			if o, ok := c.Outlets.Get(l.Outlet); ok {
-				add(c, asOutlet, o.ID.Ref(), o)
+				c.add(asOutlet, o.ID.Ref())
 			}
 		}
 	}
@@ -268,10 +268,10 @@ func (c *cast) chain(device dossier.ID[dossier.Device]) {
 	seen := map[dossier.ID[dossier.Device]]bool{device: true}
 	for queue := []dossier.ID[dossier.Device]{device}; len(queue) > 0; queue = queue[1:] {
 		for _, l := range c.chains[queue[0]] {
-			add(c, asChainLink, l.ID.Ref(), l)
+			c.add(asChainLink, l.ID.Ref())
 			if next, ok := c.Devices.Get(l.To); ok && !seen[next.ID] {
 				seen[next.ID] = true
-				add(c, asChained, next.ID.Ref(), next)
+				c.add(asChained, next.ID.Ref())
 				queue = append(queue, next.ID)
 			}
 		}
@@ -281,7 +281,7 @@ func (c *cast) chain(device dossier.ID[dossier.Device]) {
 // folders adds folders with the machine that their files lie on.
 func (c *cast) folders(list []dossier.Folder) {
 	for _, f := range list {
-		add(c, asFolder, f.ID.Ref(), f)
+		c.add(asFolder, f.ID.Ref())
 		if v, ok := c.Devices.Get(f.LiesOn); ok {
 			c.machine(v, c.InterfacesOf(v.ID), asStorage, asStorageAdapter, asStorageSetting)
 		}
@@ -290,31 +290,34 @@ func (c *cast) folders(list []dossier.Folder) {
 
 // factsOf returns the facts of a record in its part.
 func (v *view) factsOf(p playing) []fact {
-	key := partOf{p.part, p.ref}
-	out, known := v.records[key]
+	out, known := v.records[p]
 	if known {
 		return out
+	}
+	_, record, there := v.Record(p.ref)
+	if !there {
+		return nil
 	}
 	for _, r := range rows[p.ref.Kind][p.part] {
 		f := fact{Fact: dossier.Fact{Subject: p.ref, Name: r.field.Name}, on: r.on, since: r.since}
 		switch {
 		case r.as != nil:
-			f.Fact, _ = r.as(v.Index, p.record)
+			f.Fact, _ = r.as(v.Index, record)
 		case r.class != nil:
-			f.Value = r.class(p.record, r.field.Get(p.record))
+			f.Value = r.class(record, r.field.Get(record))
 		default:
-			f.Value = text(r.field.Get(p.record))
+			f.Value = text(r.field.Get(record))
 		}
 		if f.Value != "" { // what is not recorded is the same as no fact
 			out = append(out, f)
 		}
 	}
-	v.records[key] = out
+	v.records[p] = out
 	return out
 }
 
 func (c *cast) facts() []fact {
-	var out []fact
+	out := make([]fact, 0, 2*len(c.list))
 	for _, p := range c.list {
 		out = append(out, c.factsOf(p)...)
 	}
@@ -326,39 +329,47 @@ func compareFacts(a, b fact) int {
 	if c := a.Subject.Compare(b.Subject); c != 0 {
 		return c
 	}
-	return strings.Compare(a.Name, b.Name)
+	return cmp.Or(strings.Compare(a.Name, b.Name), cmp.Compare(a.since, b.since))
+}
+
+// wholeCast returns the records that the proofs of a path stand on, its folders too.
+func (v *view) wholeCast(p dossier.Path) []playing {
+	out, known := v.casts[p.ID]
+	if !known {
+		c := v.castOf(p)
+		c.folders(v.Reached(p))
+		out = c.list
+		v.casts[p.ID] = out
+	}
+	return out
 }
 
 // pathFacts returns all facts of a path, with its folders, in their order.
 func (v *view) pathFacts(p dossier.Path) []fact {
 	out, known := v.paths[p.ID]
 	if !known {
-		c := v.castOf(p)
-		c.folders(v.Reached(p))
-		out = c.facts()
+		out = (&cast{v, v.wholeCast(p)}).facts()
 		v.paths[p.ID] = out
 	}
 	return out
 }
 
-// facts returns what a proof of the case on that basis stands on, in order and each once, with the
-// version in which each is new.
-func (v *view) facts(on Basis, c Case) []fact {
-	var all []fact
+// standsOn returns what proofs of the case on that basis stand on.
+func (v *view) standsOn(on Basis, c Case) standing {
 	switch {
 	case c.Set.ID != "":
-		part := playing{asSet, c.Set.ID.Ref(), c.Set}
-		all = slices.Clone(v.factsOf(part))
+		all := slices.Clone(v.factsOf(playing{asSet, c.Set.ID.Ref()}))
 		for _, p := range inUse(v.Index, c.Set) {
 			all = append(all, v.pathFacts(p)...)
 		}
 		slices.SortFunc(all, compareFacts)
+		return standing{all, on}
 	case c.Folder.ID != "":
 		one := v.castOf(c.Path)
 		one.folders([]dossier.Folder{c.Folder})
-		all = one.facts()
+		return standing{one.facts(), on}
 	case on == OnFallBack:
-		all = slices.Clone(v.factsOf(playing{asPath, c.Path.ID.Ref(), c.Path}))
+		all := slices.Clone(v.factsOf(playing{asPath, c.Path.ID.Ref()}))
 		if other, ok := v.Paths.Get(c.Path.FallBack); ok {
 			for _, f := range v.pathFacts(other) {
 				if OnPlay.Takes(f.on) {
@@ -368,19 +379,7 @@ func (v *view) facts(on Basis, c Case) []fact {
 			}
 		}
 		slices.SortFunc(all, compareFacts)
-	default:
-		all = v.pathFacts(c.Path)
+		return standing{all, on}
 	}
-	out := make([]fact, 0, len(all))
-	for _, f := range all {
-		if !on.Takes(f.on) {
-			continue
-		}
-		if n := len(out); n > 0 && out[n-1].Fact == f.Fact {
-			out[n-1].since = min(out[n-1].since, f.since)
-			continue
-		}
-		out = append(out, f)
-	}
-	return out
+	return standing{v.pathFacts(c.Path), on}
 }

@@ -34,20 +34,50 @@ type Test struct {
 	Required bool     // it counts; otherwise it is only advised
 	After    []string // ids of tests that must have passed before
 	id       string
-	facts    []fact
-	bare     []dossier.Fact
+	on       standing
+}
+
+// standing is what a test stands on: of these facts, in order, those that its basis takes in, each
+// once. Tests of one path share the list, and make one of their own only where it is asked for.
+type standing struct {
+	all []fact
+	on  Basis
+}
+
+// each shows the facts one after the other until see says that it has seen enough.
+func (s standing) each(see func(fact) bool) {
+	var last dossier.Fact
+	for _, f := range s.all {
+		if s.on.Takes(f.on) && f.Fact != last {
+			if last = f.Fact; !see(f) {
+				return
+			}
+		}
+	}
+}
+
+func (s standing) facts() []dossier.Fact {
+	out := make([]dossier.Fact, 0, len(s.all))
+	s.each(func(f fact) bool { out = append(out, f.Fact); return true })
+	return slices.Clip(out)
+}
+
+// holds reports whether the facts are these.
+func (s standing) holds(facts []dossier.Fact) bool {
+	n, same := 0, true
+	s.each(func(f fact) bool {
+		same = n < len(facts) && facts[n] == f.Fact
+		n++
+		return same
+	})
+	return same && n == len(facts)
 }
 
 // ID is the test's identity: its kind and the ids of its sorted subjects.
 func (t Test) ID() string { return t.id }
 
 // Facts are what a result obtained now would stand on, in order; what is not recorded is left out.
-func (t Test) Facts() []dossier.Fact { return t.bare }
-
-// StandsOn reports whether a proof of the test stands on the record in any of its members.
-func (t Test) StandsOn(ref dossier.Ref) bool {
-	return slices.ContainsFunc(t.bare, func(f dossier.Fact) bool { return f.Subject == ref })
-}
+func (t Test) Facts() []dossier.Fact { return t.on.facts() }
 
 // TestID returns the identity of the test of that kind on those subjects.
 func TestID(kind string, subjects []dossier.Ref) string {
@@ -67,14 +97,25 @@ type Plan struct {
 	Tests []Test
 	view  *view
 	cast  map[dossier.ID[dossier.Path]]map[dossier.Ref]bool
+	ends  map[dossier.ID[dossier.Path]]ends
 	byID  map[string]int
+}
+
+// ends are what a path joins.
+type ends struct {
+	device, server dossier.ID[dossier.Device]
+	source         dossier.ID[dossier.Source]
 }
 
 // NewPlan returns the tests of every path in use, with those of the folders it reaches and of the
 // sets it belongs to, in walking order: what a machine can do first, since it needs no walking,
 // then room by room along the floors, each path outward from its source.
 func NewPlan(x *dossier.Index) *Plan {
-	p := &Plan{view: look(x), cast: map[dossier.ID[dossier.Path]]map[dossier.Ref]bool{}, byID: map[string]int{}}
+	p := &Plan{view: look(x), cast: map[dossier.ID[dossier.Path]]map[dossier.Ref]bool{}, byID: map[string]int{}, ends: map[dossier.ID[dossier.Path]]ends{}}
+	for _, one := range x.InUse {
+		_, server := x.ServerOf(one)
+		p.ends[one.ID] = ends{one.Device, server.ID, one.Source}
+	}
 	cases := map[About][]Case{AboutPath: pathCases(x), AboutFolder: folderCases(x), AboutSet: setCases(x)}
 	for i := range Kinds {
 		k := &Kinds[i]
@@ -95,12 +136,33 @@ func NewPlan(x *dossier.Index) *Plan {
 	for _, c := range cases[AboutPath] {
 		places[c.Path.ID] = place(x, c.Path)
 	}
-	slices.SortStableFunc(p.Tests, func(a, b Test) int {
+	// Sorted by their places: comparing walks of 800 tests takes longer than all else.
+	order := make([]dossier.ID[dossier.Path], 0, len(places))
+	for id := range places {
+		order = append(order, id)
+	}
+	slices.SortFunc(order, func(a, b dossier.ID[dossier.Path]) int {
+		return cmp.Or(compareWalk(places[a], places[b]), strings.Compare(string(a), string(b)))
+	})
+	rank := make(map[dossier.ID[dossier.Path]]int, len(order))
+	for i, id := range order {
+		rank[id] = i
+	}
+	walk := make([]*Test, len(p.Tests))
+	for i := range p.Tests {
+		walk[i] = &p.Tests[i]
+	}
+	slices.SortStableFunc(walk, func(a, b *Test) int {
 		if a.By != b.By {
 			return strings.Compare(string(a.By), string(b.By)) // automatic stands before by-eye
 		}
-		return compareWalk(places[a.Path], places[b.Path])
+		return cmp.Compare(rank[a.Path], rank[b.Path])
 	})
+	sorted := make([]Test, len(walk))
+	for i, t := range walk {
+		sorted[i] = *t
+	}
+	p.Tests = sorted
 	for i, t := range p.Tests {
 		p.byID[t.id] = i
 	}
@@ -124,9 +186,7 @@ func (p *Plan) involved(id dossier.ID[dossier.Path]) map[dossier.Ref]bool {
 	}
 	out = map[dossier.Ref]bool{}
 	if path, ok := p.view.Paths.Get(id); ok {
-		c := p.view.castOf(path)
-		c.folders(p.view.Reached(path))
-		for _, one := range c.list {
+		for _, one := range p.view.wholeCast(path) {
 			if one.part != asOther && one.part != asOtherSource && one.part != asLine {
 				out[one.ref] = true
 			}
@@ -138,11 +198,7 @@ func (p *Plan) involved(id dossier.ID[dossier.Path]) map[dossier.Ref]bool {
 
 func (v *view) test(k *Kind, c Case, weight Weight) Test {
 	subjects := []dossier.Ref{c.subject()}
-	t := Test{Kind: k, By: k.by(v.Index, c), Subjects: subjects, Path: c.Path.ID, Required: weight == Required, id: TestID(k.Name, subjects), facts: v.facts(k.On, c)}
-	t.bare = make([]dossier.Fact, len(t.facts))
-	for i, f := range t.facts {
-		t.bare[i] = f.Fact
-	}
+	t := Test{Kind: k, By: k.by(v.Index, c), Subjects: subjects, Path: c.Path.ID, Required: weight == Required, id: TestID(k.Name, subjects), on: v.standsOn(k.On, c)}
 	for _, before := range k.After {
 		t.After = append(t.After, before+":"+string(c.Path.ID))
 	}

@@ -93,12 +93,11 @@ func stand(t Test, newestFirst []*dossier.Attempt) TestStatus {
 		if a.Outcome == dossier.Impossible {
 			continue
 		}
-		now := t.against(a)
 		// Facts are kept in one order, so that those that hold are equal as they stand.
-		if slices.Equal(a.Facts, now) {
+		if a.Version == Version && t.on.holds(a.Facts) {
 			return TestStatus{Test: t, Status: statusOf(a.Outcome), Attempt: a.ID, At: a.At, AsOf: a.AsOf}
 		}
-		changes := differences(known(a.Facts), now)
+		changes := differences(known(a.Facts), t.against(a))
 		if len(changes) == 0 {
 			return TestStatus{Test: t, Status: statusOf(a.Outcome), Attempt: a.ID, At: a.At, AsOf: a.AsOf}
 		}
@@ -113,18 +112,17 @@ func stand(t Test, newestFirst []*dossier.Attempt) TestStatus {
 // against returns the facts that hold now, of those that were known to Kaiku when the attempt was
 // made. An attempt from before facts had a version is held against what it took down itself.
 func (t Test) against(a *dossier.Attempt) []dossier.Fact {
-	if a.Version == Version {
-		return t.bare
-	}
 	var out []dossier.Fact
-	for _, f := range t.facts {
-		switch {
-		case a.Version > 0 && f.since <= a.Version:
-			out = append(out, f.Fact)
-		case a.Version == 0 && slices.ContainsFunc(a.Facts, func(then dossier.Fact) bool { return then.Subject == f.Subject && then.Name == f.Name }):
+	t.on.each(func(f fact) bool {
+		taken := a.Version > 0 && f.since <= a.Version
+		if a.Version == 0 {
+			taken = slices.ContainsFunc(a.Facts, func(then dossier.Fact) bool { return then.Subject == f.Subject && then.Name == f.Name })
+		}
+		if taken {
 			out = append(out, f.Fact)
 		}
-	}
+		return true
+	})
 	return out
 }
 

@@ -49,8 +49,9 @@ func (w WishStatus) Missing() []WishPlace {
 // Wishes returns how far each wish is fulfilled, place by place. A wish for the whole home is asked
 // for in every room that already has it; where none has, for the home.
 func Wishes(x *dossier.Index, statuses []TestStatus) []WishStatus {
-	w := wishing{x, map[dossier.ID[dossier.Path]][]TestStatus{}}
-	for _, s := range statuses {
+	w := wishing{x, map[dossier.ID[dossier.Path]][]*TestStatus{}}
+	for i := range statuses {
+		s := &statuses[i]
 		if s.Test.Required && s.Test.Kind.About != AboutSet {
 			w.tests[s.Test.Path] = append(w.tests[s.Test.Path], s)
 		}
@@ -64,7 +65,7 @@ func Wishes(x *dossier.Index, statuses []TestStatus) []WishStatus {
 
 type wishing struct {
 	*dossier.Index
-	tests map[dossier.ID[dossier.Path]][]TestStatus
+	tests map[dossier.ID[dossier.Path]][]*TestStatus
 }
 
 func (w wishing) status(one dossier.Wish) WishStatus {
