@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -13,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"kaiku/client"
 	"kaiku/core/dossier"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -152,7 +154,9 @@ func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossi
 
 func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(k.Noun()), Example: "  kaiku " + k.Name + " add " + sampleOf(k).add}
+	var dry bool
 	read := a.memberFlags(c, k, dossier.Add)
+	dryFlag(c, &dry)
 	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		d, err := a.home(cmd.Context())
 		if err != nil {
@@ -160,6 +164,9 @@ func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 		}
 		members, err := read(d)
 		if err != nil {
+			return err
+		}
+		if stop, err := a.before(cmd.Context(), dry, wire.PreviewStep{Verb: "add", Kind: k.Name, Members: members}); stop || err != nil {
 			return err
 		}
 		made, err := a.client().Add(cmd.Context(), a.household, k, members)
@@ -191,7 +198,9 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 	use, mark := nameArgument(k, "set")
 	c := mark(&cobra.Command{Use: use, Short: "Change " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " set " + sampleOf(k).set,
 		Long: "Changes the values given by flags and leaves the others as they are. An empty value, such as --note \"\", clears one."})
+	var dry bool
 	read := a.memberFlags(c, k, dossier.Set)
+	dryFlag(c, &dry)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
 		d, r, err := a.recordNamed(cmd.Context(), k, args, writing)
 		if err != nil {
@@ -203,6 +212,9 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 		}
 		if len(patch) == 0 {
 			return wrongUse("nothing to change; give at least one value to change, such as --%s", firstFlag(c))
+		}
+		if stop, err := a.before(cmd.Context(), dry, wire.PreviewStep{Verb: "set", Kind: k.Name, ID: r.Key(), Members: patch}); stop || err != nil {
+			return err
 		}
 		now, err := a.client().Set(cmd.Context(), a.household, k, r.Key(), fmt.Sprintf(`"%d"`, r.Changed()), patch)
 		if err != nil {
@@ -223,6 +235,7 @@ func firstFlag(c *cobra.Command) (name string) {
 }
 
 func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
+	var dry bool
 	c := &cobra.Command{Use: "remove NAME", Short: "Remove " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " remove " + sampleOf(k).name,
 		Long: "Shows what would be removed along with it, then asks. The journal keeps what was removed, and kaiku journal undo brings it back.",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -231,6 +244,10 @@ func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
 				return err
 			}
 			said := fmt.Sprintf("the %s %q", k.Noun(), d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}))
+			step := wire.PreviewStep{Verb: "remove", Kind: k.Name, ID: r.Key()}
+			if stop, err := a.before(cmd.Context(), dry, step); stop || err != nil {
+				return err
+			}
 			if err := a.confirm("This removes "+said+lossesOf(d, dossier.Ref{Kind: k.Name, ID: r.Key()})+".", "Remove it?"); err != nil {
 				return err
 			}
@@ -240,7 +257,50 @@ func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
 			return a.done(map[string]string{"removed": r.Key()}, "Removed %s.", said)
 		}}
 	a.yesFlag(c)
+	dryFlag(c, &dry)
 	return c
+}
+
+// before tells what a change would do to what is proven, before it is stored. With dry it shows all
+// of that and says to stop.
+func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop bool, err error) {
+	p, err := a.client().Preview(ctx, a.household, step)
+	if client.IsProblem(err, "still-used") || err == nil && !dry {
+		if p.Sentence != "" {
+			a.note("%s", p.Sentence)
+		}
+		return false, nil // what keeps the change from being made is said when it is made
+	}
+	if err != nil {
+		return false, err
+	}
+	rows := [][]string{}
+	for _, list := range []struct {
+		word  string
+		tests []wire.PreviewTest
+	}{{"stale", p.Stale}, {"in doubt", p.InDoubt}, {"proven again", p.Proven}, {"asked for", p.Asked}, {"no longer asked for", p.Dropped}} {
+		for _, t := range list.tests {
+			rows = append(rows, []string{"test", t.Title + ", " + t.About.Label, list.word, t.Sentence})
+		}
+	}
+	for _, f := range p.Found {
+		rows = append(rows, []string{string(f.Severity), f.Sentence, "found", f.Remedy})
+	}
+	for _, f := range p.Gone {
+		rows = append(rows, []string{string(f.Severity), f.Sentence, "no longer found", ""})
+	}
+	if err := a.show(p, []string{"What", "About", "Would be", "Why"}, rows); err != nil || a.format != "table" {
+		return true, err
+	}
+	a.note("%s Nothing has been written; leave out --dry-run to write it.", orElse(p.Sentence, "Nothing that is proven would change."))
+	return true, nil
+}
+
+func orElse(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
 }
 
 // lossesOf says what the removal of a record takes along and what it clears.

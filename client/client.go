@@ -483,47 +483,16 @@ func (c *Client) Remove(ctx context.Context, code string, k *dossier.Kind, id, e
 	return err
 }
 
-// Dossier collects all records of a household, for computing on this machine. It is read again
-// until no write fell between its parts.
+// Dossier returns everything recorded of a household as of one revision, for computing on this
+// machine.
 func (c *Client) Dossier(ctx context.Context, code string) (*dossier.Dossier, error) {
-	for {
-		d := &dossier.Dossier{}
-		revisions := map[string]bool{}
-		for _, k := range dossier.Kinds {
-			etag, err := c.fill(ctx, code, k, d)
-			if err != nil {
-				return nil, err
-			}
-			if k.Name != "household" {
-				revisions[etag] = true
-			}
-		}
-		if len(revisions) == 1 {
-			return d, nil
-		}
-	}
+	d, err := get[dossier.Dossier](ctx, c, "/households/"+code+"/dossier")
+	return &d, err
 }
 
-func (c *Client) fill(ctx context.Context, code string, k *dossier.Kind, d *dossier.Dossier) (string, error) {
-	if k.Name == "household" {
-		var h dossier.Household
-		etag, err := c.Do(ctx, http.MethodGet, recordPath(code, k, ""), nil, nil, &h)
-		d.Household.Put(h)
-		return etag, err
-	}
-	etag := ""
-	for after := ""; ; {
-		list := k.NewList()
-		var err error
-		if etag, err = c.Do(ctx, http.MethodGet, recordPath(code, k, "")+"?limit=200&after="+after, nil, nil, list); err != nil {
-			return "", err
-		}
-		n := k.PutAll(d, list)
-		if n < 200 {
-			return etag, nil
-		}
-		after = k.In(d).At(k.In(d).Len() - 1).Key()
-	}
+// Preview tells what changes would do to what is proven; nothing is stored.
+func (c *Client) Preview(ctx context.Context, code string, changes ...wire.PreviewStep) (wire.Preview, error) {
+	return post[wire.Preview](ctx, c, "/households/"+code+"/preview", wire.PreviewChanges{Changes: changes})
 }
 
 // AddSecret keeps a credential.

@@ -24,6 +24,7 @@ import (
 // registerKinds makes the general operations of every kind from its declaration: one loop, no
 // line for a kind.
 func (s *Server) registerKinds() {
+	s.registerDossier()
 	for _, k := range dossier.Kinds {
 		s.inputSchema(k)
 		if k.Name == "household" {
@@ -225,6 +226,60 @@ func (s *Server) registerRemove(k *dossier.Kind, path string) {
 		}
 		c := service.Change{Kind: k, ID: in.ID, IfRevision: revision}
 		return &struct{}{}, s.service.Remove(ctx, actorOf(ctx), in.Code, c, request(in.Keyed, op.OperationID+" "+in.ID, nil))
+	})
+}
+
+// previewStep reads one change of a preview against the copy of the home that it would be made to.
+func (s *Server) previewStep(d *dossier.Dossier, in wire.PreviewStep) (service.Step, error) {
+	k := dossier.KindNamed(in.Kind)
+	verb := dossier.Verb(in.Verb)
+	if k == nil || !k.Allows(verb) {
+		return service.Step{}, problem("no-such-kind", map[string]string{"kind": in.Kind})
+	}
+	base := []byte(`{}`)
+	if verb != dossier.Add {
+		current, err := recordIn(k, d, in.ID)
+		if err != nil {
+			return service.Step{}, err
+		}
+		in.ID = current.Key()
+		if base, err = json.Marshal(current); err != nil {
+			return service.Step{}, err
+		}
+	}
+	if verb == dossier.Remove {
+		return service.Step{Verb: verb, Change: service.Change{Kind: k, ID: in.ID}}, nil
+	}
+	if in.Members == nil {
+		in.Members = map[string]any{}
+	}
+	patch, err := json.Marshal(in.Members)
+	if err != nil {
+		return service.Step{}, err
+	}
+	c, err := s.merged(k, verb, base, patch)
+	if verb == dossier.Set || c.ID == "" {
+		c.ID = in.ID
+	}
+	return service.Step{Verb: verb, Change: c}, err
+}
+
+// registerDossier serves a whole home in one answer, for computing on another machine.
+func (s *Server) registerDossier() {
+	op := s.describe("show-dossier", http.MethodGet, "/households/{code}/dossier", "Show everything that is recorded of a household")
+	op.Responses = answerSchema(&huma.Schema{Type: "object", AdditionalProperties: true, Description: "The revision, and for each kind of record its list."})
+	register(s, op, func(ctx context.Context, in *struct {
+		InHome
+		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the version that the client already has."`
+	}) (*recordAnswer, error) {
+		d, err := s.service.Home(ctx, actorOf(ctx), "show-dossier", in.Code)
+		if err != nil {
+			return nil, err
+		}
+		if in.IfNoneMatch == etag(d.Revision) {
+			return nil, notModified(d.Revision)
+		}
+		return &recordAnswer{etag(d.Revision), d}, nil
 	})
 }
 

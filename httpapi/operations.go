@@ -244,6 +244,13 @@ func (s *Server) registerProving() {
 		p, err := s.service.Plan(ctx, a, in.Code)
 		return &answer[wire.Plan]{ETag: etag(p.Revision), Body: p}, err
 	})
+	operation(s, "preview-changes", http.MethodPost, "/households/{code}/preview", "Tell what changes would do to what is proven, without storing them", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Body wire.PreviewChanges
+	}) (*answer[wire.Preview], error) {
+		p, err := s.service.Preview(ctx, a, in.Code, len(in.Body.Changes), func(n int, d *dossier.Dossier) (service.Step, error) { return s.previewStep(d, in.Body.Changes[n]) })
+		return &answer[wire.Preview]{Body: p}, err
+	})
 	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Run automatic tests from this machine; returns at once", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Body wire.Run

@@ -323,3 +323,31 @@ func TestSessionsEnd(t *testing.T) {
 	_, err = s.PersonBySession(t.Context(), "h")
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
+
+// What an older schema kept with the devices becomes register entries when the store is opened, and
+// the journal tells of it.
+func TestRegisterEntriesAreMovedFromTheDevices(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	d := homes.Small()
+	home := putHome(t, s, d)
+	require.NoError(t, s.Exec(t.Context(), fmt.Sprintf("INSERT INTO to_register VALUES ('%s', '%s', 'NV screen', 'kept-out')", d.Devices[1].ID, home)))
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	defer s.Close()
+	now, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	require.Len(t, now.RegisterEntries, 1)
+	e := now.RegisterEntries[0]
+	assert.Equal(t, []any{d.Devices[1].ID, d.Devices[0].ID, "NV screen", dossier.KeptOut}, []any{e.Device, e.Server, e.RecognisedAs, e.Admission})
+	replayed := &dossier.Dossier{}
+	entries, err := s.Journal(t.Context(), home, store.JournalQuery{})
+	require.NoError(t, err)
+	require.NoError(t, dossier.Apply(replayed, entries))
+	assert.Equal(t, now, replayed)
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	again, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	assert.Equal(t, now.Revision, again.Revision, "it is moved once")
+}

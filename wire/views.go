@@ -3,6 +3,7 @@ package wire
 import (
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/core/proving"
 )
 
 // BrowseSource asks to look into a source as devices would.
@@ -129,4 +130,42 @@ func viewOf(d *dossier.Dossier, v matching.View, say func(matching.Question) str
 		out.Folders = append(out.Folders, SeenFolder{f.Name, f.Content, f.Items, f.Whole, append([]string{}, f.Titles...)})
 	}
 	return out
+}
+
+// PreviewStep is one change to preview.
+type PreviewStep struct {
+	Verb    string         `json:"verb" enum:"add,set,remove" doc:"What would be done."`
+	Kind    string         `json:"kind" minLength:"1" doc:"Kind of the record."`
+	ID      string         `json:"id,omitzero" doc:"Its id; for a new record none is needed."`
+	Members map[string]any `json:"members,omitzero" doc:"The members that it would have; for a change only those that would be others."`
+}
+
+// PreviewChanges asks what changes would do.
+type PreviewChanges struct {
+	Changes []PreviewStep `json:"changes" minItems:"1" maxItems:"50" doc:"The changes, in their order."`
+}
+
+// PreviewTest is one test that a change would touch.
+type PreviewTest struct {
+	ID       string `json:"id" doc:"Identity of the test."`
+	Title    string `json:"title" doc:"What it is called."`
+	About    Named  `json:"about" doc:"What it is about."`
+	Required bool   `json:"required" doc:"Whether the home is proven only with it."`
+	Sentence string `json:"sentence,omitzero" doc:"Why its proof would no longer hold."`
+}
+
+// Preview is what changes would do to what is proven. Nothing of it is stored.
+type Preview struct {
+	Sentence string           `json:"sentence" doc:"The whole in one sentence; empty if nothing proven would change."`
+	Before   proving.Coverage `json:"before" doc:"Required tests by where they stand now."`
+	After    proving.Coverage `json:"after" doc:"The same after the changes."`
+	Stale    []PreviewTest    `json:"stale" doc:"Proven tests that would become stale."`
+	InDoubt  []PreviewTest    `json:"inDoubt" doc:"Proven tests that would be in doubt."`
+	Proven   []PreviewTest    `json:"proven" doc:"Tests whose old proof would be good again."`
+	Asked    []PreviewTest    `json:"asked" doc:"Required tests that the plan would ask for as well."`
+	Dropped  []PreviewTest    `json:"dropped" doc:"Proven tests that the plan would no longer ask for."`
+	Found    []Finding        `json:"found" doc:"What would be found as well."`
+	Gone     []Finding        `json:"gone" doc:"What would no longer be found."`
+	Again    []ProofStep      `json:"again" doc:"The fewest acts that would prove again what would be lost."`
+	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
 }

@@ -145,3 +145,25 @@ func Wish(wish, where string, status proving.Fulfilment, open int) string {
 	}
 	return of + "there is a path; " + Agree(open, "required test is", "required tests are") + " not proven."
 }
+
+// Preview says what a change would do to what is proven; "" if it would do nothing.
+func Preview(stale, inDoubt, proven, minutes int) string {
+	var parts []string
+	if stale > 0 {
+		parts = append(parts, "make "+Count(stale, "proven test")+" stale")
+	}
+	if inDoubt > 0 {
+		parts = append(parts, "put "+Count(inDoubt, "proven test")+" in doubt")
+	}
+	if proven > 0 {
+		parts = append(parts, "make "+Count(proven, "test")+" proven again")
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	said := "This would " + strings.Join(parts, " and ") + "."
+	if minutes > 0 {
+		said += " Proving the required ones again takes about " + Count(minutes, "minute") + "."
+	}
+	return said
+}

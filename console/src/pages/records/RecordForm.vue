@@ -3,6 +3,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { asFailure, records, requestKey, type AnyRecord, type Failure, type Kind, type Member, type Schemas } from '../../api/client'
 import { dropDraft, draftOf, keepDraft } from '../../drafts'
 import { me } from '../../me'
+import PreviewNote from '../../parts/PreviewNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReadLabel from '../../parts/ReadLabel.vue'
 import { useAction } from '../../useAction'
@@ -129,6 +130,13 @@ function choose(c: Clash, mine: boolean) {
   draft.value = { ...draft.value, [c.member.name]: mine ? c.mine : c.theirs }
   c.keep = mine ? 'mine' : 'theirs'
 }
+// A changed record is told of before it is saved; a new one as well, once it has all that it needs.
+const change = computed(() => {
+  const body = patchOf(members.value, base.value, draft.value, isNew.value)
+  const whole = members.value.every((m) => !m.required || !isNew.value || body[m.name] !== undefined)
+  if (!Object.keys(body).length || !whole) return undefined
+  return { verb: isNew.value ? 'add' : 'set', kind: props.kind.name, ...(isNew.value ? {} : { id: props.record.id }), members: body } as Schemas['PreviewStep']
+})
 const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 </script>
 
@@ -154,6 +162,7 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
         </fieldset>
       </template>
     </ProblemNote>
+    <PreviewNote :code="code" :change="change" />
     <div class="row"><v-btn type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Saving …' : isNew ? 'Add' : 'Save' }}</v-btn><v-btn variant="text" @click="leave">Cancel</v-btn></div>
   </form>
 </template>

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, must, records, type AnyRecord, type Kind } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
+import PreviewNote from '../../parts/PreviewNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { capital } from '../../words'
 import { useAction } from '../../useAction'
@@ -82,7 +83,7 @@ const remove = () => act(async () => {
           <v-btn v-if="data.mayWrite && kind.verbs.includes('add')" variant="outlined" :to="`/households/${code}/records/${kindName}/new?like=${id}`">Another like this</v-btn>
           <router-link :to="`/households/${code}/journal?record=${id}`">History</router-link>
         </div>
-        <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? Everything that belongs to it is removed too. The journal keeps what it was.</p>
+        <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? Everything that belongs to it is removed too. The journal keeps what it was.</p><PreviewNote :code="code" :change="{ verb: 'remove', kind: kindName, id }" />
           <div class="row"><v-btn color="error" @click="remove">Remove for good</v-btn><v-btn variant="text" @click="removing = false">Cancel</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>

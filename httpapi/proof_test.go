@@ -1,0 +1,296 @@
+package httpapi_test
+
+import (
+	"context"
+	"net/http"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/client"
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/wire"
+)
+
+// test returns where one test of the small home stands.
+func (s *site) test(code, id string) wire.Test {
+	s.t.Helper()
+	plan, err := s.as["petri"].Plan(s.t.Context(), code)
+	require.NoError(s.t, err)
+	for _, one := range plan.Tests {
+		if one.ID == id {
+			return one
+		}
+	}
+	require.Fail(s.t, "no test "+id)
+	return wire.Test{}
+}
+
+func (s *site) set(code, kind, id string, patch wire.Record) {
+	s.t.Helper()
+	k := dossier.KindNamed(kind)
+	_, etag, err := s.as["petri"].Show(s.t.Context(), code, k, id)
+	require.NoError(s.t, err)
+	_, err = s.as["petri"].Set(s.t.Context(), code, k, id, etag, patch)
+	require.NoError(s.t, err)
+}
+
+func (s *site) pass(code, test string, asOf uint64) wire.AttemptMade {
+	s.t.Helper()
+	made, err := s.as["petri"].RecordAttempt(s.t.Context(), code, wire.NewAttempt{Test: test, Outcome: dossier.Pass, AsOf: asOf})
+	require.NoError(s.t, err)
+	return made
+}
+
+// A port that was changed while the test ran is not proven by it.
+func TestAResultStandsOnWhatWasRecordedWhenTheTestBegan(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	plays := testID("plays", ids)
+	plan, err := s.as["petri"].Plan(t.Context(), "H-0701")
+	require.NoError(t, err)
+	s.set("H-0701", "source", ids["source"], wire.Record{"port": 40299})
+	made := s.pass("H-0701", plays, plan.Revision)
+	assert.Equal(t, plan.Revision, made.Attempt.AsOf)
+	assert.Equal(t, proving.Stale, made.Test.Status)
+	require.Len(t, made.Test.Changes, 1)
+	assert.Equal(t, "port of server media changed from 40210 to 40299", made.Test.Changes[0].Sentence)
+	assert.Equal(t, "Petri Lokki", made.Test.Changes[0].By)
+	assert.WithinDuration(t, time.Now(), made.Test.Changes[0].When, time.Minute)
+	require.NotNil(t, made.Test.Again)
+	assert.Contains(t, made.Test.Again.Sentence, "films")
+
+	s.set("H-0701", "source", ids["source"], wire.Record{"port": 40210})
+	assert.Equal(t, proving.Proven, s.test("H-0701", plays).Status, "the old port is back, and with it the proof")
+	now := s.test("H-0701", plays)
+	assert.Empty(t, now.Changes)
+}
+
+// The same for what was done earlier and is sent later.
+func TestAResultThatIsSentLaterStandsOnWhatWasRecordedThen(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	plays := testID("plays", ids)
+	done := time.Now()
+	waitUntilAfter(done)
+	s.set("H-0701", "device", ids["device"], wire.Record{"firmware": "9"})
+	made, err := s.as["petri"].RecordAttempt(t.Context(), "H-0701", wire.NewAttempt{Test: plays, Outcome: dossier.Pass, At: done})
+	require.NoError(t, err)
+	assert.Equal(t, proving.Stale, made.Test.Status)
+	assert.Equal(t, "firmware of screen was not recorded and is now 9", made.Test.Changes[0].Sentence)
+	assert.Equal(t, proving.Proven, s.pass("H-0701", plays, 0).Test.Status)
+}
+
+// waitUntilAfter waits until the journal's clock, which counts milliseconds, has gone on.
+func waitUntilAfter(at time.Time) {
+	for !time.Now().Truncate(time.Millisecond).After(at) {
+		time.Sleep(time.Millisecond)
+	}
+}
+
+func TestWhatSpeaksAgainstAProofIsSaid(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	plays := testID("plays", ids)
+	for _, one := range []string{"reach", "found", "opens", "plays"} {
+		s.pass("H-0701", testID(one, ids), 0)
+	}
+	overview, err := petri.Overview(ctx, "H-0701")
+	require.NoError(t, err)
+	assert.Equal(t, 4, overview.Coverage.Proven)
+
+	change, err := petri.Add(ctx, "H-0701", dossier.KindNamed("change"), wire.Record{"device": ids["server"], "what": "Reset to defaults."})
+	require.NoError(t, err)
+	now := s.test("H-0701", plays)
+	assert.Equal(t, proving.InDoubt, now.Status)
+	require.Len(t, now.Doubts, 1)
+	assert.Equal(t, `A change was made since: "Reset to defaults". Its effect on what was proven is not recorded.`, now.Doubts[0].Sentence)
+	assert.Equal(t, "Petri Lokki", now.Doubts[0].By)
+	assert.False(t, now.Doubts[0].When.IsZero())
+	s.set("H-0701", "change", change["id"].(string), wire.Record{"effect": "reset-to-defaults"})
+	assert.Contains(t, s.test("H-0701", plays).Doubts[0].Sentence, "the settings have not been confirmed since")
+	s.set("H-0701", "change", change["id"].(string), wire.Record{"confirmedAt": time.Now().Add(time.Second).Format(time.RFC3339)})
+	assert.Equal(t, proving.Proven, s.test("H-0701", plays).Status)
+
+	issue, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "Nothing plays!", Subjects: []wire.Ref{{Kind: "path", ID: ids["path"]}}, Promise: "Monday", PromisedUntil: time.Now().Add(72 * time.Hour)})
+	require.NoError(t, err)
+	assert.Contains(t, s.test("H-0701", plays).Doubts[0].Sentence, "An issue has been opened since: Nothing plays!")
+	_, err = petri.StepIssue(ctx, "H-0701", string(issue.Record.ID), "close", wire.IssueStep{Why: "the caller had the wrong remote"})
+	require.NoError(t, err)
+	assert.Equal(t, proving.Proven, s.test("H-0701", plays).Status)
+
+	rows, err := petri.Households(ctx, wire.HomesQuery{With: []string{"not-served"}})
+	require.NoError(t, err)
+	assert.NotContains(t, codesOf(rows), "H-0701")
+	_, err = petri.Add(ctx, "H-0701", dossier.KindNamed("wish"), wire.Record{"what": "music", "room": ids["room"]})
+	require.NoError(t, err)
+	overview, err = petri.Overview(ctx, "H-0701")
+	require.NoError(t, err)
+	assert.Equal(t, "The wish for music in cellar has no path", overview.Next[0].Sentence, "what is promised and not served is the first to do")
+	assert.Equal(t, "Music in cellar: no path yet.", overview.Wishes[0].Places[0].Sentence)
+	assert.Equal(t, 1, overview.Coverage.NotServed)
+	rows, err = petri.Households(ctx, wire.HomesQuery{With: []string{"not-served"}})
+	require.NoError(t, err)
+	assert.Contains(t, codesOf(rows), "H-0701")
+}
+
+func codesOf(rows []wire.HouseholdRow) (out []string) {
+	for _, r := range rows {
+		out = append(out, r.Code)
+	}
+	return out
+}
+
+// A scan that saw a deciding value differ puts the proof in doubt, until it is recorded, ignored or
+// seen as recorded again.
+func TestAScanPutsProofInDoubt(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	s.set("H-0701", "interface", ids["interface"], wire.Record{"hardwareAddress": "02:4b:49:00:00:10"})
+	s.set("H-0701", "source", ids["source"], wire.Record{"udn": "uuid:10", "port": 40999})
+	reach := testID("reach", ids)
+	s.pass("H-0701", reach, 0)
+	scan := seenServer(ids)
+	scan.Ended = time.Now().Add(time.Second)
+	_, err := petri.AddScan(ctx, "H-0701", scan)
+	require.NoError(t, err)
+	now := s.test("H-0701", reach)
+	require.Equal(t, proving.InDoubt, now.Status, "%+v", now)
+	assert.Contains(t, now.Doubts[0].Sentence, "A scan saw 40210 as the port of server media, but 40999 is recorded.")
+}
+
+func TestAPreviewTellsWhatWouldBeLostAndStoresNothing(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	for _, one := range []string{"reach", "found", "opens", "plays"} {
+		s.pass("H-0701", testID(one, ids), 0)
+	}
+	before, err := petri.Dossier(ctx, "H-0701")
+	require.NoError(t, err)
+	p, err := petri.Preview(ctx, "H-0701", wire.PreviewStep{Verb: "set", Kind: "source", ID: ids["source"], Members: map[string]any{"port": 40211}})
+	require.NoError(t, err)
+	assert.Len(t, p.Stale, 4)
+	assert.Equal(t, "port of server media changed from 40210 to 40211", p.Stale[0].Sentence)
+	assert.Equal(t, 4, p.Before.Proven)
+	assert.Zero(t, p.After.Proven)
+	assert.Len(t, p.Again, 2, "one run of Kaiku's own tests, one round at the screen")
+	assert.Contains(t, p.Sentence, "make 4 proven tests stale")
+	assert.Positive(t, p.Minutes)
+
+	p, err = petri.Preview(ctx, "H-0701", wire.PreviewStep{Verb: "set", Kind: "room", ID: ids["room"], Members: map[string]any{"name": "pantry"}})
+	require.NoError(t, err)
+	assert.Empty(t, p.Sentence)
+	assert.Equal(t, p.Before, p.After)
+
+	p, err = petri.Preview(ctx, "H-0701", wire.PreviewStep{Verb: "add", Kind: "change", Members: map[string]any{"device": ids["server"], "what": "new disk", "followUps": []string{"restart"}}},
+		wire.PreviewStep{Verb: "set", Kind: "interface", ID: ids["wired"], Members: map[string]any{"addresses": []string{"10.20.4.10"}}})
+	require.NoError(t, err)
+	assert.NotEmpty(t, p.InDoubt)
+	assert.NotEmpty(t, p.Found, "two devices with one address")
+
+	_, err = petri.Preview(ctx, "H-0701", wire.PreviewStep{Verb: "remove", Kind: "source", ID: ids["source"]})
+	assert.Error(t, err, "what would be refused is refused here too")
+	for _, wrong := range []wire.PreviewStep{{Verb: "set", Kind: "elephant", ID: "x"}, {Verb: "set", Kind: "room", ID: "x"}, {Verb: "remove", Kind: "attempt", ID: "x"},
+		{Verb: "set", Kind: "room", ID: ids["room"], Members: map[string]any{"floor": "high"}}, {Verb: "set", Kind: "room", ID: ids["room"], Members: map[string]any{"colour": "red"}}} {
+		_, err := petri.Preview(ctx, "H-0701", wrong)
+		assert.Error(t, err, "%+v", wrong)
+	}
+	after, err := petri.Dossier(ctx, "H-0701")
+	require.NoError(t, err)
+	assert.Equal(t, before, after, "nothing was stored")
+}
+
+// A path whose last folder is removed names none, and does not come to reach all.
+func TestRemovalNeverWidens(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	_, err := petri.Add(ctx, "H-0701", dossier.KindNamed("folder"), wire.Record{"source": ids["source"], "name": "Private", "contentKind": "photo"})
+	require.NoError(t, err)
+	folder := dossier.KindNamed("folder")
+	_, etag, err := petri.Show(ctx, "H-0701", folder, ids["folder"])
+	require.NoError(t, err)
+	require.NoError(t, petri.Remove(ctx, "H-0701", folder, ids["folder"], etag))
+	path, _, err := petri.Show(ctx, "H-0701", dossier.KindNamed("path"), ids["path"])
+	require.NoError(t, err)
+	assert.Equal(t, true, path["noFolders"])
+	found, err := petri.Findings(ctx, "H-0701")
+	require.NoError(t, err)
+	var codes []string
+	for _, f := range found {
+		codes = append(codes, f.Code)
+	}
+	assert.Contains(t, codes, "no-folders-left")
+	made, err := petri.Add(ctx, "H-0701", folder, wire.Record{"source": ids["source"], "name": "Films again", "contentKind": "film"})
+	require.NoError(t, err)
+	s.set("H-0701", "path", ids["path"], wire.Record{"folders": []string{made["id"].(string)}})
+	path, _, err = petri.Show(ctx, "H-0701", dossier.KindNamed("path"), ids["path"])
+	require.NoError(t, err)
+	assert.Nil(t, path["noFolders"], "folders are named again")
+
+	s.set("H-0701", "source", ids["source"], wire.Record{"interface": ids["interface"]})
+	adapter := dossier.KindNamed("interface")
+	_, etag, err = petri.Show(ctx, "H-0701", adapter, ids["interface"])
+	require.NoError(t, err)
+	assert.True(t, client.IsProblem(petri.Remove(ctx, "H-0701", adapter, ids["interface"], etag), "still-used"), "a source that is bound does not come to listen on all adapters")
+}
+
+func TestAPathIsHeldAgainstWhatItsSourceSpeaks(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	add := func(protocol, kind string) error {
+		made, err := petri.Add(ctx, "H-0701", dossier.KindNamed("source"), wire.Record{"device": ids["server"], "name": protocol + " " + kind, "protocol": protocol})
+		require.NoError(t, err)
+		_, err = petri.Add(ctx, "H-0701", dossier.KindNamed("path"), wire.Record{"name": protocol + " " + kind, "device": ids["device"], "source": made["id"], "kind": kind, "foundBy": "typed-address"})
+		return err
+	}
+	err := add("http", "av-pull")
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "a path of the kind av-pull needs a source that speaks one of upnp-av, not http")
+	for _, kind := range dossier.PathKind("").Values() {
+		speaks := dossier.PathKind(kind).Speaks()
+		require.NotEmpty(t, speaks, kind)
+		assert.NoError(t, add(string(speaks[0]), kind), kind)
+	}
+	k := dossier.KindNamed("source")
+	_, etag, err := petri.Show(ctx, "H-0701", k, ids["source"])
+	require.NoError(t, err)
+	_, err = petri.Set(ctx, "H-0701", k, ids["source"], etag, wire.Record{"protocol": "smb"})
+	assert.ErrorContains(t, err, "av-pull", "nor can the source be changed under its paths")
+	plan, err := petri.Plan(ctx, "H-0701")
+	require.NoError(t, err)
+	kinds := map[string]bool{}
+	for _, one := range plan.Tests {
+		kinds[one.Path.Label] = true
+	}
+	assert.Len(t, kinds, 10, "every kind of path has tests")
+	needed, err := petri.Needed(ctx, "H-0701")
+	require.NoError(t, err)
+	for _, n := range needed {
+		assert.NotEmpty(t, n.Title, n.What)
+		assert.NotEmpty(t, n.Why, n.What)
+	}
+}
+
+// One answer holds the whole home, of one revision.
+func TestOneAnswerHoldsTheWholeHome(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	ids := s.home("H-0701")
+	d, err := s.as["petri"].Dossier(t.Context(), "H-0701")
+	require.NoError(t, err)
+	assert.Equal(t, uint64(10), d.Revision)
+	assert.Equal(t, ids["path"], string(d.Paths[0].ID))
+	request, err := http.NewRequestWithContext(context.Background(), http.MethodGet, s.address+"/api/v1/households/H-0701/dossier", nil)
+	require.NoError(t, err)
+	answer, err := http.DefaultClient.Do(request)
+	require.NoError(t, err)
+	defer answer.Body.Close()
+	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode)
+}
