@@ -49,11 +49,11 @@ var Findings = map[string]Said{
 	"segments-overlap": {"{segment} ({prefix}) and {other} ({otherPrefix}) overlap, so a router sends traffic to only one of them.",
 		"Give one of them another address range."},
 	"listens-elsewhere": {"{source} listens only on {adapter}, but {device} is in {segments}.",
-		"Bind the source to the adapter that faces the home, or to all adapters."},
+		"Bind the source to {bind}, which is in {there}, or to all adapters."},
 	"port-clash": {"{source} and {other} both use port {port} of {device}. Whichever starts second will not be reachable.",
 		"Give one of them another port."},
 	"ends-disagree": {"The two ends of {path} have different settings: {what}.",
-		"Read the setting from the server's own menu and enter the same at the other end."},
+		"Read the setting from the server's own menu and enter the same on the device."},
 	"hardware-address-clash": {"The MAC address {address} is recorded for more than one adapter: {adapters}.",
 		"Read the address from the label or the device's own menu, and correct the record that is wrong."},
 	"address-in-lease-pool": {"{adapter} has the fixed address {address}, which lies in the DHCP pool of {segment} ({pool}). The DHCP server may give the same address to another device.",
@@ -89,8 +89,8 @@ var Findings = map[string]Said{
 	"kept-apart": {"{device} cannot reach {server} because {segment} isolates {between}.", "{how}"},
 	"on-guest-segment": {"{device} is on {segment}, which is isolated from the rest of the home.",
 		"Move it to the home's segment."},
-	"several-adapters": {"The machine that runs {source} is in more than one segment ({segments}), and the source is not bound to an adapter. It may announce a different one each time it starts.",
-		"Bind the source to the adapter that faces the home."},
+	"several-adapters": {"The machine that runs {source} is in more than one segment ({segments}), and {bound}",
+		"Bind the source to the adapter that faces the home, and check it again when the network changes."},
 	"snooping-without-querier": {"The switches of {segment} use multicast snooping, but there is no querier. Servers will be found for a few minutes and then disappear.",
 		"Switch on a querier, usually in the router, or switch snooping off."},
 	"cable-loop": {"The link from {near} to {far} closes a loop. Unless the switches block one of the links, the loop will bring the network down.",
@@ -100,7 +100,7 @@ var Findings = map[string]Said{
 	"link-below-port": {"{near} and {far} are linked at {rate} Mb/s, although both can do {could} Mb/s. This is usually a damaged pair in the cable.",
 		"Replace the patch cables, then test the cable between them."},
 	"wireless-beside-outlet": {"{device} uses Wi-Fi although outlet {outlet} in the same room gives {could} Mb/s. {measured}.",
-		"Connect it to the outlet."},
+		"{port}"},
 	"weak-signal": {"{device} has a signal of {signal} dBm, measured by {with}. Below {limit} dBm the signal is too weak for what the device plays.",
 		"Connect it by cable, or move an access point closer."},
 	"same-channel-crowded": {"{radio} (channel {channel}, {band}) {why}, so they compete for air time.",
@@ -115,6 +115,8 @@ var Findings = map[string]Said{
 		"Let that account read the folder, or run the software under one that can."},
 	"open-to-outside": {"{source} can be reached from outside on port {port} and does not ask for a password.",
 		"Set a password, or close the port."},
+	"outside-not-known": {"{source} is to be used from outside on port {port}, but it is not recorded whether it has this: {what}.",
+		"Look it up in the settings of the source, and record it."},
 	"plain-remote": {"{source} can be reached from outside on port {port} without encryption. Passwords and pictures can be read on the way.",
 		"Switch encryption on, or use a relay that encrypts."},
 	"remote-service-left-open": {"{transport} port {port} of {device} was opened only for the work and is still open.",
@@ -154,7 +156,7 @@ var Findings = map[string]Said{
 	"ends-soon": {"The {term} of {software} on {device} {ends} on {on}.",
 		"Agree with the customer on what to do next."},
 	"different-segments": {"{device} is in {deviceSegments}, but {server} is in {serverSegments}. Multicast does not pass between them, so the device cannot find the server.",
-		"Move the device to the server's segment, or enter the server's address on the device."},
+		"{how}"},
 }
 
 // Finding returns the words of a finding.
@@ -162,7 +164,12 @@ func Finding(f network.Finding) Said { return fill(Findings[f.Code], phrased(f.V
 
 // phrases are the words for codes among the values of findings.
 var phrases = map[string]string{
-	"being-found": "being found", "hearing-answers": "hearing answers", "fetching": "fetching",
+	"move-or-type-address": "Move the device to the server's segment, or enter the server's address on the device.",
+	"move-only":            "Move the device to the server's segment. A typed address would not help: the isolation between the segments would stop it.",
+	"bound-to-none":        "the source is not bound to an adapter. It may announce a different one each time it starts.",
+	"port-known":           "Connect it to the outlet.",
+	"port-not-known":       "If it has a network port, connect it to the outlet; none is recorded yet.",
+	"being-found":          "being found", "hearing-answers": "hearing answers", "fetching": "fetching",
 }
 
 // phrased puts words in the place of codes.
@@ -173,6 +180,9 @@ func phrased(values map[string]string) map[string]string {
 			v = word
 		}
 		out[k] = v
+	}
+	if b := out["bound"]; b != "" && b != phrases["bound-to-none"] {
+		out["bound"] = "the source is bound to " + b + "."
 	}
 	return out
 }

@@ -48,7 +48,6 @@ func on[T dossier.Record](code string, of func(*homes.SoundHome) dossier.ID[T], 
 }
 
 func server(h *homes.SoundHome) dossier.ID[dossier.Device]        { return h.Server }
-func screen(h *homes.SoundHome) dossier.ID[dossier.Device]        { return h.Screen }
 func screenPort(h *homes.SoundHome) dossier.ID[dossier.Interface] { return h.ScreenPort }
 func segment(h *homes.SoundHome) dossier.ID[dossier.Segment]      { return h.Home }
 func source(h *homes.SoundHome) dossier.ID[dossier.Source]        { return h.Source }
@@ -100,6 +99,24 @@ var faults = []fault{
 			l.OuterAddress, l.OuterPrefix = netip.MustParseAddr("10.77.0.2"), netip.Prefix{}
 		})
 		return one("outer-address-private", h.Line.Ref())
+	}},
+	{"a second router behind the provider's box, at which the line ends", func(h *homes.SoundHome) []said {
+		homes.Put(h, dossier.Wish{What: dossier.WishOutsideViewing})
+		homes.Set(h, h.Line, func(l *dossier.Line) { l.OuterPrefix = netip.Prefix{} })
+		inner := homes.Put(h, dossier.Device{Name: "own router", Room: homes.RoomID(0), Roles: []dossier.Role{dossier.RoleRouter}})
+		homes.Put(h, dossier.Interface{Device: inner, Name: "wan", Facing: dossier.FacingOutside, Medium: dossier.OnCable, Addresses: []netip.Addr{h.Address(3)}, Segment: h.Home, AddressBy: dossier.BySetting})
+		return one("outer-address-private", h.Line.Ref())
+	}},
+	{"nobody knows whether the outside needs a password", func(h *homes.SoundHome) []said {
+		homes.Put(h, dossier.Wish{What: dossier.WishOutsideViewing})
+		homes.Set(h, h.Source, func(s *dossier.Source) { s.OutsidePort, s.OutsidePassword = 8443, dossier.Yes })
+		return one("outside-not-known", h.Source.Ref())
+	}},
+	{"a screen on radio beside an outlet, of which no port is recorded", func(h *homes.SoundHome) []said {
+		room := homes.Put(h, dossier.Room{Name: "den"})
+		homes.Set(h, h.Screen, func(v *dossier.Device) { v.Room = room })
+		homes.Put(h, dossier.Outlet{Room: room, Name: "free", TestedMbps: 1000})
+		return one("wireless-beside-outlet", h.Screen.Ref())
 	}},
 	{"the carrier shares an address", func(h *homes.SoundHome) []said {
 		homes.Put(h, dossier.Wish{What: dossier.WishOutsideViewing})
@@ -260,7 +277,9 @@ var faults = []fault{
 	}},
 	{"an outlet beside the screen", func(h *homes.SoundHome) []said {
 		homes.Put(h, dossier.Interface{Device: h.Screen, Name: "wired", Medium: dossier.OnCable, PortMbps: 100})
-		homes.Put(h, dossier.Outlet{Room: homes.RoomID(1), Name: "B7", TestedMbps: 1000})
+		den := homes.Put(h, dossier.Room{Name: "den"})
+		homes.Set(h, h.Screen, func(v *dossier.Device) { v.Room = den })
+		homes.Put(h, dossier.Outlet{Room: den, Name: "B7", TestedMbps: 1000})
 		return one("wireless-beside-outlet", h.Screen.Ref())
 	}},
 	{"a second access point on the channel", func(h *homes.SoundHome) []said {

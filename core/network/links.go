@@ -82,7 +82,7 @@ func wirelessBesideOutlet(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
 		port, radio := v.portAndRadio(d.ID)
-		if d.Carried || d.Room == "" || port.ID == "" || radio.ID == "" {
+		if d.Carried || d.Room == "" || radio.ID == "" || gear(d) {
 			continue
 		}
 		measured, _ := v.Newest(d.ID, dossier.DownMbps)
@@ -91,10 +91,14 @@ func wirelessBesideOutlet(v *view) []Finding {
 			if port.PortMbps > 0 {
 				could = min(could, port.PortMbps)
 			}
-			if o.Room != d.Room || could == 0 || could*wiredGoodput < measured.Value || v.plugged(o.ID) {
+			if o.Room != d.Room || o.Tested == dossier.TestFailed || could == 0 || could*wiredGoodput < measured.Value || v.plugged(o.ID) {
 				continue
 			}
-			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "could", number(could), "measured", "Its Wi-Fi rate has not been measured")
+			known := "port-known"
+			if port.ID == "" {
+				known = "port-not-known"
+			}
+			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "port", known, "could", number(could), "measured", "Its Wi-Fi rate has not been measured")
 			if measured.Value > 0 {
 				f.Values["measured"] = "Its measured Wi-Fi rate is " + number(measured.Value) + " Mb/s"
 			}
@@ -174,6 +178,7 @@ const crowdedPercent = 50
 // other, and devices that read their channel as busy.
 func sameChannelCrowded(v *view) []Finding {
 	var out []Finding
+	said := map[dossier.ID[dossier.Device]]int{} // one advice for a device, whatever leads to it
 	for n, i := range v.Interfaces {
 		if !v.sends(i) {
 			continue
@@ -190,11 +195,22 @@ func sameChannelCrowded(v *view) []Finding {
 				names = append(names, v.FullLabel(r))
 			}
 			f.Values["why"] = "shares its channel with " + strings.Join(names, ", ")
+			if at, again := said[i.Device]; again {
+				out[at].Subjects = append(out[at].Subjects, f.Subjects...)
+				out[at].Values["why"] += ", and on channel " + f.Values["channel"] + " with " + strings.Join(names, ", ")
+				continue
+			}
+			said[i.Device] = len(out)
 			out = append(out, f)
 		}
 	}
 	for _, d := range v.Devices {
 		if r, found := v.Newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
+			if at, again := said[d.ID]; again {
+				out[at].Subjects = append(out[at].Subjects, r.ID.Ref())
+				out[at].Values["why"] += " and finds it busy for " + number(r.Value) + " % of the time"
+				continue
+			}
 			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it busy for "+number(r.Value)+" % of the time"))
 		}
 	}

@@ -112,6 +112,7 @@ var Codes = []Code{
 	{"writable-share", Warning, KeepsWriting, writableShare},
 	{"share-seats-short", Warning, KeepsSeats, shareSeatsShort},
 	{"licence-seats-short", Warning, KeepsSeats, licenceSeatsShort},
+	{"outside-not-known", Warning, KeepsNothing, outsideNotKnown},
 	{"plain-remote", Warning, KeepsNothing, plainRemote},
 	{"remote-service-left-open", Warning, KeepsNothing, remoteServiceLeftOpen},
 	{"never-indexed", Warning, KeepsCount, neverIndexed},

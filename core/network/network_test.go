@@ -77,7 +77,7 @@ func TestFindings(t *testing.T) {
 			d.Interfaces.Put(second)
 			d.Sources[0].Interface = d.Interfaces[0].ID
 		}, []string{"listens-elsewhere"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[0].ID.Ref() },
-			map[string]string{"source": "granite server media", "adapter": "wired", "device": "lamp screen", "segments": "guest (10.20.5.0/24)"}},
+			map[string]string{"source": "granite server media", "adapter": "wired (10.20.4.10)", "device": "lamp screen", "segments": "guest (10.20.5.0/24)", "bind": "eth1 (10.20.5.10)", "there": "guest"}},
 		{"an address that a device gave itself", func(d *dossier.Dossier) { d.Interfaces[1].Addresses = addr("169.254.7.9") },
 			[]string{"no-lease"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() }, map[string]string{"address": "169.254.7.9"}},
 		{"an IPv6 address of the link is in every segment", func(d *dossier.Dossier) { d.Interfaces[1].Addresses = addr("fe80::11") }, nil, nil, nil},

@@ -1,6 +1,7 @@
 package network
 
 import (
+	"cmp"
 	"net/netip"
 	"slices"
 	"time"
@@ -26,11 +27,13 @@ func (OuterKind) Values() []string {
 }
 
 // LineReach says how a home can be reached over one of its lines, IPv4 and IPv6 apart. Box is the
-// recorded router between the home's own and the line, if there is one.
+// recorded router between the home's own and the line, if there is one, and Change the one of the two
+// that has to be set otherwise: one that must not be touched is named only where there is no other.
 type LineReach struct {
 	Line     dossier.ID[dossier.Line]
 	V4, V6   OuterKind
 	Box      dossier.ID[dossier.Device]
+	Change   dossier.ID[dossier.Device]
 	Relay    bool // a machine outside is called by both ends
 	Wished   bool // outside viewing is wished
 	CanServe bool // someone outside can reach the home in some way
@@ -55,13 +58,25 @@ var (
 )
 
 func (v *view) reach(l dossier.Line) LineReach {
-	r := LineReach{Line: l.ID, V4: OuterUnknown, V6: OuterUnknown, Box: v.between(l), Relay: slices.Contains(l.WaysIn, dossier.WayRelay)}
+	r := LineReach{Line: l.ID, V4: OuterUnknown, V6: OuterUnknown, Relay: slices.Contains(l.WaysIn, dossier.WayRelay)}
+	outer, inner := v.routersInRow(l)
 	private := OuterCarrier
-	if r.Box != "" {
+	if inner != "" {
 		private = OuterSecondRouter
+		r.Box, r.Change = outer, outer
+		if box, _ := v.Devices.Get(outer); box.Handling != "" {
+			if own, _ := v.Devices.Get(inner); own.Handling == "" {
+				r.Change = inner
+			}
+		}
 	}
 	a, seen := l.OuterAddress, l.SeenAddress
+	if !a.IsValid() {
+		a = v.outerAddressOf(l.Router)
+	}
 	switch {
+	case inner != "" && outer == l.Router:
+		r.V4 = OuterSecondRouter // the line ends at the provider's box, and another router stands behind it
 	case !a.Is4():
 	case carrierShared.Contains(a):
 		r.V4 = OuterCarrierShared
@@ -80,27 +95,68 @@ func (v *view) reach(l dossier.Line) LineReach {
 	return r
 }
 
-// between returns the recorded router that stands between the line's router and the line: one
-// that is linked to a port of it that faces outside, or has the outer address in its segment.
-func (v *view) between(l dossier.Line) dossier.ID[dossier.Device] {
-	for _, link := range v.Links {
-		near, _ := v.Interfaces.Get(link.Near)
-		far, _ := v.Interfaces.Get(link.Far)
-		if far.Device == l.Router && far.Facing == dossier.FacingOutside {
-			near, far = far, near
-		}
-		if other, _ := v.Devices.Get(far.Device); near.Device == l.Router && near.Facing == dossier.FacingOutside && hasRole(other, dossier.RoleRouter) {
-			return other.ID
-		}
+// routersInRow returns two recorded routers that both translate addresses, the one on the line first,
+// or nothing. The line may be recorded as ending at either.
+func (v *view) routersInRow(l dossier.Line) (outer, inner dossier.ID[dossier.Device]) {
+	if box := v.between(l); box != "" {
+		return box, l.Router
 	}
-	for _, s := range v.Segments {
-		if !l.OuterAddress.IsValid() || outsideOf(s, l.OuterAddress) || !s.Prefix.Contains(l.OuterAddress) {
+	for _, one := range v.Devices {
+		if one.ID == l.Router || !hasRole(one, dossier.RoleRouter) {
 			continue
 		}
-		for _, i := range v.Interfaces {
-			if other, _ := v.Devices.Get(i.Device); i.Segment == s.ID && other.ID != l.Router && hasRole(other, dossier.RoleRouter) {
-				return other.ID
+		for _, i := range v.InterfacesOf(one.ID) {
+			if i.Facing == dossier.FacingOutside && (v.linkedTo(i.ID, l.Router) || slices.ContainsFunc(i.Addresses, func(a netip.Addr) bool { return v.serves(l.Router, a) })) {
+				return l.Router, one.ID
 			}
+		}
+	}
+	return "", ""
+}
+
+// outerAddressOf returns the address of a router's port that faces outside.
+func (v *view) outerAddressOf(router dossier.ID[dossier.Device]) netip.Addr {
+	for _, i := range v.InterfacesOf(router) {
+		if i.Facing == dossier.FacingOutside && len(i.Addresses) > 0 {
+			return i.Addresses[0]
+		}
+	}
+	return netip.Addr{}
+}
+
+func (v *view) linkedTo(adapter dossier.ID[dossier.Interface], device dossier.ID[dossier.Device]) bool {
+	return slices.ContainsFunc(v.Links, func(l dossier.Link) bool {
+		near, far := v.EndsOf(l)
+		return l.Near == adapter && far == device || l.Far == adapter && near == device
+	})
+}
+
+// serves reports whether the address lies in a segment on the home's side of a router.
+func (v *view) serves(router dossier.ID[dossier.Device], a netip.Addr) bool {
+	return slices.ContainsFunc(v.InterfacesOf(router), func(i dossier.Interface) bool {
+		s, known := v.Segments.Get(i.Segment)
+		return known && i.Facing != dossier.FacingOutside && s.Prefix.Contains(a)
+	})
+}
+
+// between returns the recorded router that stands between the line's router and the line: one
+// that is linked to a port of it that faces outside, or has that port's address in its segment.
+func (v *view) between(l dossier.Line) dossier.ID[dossier.Device] {
+	address := l.OuterAddress
+	if !address.IsValid() {
+		address = v.outerAddressOf(l.Router)
+	}
+	for _, one := range v.Devices {
+		if one.ID == l.Router || !hasRole(one, dossier.RoleRouter) {
+			continue
+		}
+		for _, i := range v.InterfacesOf(l.Router) {
+			if i.Facing == dossier.FacingOutside && v.linkedTo(i.ID, one.ID) {
+				return one.ID
+			}
+		}
+		if address.IsValid() && address.IsPrivate() && v.serves(one.ID, address) && !v.serves(l.Router, address) {
+			return one.ID
 		}
 	}
 	return ""
@@ -122,10 +178,16 @@ func (v *view) unreachable(kinds ...OuterKind) []Finding {
 		if !slices.Contains(kinds, r.V4) {
 			continue
 		}
-		f := about(refs(l.ID.Ref()), "line", l.Name, "address", l.OuterAddress.String(), "cause", string(r.V4), "who", "the carrier", "seen", "", "how", "ask the carrier for a public address")
+		f := about(refs(l.ID.Ref()), "line", l.Name, "address", cmp.Or(text(l.OuterAddress), text(v.outerAddressOf(l.Router)), "an address that is not recorded"), "cause", string(r.V4), "who", "the carrier", "seen", "", "how", "ask the carrier for a public address")
 		if r.Box != "" {
-			f.Subjects = append(f.Subjects, r.Box.Ref())
-			f.Values["who"], f.Values["how"] = v.Label(r.Box.Ref()), "let "+v.Label(r.Box.Ref())+" only bridge, or forward the port there too"
+			f.Subjects = append(f.Subjects, r.Change.Ref())
+			f.Values["who"] = v.Label(r.Box.Ref())
+			switch {
+			case r.Change != r.Box:
+				f.Values["how"] = "set " + v.Label(r.Change.Ref()) + " to be an access point only, since " + v.Label(r.Box.Ref()) + " must not be touched"
+			default:
+				f.Values["how"] = "let " + v.Label(r.Box.Ref()) + " only bridge, or forward the port there too"
+			}
 		}
 		if l.SeenAddress.IsValid() && l.SeenAddress != l.OuterAddress {
 			f.Values["seen"] = ", seen outside as " + l.SeenAddress.String()
@@ -145,4 +207,11 @@ func (v *view) unreachable(kinds ...OuterKind) []Finding {
 		out = append(out, f)
 	}
 	return out
+}
+
+func text(a netip.Addr) string {
+	if !a.IsValid() {
+		return ""
+	}
+	return a.String()
 }

@@ -183,8 +183,12 @@ func differentSegments(v *view) []Finding {
 		if len(at) == 0 || len(from) == 0 || shareOne(at, from) || shareOne(at, v.SegmentsAt(source.Device)) || v.passes(at, from) {
 			continue // with another adapter in the device's segment it is listens-elsewhere
 		}
+		how := "move-or-type-address"
+		if v.apart(p, source) != "" {
+			how = "move-only" // an address that is typed in would be stopped by the isolation
+		}
 		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
-			"device", v.Label(p.Device.Ref()), "deviceSegments", v.names(at), "server", v.Label(source.Device.Ref()), "serverSegments", v.names(from)))
+			"device", v.Label(p.Device.Ref()), "deviceSegments", v.names(at), "server", v.Label(source.Device.Ref()), "serverSegments", v.names(from), "how", how))
 	}
 	return out
 }
@@ -216,24 +220,60 @@ func listensElsewhere(v *view) []Finding {
 	var out []Finding
 	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
-		bound, isBound := v.Interfaces.Get(source.Interface)
-		at := v.SegmentsAt(p.Device)
-		if !isBound || len(at) == 0 || shareOne(at, v.ServedIn(source)) || !shareOne(at, v.SegmentsAt(source.Device)) {
+		if !v.boundElsewhere(p, source) {
 			continue
 		}
+		bound, _ := v.Interfaces.Get(source.Interface)
+		at := v.SegmentsAt(p.Device)
+		facing, there := v.facing(source.Device, at)
 		out = append(out, about(refs(source.ID.Ref(), p.ID.Ref(), p.Device.Ref()),
-			"source", v.FullLabel(source.ID.Ref()), "adapter", bound.Name, "device", v.Label(p.Device.Ref()), "segments", v.names(at)))
+			"source", v.FullLabel(source.ID.Ref()), "adapter", bound.Name+addressIn(bound), "device", v.Label(p.Device.Ref()), "segments", v.names(at), "bind", facing.Name+addressIn(facing), "there", there))
 	}
 	return out
 }
 
-// severalAdapters finds servers in more than one segment whose source is bound to none of their
-// adapters: which one it announces is then its own choice, and can change at the next start.
+// boundElsewhere reports whether the source of a path is bound to an adapter in none of the segments of
+// the device, although its server has another adapter that is.
+func (v *view) boundElsewhere(p dossier.Path, source dossier.Source) bool {
+	_, bound := v.Interfaces.Get(source.Interface)
+	at := v.SegmentsAt(p.Device)
+	return bound && len(at) > 0 && !shareOne(at, v.ServedIn(source)) && shareOne(at, v.SegmentsAt(source.Device))
+}
+
+// facing returns the adapter of a server that is in one of the segments, and the segment's name.
+func (v *view) facing(server dossier.ID[dossier.Device], at []dossier.ID[dossier.Segment]) (dossier.Interface, string) {
+	for _, i := range v.InterfacesOf(server) {
+		for _, id := range v.SegmentsOf([]dossier.Interface{i}) {
+			if slices.Contains(at, id) {
+				return i, v.Label(id.Ref())
+			}
+		}
+	}
+	return dossier.Interface{}, ""
+}
+
+func addressIn(i dossier.Interface) string {
+	if len(i.Addresses) == 0 {
+		return ""
+	}
+	return " (" + i.Addresses[0].String() + ")"
+}
+
+// severalAdapters finds servers in more than one segment. Where a source is bound to none of their
+// adapters, which one it announces is its own choice, and can change at the next start; where it is
+// bound, that has to be remembered when the network changes.
 func severalAdapters(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Sources {
-		if at := v.SegmentsAt(s.Device); s.Interface == "" && len(at) > 1 && len(v.Using(s.Device)) > 0 {
-			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "segments", v.names(at)))
+		if at := v.SegmentsAt(s.Device); len(at) > 1 && len(v.Using(s.Device)) > 0 {
+			bound := "bound-to-none"
+			if i, ok := v.Interfaces.Get(s.Interface); ok {
+				if slices.ContainsFunc(v.InUse, func(p dossier.Path) bool { return p.Source == s.ID && v.boundElsewhere(p, s) }) {
+					continue // said already: listens-elsewhere
+				}
+				bound = i.Name + addressIn(i)
+			}
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "segments", v.names(at), "bound", bound))
 		}
 	}
 	return out

@@ -1,6 +1,7 @@
 package network
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -83,11 +84,15 @@ func oneProgram(a, b dossier.Source) bool {
 	return family(a.Protocol) != "" && family(a.Protocol) == family(b.Protocol) && a.Locator != b.Locator
 }
 
-// endsDisagree finds paths whose two ends have different things set. What one end leaves open is
-// no disagreement.
+// endsDisagree finds paths whose device has something else set than their source is recorded with:
+// its own address, port, name and locator, or, where the source has none of these, what is set at the
+// server's end of the path. What one end leaves open is no disagreement. Paths that disagree in the
+// same are one finding: a server that has moved is one change.
 func endsDisagree(v *view) []Finding {
 	var out []Finding
+	said := map[string]int{}
 	for _, p := range v.InUse {
+		source, _ := v.Sources.Get(p.Source)
 		s, d := p.ServerEnd, p.DeviceEnd
 		var what []string
 		differ := func(name, server, device string) {
@@ -95,19 +100,35 @@ func endsDisagree(v *view) []Finding {
 				what = append(what, fmt.Sprintf("%s is %s on the server but %s on the device", name, server, device))
 			}
 		}
-		if s.Address.IsValid() && d.Address.IsValid() {
-			differ("address", s.Address.String(), d.Address.String())
+		var own []string
+		for _, i := range v.ListensOn(source) {
+			for _, a := range i.Addresses {
+				own = append(own, a.String())
+			}
 		}
-		if s.Port != 0 && d.Port != 0 {
-			differ("port", fmt.Sprint(s.Port), fmt.Sprint(d.Port))
+		if len(own) == 0 && s.Address.IsValid() {
+			own = []string{s.Address.String()}
 		}
-		differ("name", s.Name, d.Name)
-		differ("locator", strings.Trim(s.Locator, "/"), strings.Trim(d.Locator, "/"))
-		if len(what) > 0 {
-			source, _ := v.Sources.Get(p.Source)
-			out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
-				"path", p.Name, "server", v.Label(source.Device.Ref()), "device", v.Label(p.Device.Ref()), "what", strings.Join(what, "; ")))
+		if d.Address.IsValid() && len(own) > 0 && !v.boundElsewhere(p, source) && !slices.Contains(own, d.Address.String()) {
+			differ("address", strings.Join(own, " or "), d.Address.String())
 		}
+		if port := cmp.Or(source.Port, s.Port); port != 0 && d.Port != 0 {
+			differ("port", fmt.Sprint(port), fmt.Sprint(d.Port))
+		}
+		differ("name", cmp.Or(source.ShownName, s.Name), d.Name)
+		differ("locator", strings.Trim(cmp.Or(source.Locator, s.Locator), "/"), strings.Trim(d.Locator, "/"))
+		if len(what) == 0 {
+			continue
+		}
+		key := string(source.ID) + strings.Join(what, "; ")
+		if n, again := said[key]; again {
+			out[n].Subjects = append(out[n].Subjects, p.ID.Ref(), p.Device.Ref())
+			out[n].Values["path"] += ", " + p.Name
+			continue
+		}
+		said[key] = len(out)
+		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
+			"path", p.Name, "server", v.Label(source.Device.Ref()), "device", v.Label(p.Device.Ref()), "what", strings.Join(what, "; ")))
 	}
 	return out
 }
@@ -152,6 +173,26 @@ func eachOutside(v *view, wrong func(dossier.Source) bool) []Finding {
 	for _, s := range v.Sources {
 		if s.OutsidePort != 0 && wrong(s) {
 			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "port", fmt.Sprint(s.OutsidePort)))
+		}
+	}
+	return out
+}
+
+// outsideNotKnown finds sources that are to be used from outside, of which nobody recorded whether they
+// ask for a password and encrypt.
+func outsideNotKnown(v *view) []Finding {
+	wished := slices.ContainsFunc(v.Wishes, func(w dossier.Wish) bool { return w.What == dossier.WishOutsideViewing })
+	var out []Finding
+	for _, s := range v.Sources {
+		var what []string
+		if s.OutsidePassword == "" {
+			what = append(what, "password")
+		}
+		if s.OutsideEncrypted == "" {
+			what = append(what, "encryption")
+		}
+		if wished && s.OutsidePort != 0 && len(what) > 0 {
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "port", fmt.Sprint(s.OutsidePort), "what", strings.Join(what, " and ")))
 		}
 	}
 	return out
