@@ -22,10 +22,11 @@ import (
 
 // office answers the API from one dossier; what is posted or patched is kept for the test.
 type office struct {
-	d     *dossier.Dossier
-	sent  []sent
-	asked []string // paths of a household
-	fault string   // the answer to what is sent
+	d       *dossier.Dossier
+	sent    []sent
+	asked   []string // paths of a household
+	fault   string   // the answer to what is sent
+	preview wire.Preview
 }
 
 type sent struct {
@@ -45,6 +46,10 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if r.Method != http.MethodGet {
+		if strings.HasSuffix(path, "/preview") {
+			_ = json.NewEncoder(w).Encode(o.preview)
+			return
+		}
 		s := sent{method: r.Method, path: path, ifMatch: r.Header.Get("If-Match")}
 		_ = json.NewDecoder(r.Body).Decode(&s.body)
 		o.sent = append(o.sent, s)
@@ -61,6 +66,8 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		_ = json.NewEncoder(w).Encode([]wire.Person{{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician"}})
 	case path == "/households":
 		_ = json.NewEncoder(w).Encode([]wire.HouseholdRow{{Code: "H-0900", Name: "Keeper's Test", Custodian: "Petri Lokki", Blockers: 1}})
+	case path == home+"/dossier":
+		_ = json.NewEncoder(w).Encode(o.d)
 	case path == home:
 		_ = json.NewEncoder(w).Encode(o.d.Home())
 	default:
@@ -266,4 +273,31 @@ func TestFlagNames(t *testing.T) {
 	}
 	assert.Equal(t, "abc…", clip("abcdef", 4))
 	assert.Equal(t, "abc", clip("abc", 4))
+}
+
+// What a change would do to what is proven is told before it is made, and with --dry-run it is not made.
+func TestAChangeIsToldBeforeItIsMade(t *testing.T) {
+	p := newProgram(t)
+	p.office.preview = wire.Preview{Sentence: "This would make 1 proven test stale.", Stale: []wire.PreviewTest{{ID: "plays:x", Title: "Plays", About: wire.Named{Label: "films"}, Sentence: "port of media changed from 1 to 2"}},
+		Found: []wire.Finding{{Severity: "blocker", Sentence: "Two clash.", Remedy: "Move one."}}, Gone: []wire.Finding{{Severity: "advice", Sentence: "It was slow."}}}
+	code, out, errs := p.run("source", "set", "media", "--port", "2", "--dry-run")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "port of media changed from 1 to 2")
+	assert.Contains(t, out, "no longer found")
+	assert.Contains(t, errs, "This would make 1 proven test stale. Nothing has been written; leave out --dry-run to write it.")
+	assert.Empty(t, p.office.sent)
+
+	code, _, errs = p.run("source", "set", "media", "--port", "2")
+	require.Zero(t, code, errs)
+	assert.Contains(t, errs, "This would make 1 proven test stale.")
+	require.Len(t, p.office.sent, 1)
+	assert.Equal(t, http.MethodPatch, p.office.sent[0].method)
+
+	p.office.preview = wire.Preview{}
+	code, _, errs = p.run("room", "add", "--name", "attic", "--dry-run")
+	require.Zero(t, code, errs)
+	assert.Contains(t, errs, "Nothing that is proven would change.")
+	code, _, _ = p.run("room", "remove", "cellar", "--dry-run")
+	assert.Zero(t, code)
+	require.Len(t, p.office.sent, 1, "and nothing more was sent")
 }

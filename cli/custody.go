@@ -163,10 +163,11 @@ func (a *App) issueOpen() *cobra.Command {
 		}
 		return a.done(i, "Opened the issue %q (%s).", i.Record.Symptom, shortID(string(i.Record.ID)))
 	}}
-	c.Flags().StringVar(&test, "test", "", "kind of the failed test that it comes from")
+	c.Flags().StringVar(&test, "test", "", "kind of the failed test that it comes from, or of the test that will prove its remedy")
 	c.Flags().StringVar(&path, "path", "", "the path that the test is about")
 	c.Flags().StringArrayVar(&about, "subject", nil, "a record that it concerns, as kind/name; may be repeated")
 	c.Flags().StringVar(&in.Reporter, "reporter", "", "who reported it")
+	c.Flags().StringVar(&in.Promise, "promise", "", "what was promised to the customer")
 	return c
 }
 
@@ -184,11 +185,8 @@ func (a *App) handoverCommands() []*cobra.Command {
 	one := func([]string) []wire.HandoverStep { return []wire.HandoverStep{{}} }
 	return []*cobra.Command{show, a.handoverDraft(),
 		a.handoverStep("offer", "Offer the handover to its receiver", "offer", one),
-		a.handoverStep("confirm POINT...", "Read points back", "confirm p001 p002", func(args []string) (out []wire.HandoverStep) {
-			for _, p := range args {
-				out = append(out, wire.HandoverStep{Point: p})
-			}
-			return out
+		a.handoverStep("confirm POINT...", "Read points back", "confirm p001 p002", func(args []string) []wire.HandoverStep {
+			return []wire.HandoverStep{{Points: args}}
 		}),
 		a.handoverStep("ask POINT QUESTION", "Ask a question about a point", "ask p003 \"Who has the key?\"", func(args []string) []wire.HandoverStep {
 			return []wire.HandoverStep{{Point: args[0], Question: args[1]}}
@@ -202,18 +200,20 @@ func (a *App) handoverCommands() []*cobra.Command {
 
 func (a *App) handoverDraft() *cobra.Command {
 	var to, note string
+	var since uint64
 	c := &cobra.Command{Use: "draft", Short: "Draft a handover", Example: "  kaiku handover draft --to maarit --note \"Bring a longer patch cable\"", RunE: func(cmd *cobra.Command, _ []string) error {
 		code, err := a.code()
 		if err != nil {
 			return err
 		}
-		h, err := a.client().DraftHandover(cmd.Context(), code, wire.NewHandover{To: to, Note: note})
+		h, err := a.client().DraftHandover(cmd.Context(), code, wire.NewHandover{To: to, Note: note, Since: since})
 		if err != nil {
 			return err
 		}
 		return a.handover(h)
 	}}
 	c.Flags().StringVar(&to, "to", "", "log-in name of the receiver")
+	c.Flags().Uint64Var(&since, "since-revision", 0, "tell only changes after this revision, where the home was never handed over (lead)")
 	noteFlag(c, &note)
 	_ = c.RegisterFlagCompletionFunc("to", a.completePeople)
 	required(c, "to")

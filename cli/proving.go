@@ -22,7 +22,28 @@ func (a *App) testCommand() *cobra.Command {
 	list := a.testListCommand("List the tests in the plan with their status", "  kaiku test list\n  kaiku test list --all --check")
 	plan := &cobra.Command{Use: "plan", Short: "Show the test plan in walking order, with rooms and minutes", Example: "  kaiku test plan", RunE: a.testPlan}
 	show := &cobra.Command{Use: "show KIND ABOUT", Short: "Show one test", Example: "  kaiku test show plays \"kitchen films\"", ValidArgsFunction: a.completeTests, RunE: a.testShow}
-	return group("test", "Commissioning tests", list.RunE, list, plan, show, a.testRunCommand(), a.testWaive(), a.testRequire())
+	return group("test", "Commissioning tests", list.RunE, list, plan, a.testSteps(), show, a.testRunCommand(), a.testWaive(), a.testRequire())
+}
+
+// testSteps lists the fewest acts that prove everything.
+func (a *App) testSteps() *cobra.Command {
+	return &cobra.Command{Use: "steps", Short: "Show the fewest steps that prove everything that is required", Example: "  kaiku test steps",
+		Long: "Shows what to do, in order, so that every required test is proven: one restart, one copy or one round at a screen proves several tests. Where one path of a device is enough for its others, only that one is asked for.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			p, err := a.plan(cmd.Context())
+			if err != nil {
+				return err
+			}
+			rows := [][]string{}
+			for n, s := range p.Reproof {
+				rows = append(rows, []string{fmt.Sprint(n + 1), s.Sentence, fmt.Sprint(len(s.Tests) + len(s.Shows)), fmt.Sprint(s.Minutes)})
+			}
+			if err := a.show(p.Reproof, []string{"Step", "What to do", "Tests", "Minutes"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
+				return err
+			}
+			a.say("\nAbout %s in all.", wording.Count(p.Minutes, "minute"))
+			return nil
+		}}
 }
 
 func (a *App) testRunCommand() *cobra.Command {
@@ -406,7 +427,26 @@ func (a *App) statusCommand() *cobra.Command {
 		}
 		return nil
 	}}
-	return group("status", "The status of every test, and why", list.RunE, list, why)
+	wishes := &cobra.Command{Use: "wishes", Short: "Show how far each wish is fulfilled, and where", Example: "  kaiku status wishes", RunE: func(cmd *cobra.Command, _ []string) error {
+		code, err := a.code()
+		if err != nil {
+			return err
+		}
+		o, err := a.client().Overview(cmd.Context(), code)
+		if err != nil {
+			return err
+		}
+		rows := [][]string{}
+		for _, w := range o.Wishes {
+			for _, p := range w.Places {
+				a.found(w.Needed && p.Status != proving.WishFulfilled)
+				rows = append(rows, []string{string(p.Status), p.Sentence, map[bool]string{true: "needed", false: "welcome"}[w.Needed]})
+			}
+		}
+		return a.show(o.Wishes, []string{"Status", "Wish", "Importance"}, rows)
+	}}
+	a.checkFlag(wishes, "a needed wish is not proven")
+	return group("status", "The status of every test and wish, and why", list.RunE, list, why, wishes)
 }
 
 func orDash(s string) string {

@@ -30,9 +30,12 @@ func (s *Service) DraftHandover(ctx context.Context, a Actor, code string, in wi
 	if in.ID == "" {
 		in.ID = dossier.ID[dossier.Handover](newID())
 	}
-	told, err := s.tell(ctx, code)
+	told, err := s.tell(ctx, code, in.Since)
 	if err != nil {
 		return wire.Handover{}, err
+	}
+	if in.Since > 0 && (a.Role != Lead && a.Role != Coordinator || told.since != in.Since) {
+		return wire.Handover{}, refuse("no-baseline")
 	}
 	w, err := s.write(ctx, a, "draft-handover", code, "", r, func(d *dossier.Dossier) error {
 		if d.Home().Custodian == to.ID {
@@ -62,13 +65,14 @@ type told struct {
 	points       []dossier.Point
 }
 
-// tell computes the points from the journal since the last accepted handover.
-func (s *Service) tell(ctx context.Context, code string) (told, error) {
+// tell computes the points from the journal since the last accepted handover or, where there was none,
+// since the baseline.
+func (s *Service) tell(ctx context.Context, code string, baseline uint64) (told, error) {
 	d, err := s.home(ctx, code)
 	if err != nil {
 		return told{}, err
 	}
-	t := told{until: d.Revision}
+	t := told{until: d.Revision, since: baseline}
 	for _, h := range d.Handovers {
 		if h.State == dossier.Accepted {
 			t.since = h.UntilRevision
@@ -149,11 +153,20 @@ var handoverSteps = []handoverStep{
 		return need("/answer", in.Answer)
 	}},
 	{"confirm", onOffer, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
-		p, err := pointOf(h, in.Point)
-		if err != nil {
-			return err
+		points := in.Points
+		if in.Point != "" {
+			points = append(slices.Clone(points), in.Point)
 		}
-		p.Confirmed = true
+		for _, id := range points {
+			p, err := pointOf(h, id)
+			if err != nil {
+				return err
+			}
+			p.Confirmed = true
+		}
+		if len(points) == 0 {
+			return need("/point", "")
+		}
 		return nil
 	}},
 	{"ask", onOffer, func(_ *Service, _ *dossier.Dossier, h *dossier.Handover, in wire.HandoverStep, _ told) error {
@@ -256,8 +269,12 @@ func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dos
 	operation := name + "-handover"
 	var t told
 	if name == "offer" {
-		var err error
-		if t, err = s.tell(ctx, code); err != nil {
+		d, err := s.home(ctx, code)
+		if err != nil {
+			return wire.Handover{}, err
+		}
+		drafted, _ := d.Handovers.Get(id)
+		if t, err = s.tell(ctx, code, drafted.SinceRevision); err != nil {
 			return wire.Handover{}, err
 		}
 	}

@@ -170,6 +170,16 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 				return err
 			}
 		}
+		made := change
+		change := func(d *dossier.Dossier) error {
+			err := made(d)
+			for i := range d.Changes { // a change that does not say when it was made was made now
+				if d.Changes[i].At.IsZero() {
+					d.Changes[i].At = dossier.At(r.doneAt(s.now()))
+				}
+			}
+			return err
+		}
 		if !custody.OnOffer(d) {
 			return change(d) // nothing to outdate, so nothing to compare
 		}
@@ -182,6 +192,10 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	})
 	if errors.Is(err, store.ErrKeyReused) {
 		return w, refuse("key-reused")
+	}
+	var taken *store.Taken
+	if errors.As(err, &taken) {
+		return w, refuse("taken-elsewhere", "id", taken.Subject.ID, "home", taken.Home)
 	}
 	s.tellOf(w, a)
 	return w, err

@@ -247,6 +247,10 @@ func saveRows(tx *gorm.DB, next *dossier.Dossier, entries []dossier.Entry) error
 			t = t.Clauses(clause.OnConflict{UpdateAll: true})
 		}
 		if err := t.Create(row.Interface()).Error; err != nil {
+			var home []string
+			if errors.Is(asStoreError(err), ErrTaken) && tx.Raw("SELECT s.code FROM summaries s JOIN "+k.Table()+" r ON r.household_id = s.household_id WHERE r.id = ?", e.Subject.ID).Scan(&home).Error == nil && len(home) == 1 {
+				return &Taken{e.Subject, home[0]}
+			}
 			return fmt.Errorf("store %s: %w", e.Subject, err)
 		}
 	}

@@ -25,6 +25,8 @@ import (
 	"gorm.io/gorm/logger"
 	sqlite3 "modernc.org/sqlite"
 	sqlite3lib "modernc.org/sqlite/lib"
+
+	"kaiku/core/dossier"
 )
 
 //go:embed migrations/*.sql
@@ -219,6 +221,17 @@ func recognise(ctx context.Context, db *sql.DB) error {
 	}
 	return nil
 }
+
+// Taken says that a record's id is used by another household.
+type Taken struct {
+	Subject dossier.Ref
+	Home    string // its code
+}
+
+func (t *Taken) Error() string { return fmt.Sprintf("%s is a record of %s", t.Subject, t.Home) }
+
+// Unwrap makes it ErrTaken.
+func (t *Taken) Unwrap() error { return ErrTaken }
 
 // asStoreError turns what the database says into the errors of this package.
 func asStoreError(err error) error {

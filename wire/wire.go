@@ -362,17 +362,19 @@ type Issue struct {
 
 // NewHandover drafts a handover.
 type NewHandover struct {
-	ID   dossier.ID[dossier.Handover] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	To   string                       `json:"to" minLength:"1" doc:"Log-in name or id of the receiver."`
-	Note string                       `json:"note,omitzero" maxLength:"2000" doc:"What not to touch and why, what to bring, what was promised."`
+	ID    dossier.ID[dossier.Handover] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	To    string                       `json:"to" minLength:"1" doc:"Log-in name or id of the receiver."`
+	Note  string                       `json:"note,omitzero" maxLength:"2000" doc:"What not to touch and why, what to bring, what was promised."`
+	Since uint64                       `json:"since,omitzero" doc:"For leads and coordinators, where the home was never handed over: the revision after which changes are told, as a baseline."`
 }
 
 // HandoverStep is the body of every step of a handover.
 type HandoverStep struct {
-	Point    string `json:"point,omitzero" doc:"Id of the point."`
-	Question string `json:"question,omitzero" maxLength:"400" doc:"What the receiver asks."`
-	Answer   string `json:"answer,omitzero" maxLength:"400" doc:"What the giver answers."`
-	Why      string `json:"why,omitzero" maxLength:"400" doc:"Why it is returned."`
+	Point    string   `json:"point,omitzero" doc:"Id of the point."`
+	Points   []string `json:"points,omitzero" maxItems:"500" doc:"Ids of several points, to read back at once."`
+	Question string   `json:"question,omitzero" maxLength:"400" doc:"What the receiver asks."`
+	Answer   string   `json:"answer,omitzero" maxLength:"400" doc:"What the giver answers."`
+	Why      string   `json:"why,omitzero" maxLength:"400" doc:"Why it is returned."`
 }
 
 // Point is one point of a handover, said.

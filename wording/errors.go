@@ -53,6 +53,8 @@ var Errors = map[string]Error{
 	"no-such-host":        {404, "Not found", "The latest scan has no host {key}.", "Check the list of hosts."},
 	"nothing-to-run":      {422, "Nothing to run", "None of these tests can be run by a machine.", "Record what you see on the screen instead."},
 	"wrong-state":         {409, "Not possible now", "{label} is {state}; for this step it has to be {needed}.", "Check its current state."},
+	"no-baseline":         {422, "No baseline possible", "A baseline can be set only by a lead technician or coordinator, for a home that has never been handed over.", "Leave it out; the handover then tells everything since the last one."},
+	"taken-elsewhere":     {409, "Already exists elsewhere", "A record with the id {id} already exists in the household {home}.", "Use a new id: each record belongs to one household."},
 	"gate-closed":         {409, "Not ready to hand over", "{said}", "Then offer the handover again."},
 	"points-open":         {409, "Not read back", "{n} not been read back yet.", "Confirm each point, or ask a question about it and return the handover."},
 	"nothing-asked":       {422, "Reason missing", "A handover can be returned only with a question or a reason.", "Ask about a point, or give a reason."},

@@ -358,6 +358,7 @@ var Points = map[string]string{
 	"finding-gone":      "No longer found: {said}",
 	"hands-off":         "Do not touch {device}: {why}.",
 	"credentials":       "{kept}{missing}",
+	"bring":             "To bring or have ready: {items}",
 	"test-proven":       "Proven since the last handover on {path}: {test}",
 	"test-waived":       "Waived by a lead technician on {path}: {test}",
 	"test-marginal":     "Marginal on {path}: {test}",
@@ -400,6 +401,12 @@ func Point(p dossier.Point) string {
 		values["proof"] = sentence("Proven by", values["test"])
 	case "wish-not-served":
 		values["said"] = NotServed(values["wish"], Where(values["room"], values["device"]))
+	case "bring":
+		var items []string
+		for code := range strings.SplitSeq(values["items"], ", ") {
+			items = append(items, orElse(Supplies[code], code))
+		}
+		values["items"] = strings.Join(items, ", ")
 	case "hands-off":
 		values["why"] = bare(values["why"])
 	case "credentials":

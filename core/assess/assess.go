@@ -25,7 +25,6 @@ type Assessment struct {
 	Minutes       int            // what they take
 	Gates         []custody.Gate
 	Dues          []dossier.Due // what falls due or fell due, and was not seen to, the earliest first
-	Kit           []survey.Supply
 	Departure     []network.Remark
 	Union         network.HomeUnion
 	Outside       []network.LineReach

@@ -108,6 +108,7 @@ func Points(before, after State, entries []dossier.Entry) []dossier.Point {
 	out = append(out, findingPoints(before, after)...)
 	out = append(out, changePoints(after.Dossier, NetChanges(before.Dossier, after.Dossier, entries))...)
 	out = append(out, keepPoints(after.Dossier)...)
+	out = append(out, bringPoint(after)...)
 	for i := range out {
 		out[i].ID = fmt.Sprintf("p%03d", i+1)
 	}
@@ -209,6 +210,20 @@ func findingPoints(before, after State) []dossier.Point {
 
 func has(list []network.Finding, one network.Finding) bool {
 	return slices.ContainsFunc(list, func(f network.Finding) bool { return f.Code == one.Code && f.Subjects[0] == one.Subjects[0] })
+}
+
+// bringPoint tells what the next visit must bring or have ready.
+func bringPoint(after State) []dossier.Point {
+	var items []string
+	for _, s := range after.Kit {
+		if !s.Ready {
+			items = append(items, s.Item)
+		}
+	}
+	if len(items) == 0 {
+		return nil
+	}
+	return []dossier.Point{{Code: "bring", Values: map[string]string{"items": strings.Join(items, ", ")}}}
 }
 
 // keepPoints tells what is not to be touched and why, and where the credentials are.

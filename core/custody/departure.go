@@ -18,6 +18,7 @@ type State struct {
 	Statuses []proving.TestStatus
 	Wishes   []proving.WishStatus
 	Coverage proving.Coverage
+	Kit      []survey.Supply
 }
 
 // Departure returns what is still to be settled before the technician leaves a home: wishes that

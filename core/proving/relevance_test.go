@@ -427,7 +427,7 @@ func histories() int {
 	if n, err := strconv.Atoi(os.Getenv("KAIKU_HISTORIES")); err == nil {
 		return n
 	}
-	return 1500
+	return 800
 }
 
 // A change of a member that decides makes exactly the tests stale that stand on it; any other makes
