@@ -342,7 +342,7 @@ var Prerequisites = map[string]Said{
 	"list-entered":         {"List of streams has been entered on the device", "The list is lost when the device is replaced."},
 	"feed-entered":         {"Feed has been entered on the device", "A device does not find a feed by itself; its address is entered once."},
 	"copy-made":            {"Files have been copied to the device", "The copy stays as it is when the originals change."},
-	"consent-given":        {"Device accepts what is sent to it", "Many screens ask once whether a control point may play on them."},
+	"consent-given":        {"Device accepts what is sent to it", "Many screens ask once whether they may be controlled from elsewhere."},
 	"player-installed":     {"Player application is installed on the device", "Without the server's own player the device cannot open it."},
 	"signed-in":            {"Device is signed in at the server", "The server shows nothing before somebody has signed in."},
 	"server-chosen":        {"Right server has been chosen on the device", "Several servers may be listed, and they look alike."},
