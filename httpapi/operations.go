@@ -147,6 +147,28 @@ func (s *Server) registerSessions() {
 	})
 }
 
+// listWords puts the words that lists are narrowed and sorted by into their operation: they are declared
+// with the columns.
+func (s *Server) listWords() {
+	for _, p := range s.api.OpenAPI().Paths[Base+"/households"].Get.Parameters {
+		var words []any
+		switch p.Name {
+		case "with":
+			for _, w := range wire.HomesWith {
+				words = append(words, w)
+			}
+			p.Schema.Items.Enum = words
+			p.Schema.Items.PrecomputeMessages()
+		case "sort":
+			for _, w := range wire.HomesBy {
+				words = append(words, w, "-"+w)
+			}
+			p.Schema.Enum = words
+			p.Schema.PrecomputeMessages()
+		}
+	}
+}
+
 func (s *Server) cookie(token string, until time.Time) http.Cookie {
 	return http.Cookie{Name: cookieName, Value: token, Path: "/", Expires: until, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteStrictMode}
 }
@@ -155,14 +177,15 @@ func (s *Server) registerHouseholds() {
 	operation(s, "list-households", http.MethodGet, "/households", "List households", func(ctx context.Context, a service.Actor, in *struct {
 		Words     string   `query:"words" maxLength:"120" doc:"Words that all occur in the home, each as the beginning of a word: codes, names, addresses, serial numbers, MAC addresses in any form, issue texts, telephone numbers."`
 		Custodian string   `query:"custodian" doc:"Log-in name or id of the custodian."`
-		With      []string `query:"with" enum:"blockers,due,failed,in-doubt,long-tasks,not-served,offered,open-issues,review,stale,unproven,waived" doc:"What the homes have, separated by commas; all must apply. \"due\" is a date within a fortnight, \"review\" a waiver due for review."`
-		Sort      string   `query:"sort" enum:"code,-code,name,-name,changed,-changed,unproven,-unproven,blockers,-blockers,open-issues,-open-issues,due,-due" doc:"What the list is sorted by, with - in front to reverse it; the code by default."`
+		With      []string `query:"with" doc:"What the homes have, separated by commas; all must apply. \"due\" is a date within a fortnight, \"review\" a waiver due for review."`
+		Sort      string   `query:"sort" doc:"What the list is sorted by, with - in front to reverse it; the code by default."`
 		After     string   `query:"after" doc:"Code of the home after which the list continues."`
 		Limit     int      `query:"limit" minimum:"1" maximum:"200" default:"50" doc:"Maximum number of rows in the answer."`
 	}) (*answer[[]wire.HouseholdRow], error) {
 		rows, err := s.service.Households(ctx, a, wire.HomesQuery{Words: in.Words, Custodian: in.Custodian, With: in.With, Sort: in.Sort, After: in.After, Limit: in.Limit})
 		return &answer[[]wire.HouseholdRow]{Body: rows}, err
 	})
+	s.listWords()
 	operation(s, "begin-household", http.MethodPost, "/households", "Add a household", func(ctx context.Context, a service.Actor, in *struct {
 		Keyed
 		Body wire.NewHousehold

@@ -9,6 +9,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
 	"kaiku/core/matching"
+	"kaiku/core/summary"
 	"kaiku/wording"
 )
 
@@ -45,6 +46,15 @@ func (s *Service) assess(ctx context.Context, d *dossier.Dossier) (*assess.Asses
 	}
 	s.assessed.of[home], s.assessed.seen[home] = a, k
 	return a, nil
+}
+
+// summarise computes the row of a home in the lists, with what scans saw.
+func (s *Service) summarise(ctx context.Context, d *dossier.Dossier) (summary.Row, error) {
+	a, err := s.assess(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	return summary.Of(a), nil
 }
 
 // knowledge returns what is known beside the record of a home. What the scans saw is compared anew

@@ -66,7 +66,7 @@ func (s *Service) begin(ctx context.Context, p store.Person, client string) (wir
 	if err := s.store.AddSession(ctx, session, until); err != nil {
 		return wire.Session{}, err
 	}
-	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite(), Notice: s.Notice()}, nil
+	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite(), Filters: wire.Filters(), Notice: s.Notice()}, nil
 }
 
 // TokenHash is the form in which a token is kept: its SHA-256.
@@ -98,7 +98,7 @@ func (s *Service) WhoAmI(ctx context.Context, a Actor) (wire.Session, error) {
 		return wire.Session{}, err
 	}
 	p, err := s.store.PersonByID(ctx, a.ID)
-	return wire.Session{Person: personOf(p), OnSite: s.OnSite(), Notice: s.Notice()}, err
+	return wire.Session{Person: personOf(p), OnSite: s.OnSite(), Filters: wire.Filters(), Notice: s.Notice()}, err
 }
 
 // People lists the firm.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"reflect"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/store"
@@ -234,9 +235,11 @@ func (s *Service) Households(ctx context.Context, a Actor, q wire.HomesQuery) ([
 }
 
 func rowOf(h store.Summary, people staff) wire.HouseholdRow {
+	row := h.Row()
+	longTaskAt, _ := time.Parse(time.RFC3339, row.Text("longTaskAt")) // zero while none runs
 	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.name(dossier.PersonID(h.Custodian)),
-		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: h.Coverage, Blockers: h.Blockers, OpenIssues: h.OpenIssues,
-		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(h.DueOn), LongTaskAt: h.LongTasks(), ReviewOn: dossier.Date(h.ReviewOn)}
+		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: row.Coverage(), Blockers: row.Number("blockers"), OpenIssues: row.Number("openIssues"),
+		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(row.Text("dueOn")), LongTaskAt: longTaskAt, ReviewOn: dossier.Date(row.Text("reviewOn")), Values: row}
 }
 
 // Begin adds a household. Its custodian is the person who adds it, unless another is named; without a

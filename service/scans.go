@@ -79,6 +79,9 @@ func (s *Service) keepScan(ctx context.Context, code string, g matching.Scan) er
 	}
 	d, err := s.store.Load(ctx, id)
 	if err == nil {
+		err = s.store.Summarise(ctx, d) // what was seen may put proof in doubt
+	}
+	if err == nil {
 		s.feed.publish(wire.Event{Household: code, Revision: d.Revision, By: g.By}) // pages ask again
 	}
 	return err
@@ -392,6 +395,9 @@ func (s *Service) ReviewHosts(ctx context.Context, a Actor, code string, in wire
 		}
 	}
 	if err := s.store.ReviewHosts(ctx, d.Home().ID, a.ID, words); err != nil {
+		return wire.Observations{}, err
+	}
+	if err := s.store.Summarise(ctx, d); err != nil {
 		return wire.Observations{}, err
 	}
 	return s.Observations(ctx, a, code)

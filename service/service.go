@@ -69,8 +69,12 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	return &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
+	made := &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
 		assessed: assessed{of: map[dossier.ID[dossier.Household]]*assess.Assessment{}, seen: map[dossier.ID[dossier.Household]]knowledge.Knowledge{}}}
+	if s != nil { // without one the operations can still be described
+		s.SummariseBy(made.summarise)
+	}
+	return made
 }
 
 // OnSite reports whether this Kaiku is on a home's network and may ask its devices.

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/summary"
 	"kaiku/homes"
 	"kaiku/store"
 )
@@ -142,7 +143,7 @@ func BenchmarkWriteInAHomeOf600Records(b *testing.B) {
 		require.NoError(b, err)
 		_, err = tx.Exec("INSERT INTO journal (household_id, revision, n, at, \"by\", why, act, kind, record) VALUES (?, ?, 1, '2026-11-25T12:00:00.000Z', ?, '', 'added', 'attempt', 'x')", home, 1_000_000+m, homes.Person)
 		require.NoError(b, err)
-		_, err = tx.Exec("UPDATE summaries SET proven = 1 WHERE household_id = ?", home)
+		_, err = tx.Exec("UPDATE summaries SET computed = '{}' WHERE household_id = ?", home)
 		require.NoError(b, err)
 		require.NoError(b, tx.Commit())
 	})
@@ -156,8 +157,8 @@ func BenchmarkWriteInAHomeOf600Records(b *testing.B) {
 func firm(b *testing.B) (*store.Store, string) {
 	s, dir, _ := benchStore(b)
 	require.NoError(b, s.Exec(context.Background(), fmt.Sprintf(`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 20000)
-		INSERT INTO summaries (household_id, code, name, custodian, revision, changed_at, required, proven, marginal, failed, stale, untried, blockers, open_issues, offered_to, returned_to)
-		SELECT 'home-' || i, printf('H-%%05d', i + 20000), 'Quay House ' || i, '%s', 1, '2026-11-25T12:00:00.000Z', 10, i %% 10, 0, 0, i %% 3, 0, i %% 7, i %% 5, '', '' FROM n`, homes.Person)))
+		INSERT INTO summaries (household_id, code, name, custodian, revision, changed_at, offered_to, computed, computed_as)
+		SELECT 'home-' || i, printf('H-%%05d', i + 20000), 'Quay House ' || i, '%s', 1, '2026-11-25T12:00:00.000Z', '', printf('{"required":10,"proven":%%d,"unproven":%%d,"stale":%%d,"blockers":%%d,"openIssues":%%d,"dueOn":"","offeredTo":""}', i %% 10, 10 - i %% 10, i %% 3, i %% 7, i %% 5), '%s 1' FROM n`, homes.Person, summary.Version)))
 	require.NoError(b, s.Exec(context.Background(), `WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 20000)
 		INSERT INTO findable (id, household_id, kind, record, label) SELECT 100000 + i, 'home-' || i, 'household', 'r' || i, 'Quay House ' || i FROM n`))
 	require.NoError(b, s.Exec(context.Background(), `INSERT INTO findable_text (rowid, words, keys)
@@ -170,7 +171,7 @@ func BenchmarkList50Of20000(b *testing.B) {
 	plain := plainly(b, dir, 50, func(db *sql.DB) {
 		rows, err := db.Query("SELECT * FROM summaries WHERE code > 'H-30000' ORDER BY code LIMIT 50")
 		require.NoError(b, err)
-		cells, into := make([]sql.NullString, 21), make([]any, 21)
+		cells, into := make([]sql.NullString, 9), make([]any, 9)
 		for i := range cells {
 			into[i] = &cells[i]
 		}

@@ -125,6 +125,10 @@ func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*
 	}
 	if len(w.Entries) > 0 {
 		s.remember(home, w.Dossier)
+		// The write is done: a row that cannot be computed now is computed when the store is next opened.
+		if err := s.Summarise(context.WithoutCancel(ctx), w.Dossier); err != nil {
+			s.log.WarnContext(ctx, "the row in the lists of households is not current", "household", home, "err", err)
+		}
 	}
 	return w, nil
 }

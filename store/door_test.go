@@ -18,7 +18,10 @@ import (
 	"gorm.io/gorm/schema"
 	"pgregory.net/rapid"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
+	"kaiku/core/summary"
 	"kaiku/homes"
 	"kaiku/store"
 )
@@ -300,8 +303,53 @@ func TestSummaryFollowsTheDossier(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "H-0900", list[0].Code)
-	assert.Equal(t, 4, list[0].Required)
-	assert.Equal(t, 4, list[0].Untried)
+	assert.Equal(t, 4, list[0].Row().Number("required"))
+	assert.Equal(t, 4, list[0].Row().Coverage().Untried)
+	assert.Equal(t, summary.Of(assess.Assess(homes.Small(), knowledge.Knowledge{}, homes.Day)).Coverage(), list[0].Row().Coverage())
+}
+
+// A row that an older program made, or that a stop kept from being made, is made when the store is opened.
+func TestRowsOfAnOlderProgramAreMadeAnew(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	putHome(t, s, homes.Small())
+	require.NoError(t, s.Exec(t.Context(), "UPDATE summaries SET computed = '{\"proven\":33,\"required\":33}', computed_as = 'an older one 2'"))
+	require.NoError(t, s.Close())
+	s = open(t, dir)
+	defer s.Close()
+	list, err := s.Homes(t.Context(), store.HomesQuery{With: []string{"unproven"}, Limit: 10})
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Zero(t, list[0].Row().Number("proven"))
+	for _, w := range store.HomesWith() {
+		_, err := s.Homes(t.Context(), store.HomesQuery{With: []string{w}, Limit: 10, Today: homes.Day})
+		assert.NoError(t, err, w)
+	}
+	for _, by := range store.HomesBy() {
+		_, err := s.Homes(t.Context(), store.HomesQuery{Sort: "-" + by, Limit: 10})
+		assert.NoError(t, err, by)
+	}
+}
+
+// A record whose id another home uses is refused by the name of that home.
+func TestAnIDOfAnotherHomeIsRefusedByName(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	putHome(t, s, homes.Small())
+	other := dossier.Household{Code: "H-0901", Name: "Other", Custodian: homes.Person}
+	other.ID = homes.ID[dossier.Household](1)
+	w, err := s.Create(t.Context(), other, store.Cause{Actor: homes.Person})
+	require.NoError(t, err)
+	_, err = s.Write(t.Context(), w.Dossier.Home().ID, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+		r := dossier.Room{Name: "cellar"}
+		r.ID = homes.RoomID(0)
+		d.Rooms.Put(r)
+		return nil
+	})
+	var taken *store.Taken
+	require.ErrorAs(t, err, &taken)
+	assert.Equal(t, "H-0900", taken.Home)
+	assert.ErrorIs(t, err, store.ErrTaken)
 }
 
 func TestSessionsEnd(t *testing.T) {

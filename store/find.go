@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"kaiku/core/dossier"
+	"kaiku/core/summary"
 )
 
 // indexVersion is raised when records are indexed in another way; the index of an older one is
@@ -151,17 +152,31 @@ type HomesQuery struct {
 const dueWithin = 14
 
 // homesWith says what a home can have, over its summary row.
-var homesWith = map[string]string{
-	"blockers": "blockers > 0", "open-issues": "open_issues > 0", "unproven": "proven < required", "failed": "failed > 0", "stale": "stale > 0", "in-doubt": "in_doubt > 0", "not-served": "not_served > 0",
-	"waived": "waived > 0", "offered": "offered_to <> ''", "due": "due_on <> '' AND due_on <= @fortnight", "long-tasks": "long_task_at <> ''",
-	"review": "review_on <> '' AND review_on <= @today",
-}
+var homesWith = func() map[string]string {
+	out := map[string]string{}
+	for _, c := range summary.Columns {
+		if c.With != "" {
+			value := column(c.Name)
+			out[c.With] = map[summary.Where]string{summary.Positive: value + " > 0", summary.Given: value + " <> ''",
+				summary.Today: value + " <> '' AND " + value + " <= @today", summary.Fortnight: value + " <> '' AND " + value + " <= @fortnight"}[c.Where]
+		}
+	}
+	return out
+}()
 
-// homesBy says what homes are sorted by.
-var homesBy = map[string]string{
-	"code": "code", "name": "name COLLATE NOCASE", "changed": "changed_at", "unproven": "required - proven", "blockers": "blockers", "open-issues": "open_issues",
-	"due": "CASE due_on WHEN '' THEN '9999' ELSE due_on END",
-}
+// homesBy says what homes are sorted by; a day that is not given comes last.
+var homesBy = func() map[string]string {
+	out := map[string]string{"code": "code", "name": "name COLLATE NOCASE", "changed": "changed_at"}
+	for _, c := range summary.Columns {
+		if c.By != "" {
+			out[c.By] = fmt.Sprintf("CASE %[1]s WHEN '' THEN '9999' ELSE %[1]s END", column(c.Name))
+		}
+	}
+	return out
+}()
+
+// column is the value of a column in the row of a home.
+func column(name string) string { return "json_extract(computed, '$." + name + "')" }
 
 // HomesWith and HomesBy are the words that a HomesQuery knows, sorted.
 func HomesWith() []string { return slices.Sorted(maps.Keys(homesWith)) }

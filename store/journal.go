@@ -9,11 +9,8 @@ import (
 
 	"gorm.io/gorm"
 
-	"kaiku/core/assess"
-	"kaiku/core/custody"
 	"kaiku/core/dossier"
-	"kaiku/core/knowledge"
-	"kaiku/core/proving"
+	"kaiku/core/summary"
 )
 
 type journalRow struct {
@@ -195,65 +192,6 @@ func (s *Store) At(ctx context.Context, home homeID, revision uint64) (*dossier.
 	return d, all[n:], dossier.Apply(d, all[:n])
 }
 
-// Summary is what firm-wide lists show of a household without loading it.
-type Summary struct {
-	HouseholdID string `gorm:"primaryKey"`
-	Code        string
-	Name        string
-	Custodian   string
-	Revision    uint64
-	ChangedAt   string
-	proving.Coverage
-	Blockers   int
-	OpenIssues int
-	OfferedTo  string // receiver of a handover on offer
-	ReturnedTo string // giver of a handover that came back
-	DueOn      string // earliest due date that is not seen to, as 2026-03-31
-	LongTaskAt string // earliest instant at which a running wait is expected to have ended
-	ReviewOn   string // earliest day on which a waiver is looked at again
-}
-
-func saveSummary(tx *gorm.DB, d *dossier.Dossier, at time.Time) error {
-	h, a := d.Home(), assess.Assess(d, knowledge.Knowledge{}, at)
-	s := Summary{HouseholdID: string(h.ID), Code: h.Code, Name: h.Name, Custodian: string(h.Custodian), Revision: d.Revision,
-		ChangedAt: at.UTC().Format(timeLayout), Coverage: a.Coverage, Blockers: a.Blockers()}
-	for _, i := range d.Issues {
-		if i.State != dossier.IssueClosed {
-			s.OpenIssues++
-		}
-	}
-	if h, ok := custody.Latest(d); ok {
-		switch h.State {
-		case dossier.Offered:
-			s.OfferedTo = string(h.To)
-		case dossier.Returned, dossier.Outdated:
-			s.ReturnedTo = string(h.From)
-		}
-	}
-	for _, due := range d.Dues {
-		if due.DoneAt.IsZero() {
-			s.DueOn = earlier(s.DueOn, string(due.On))
-		}
-	}
-	for _, w := range d.LongTasks {
-		if w.EndedAt.IsZero() {
-			s.LongTaskAt = earlier(s.LongTaskAt, w.ExpectedAt.UTC().Format(timeLayout))
-		}
-	}
-	for _, e := range d.Waivers {
-		s.ReviewOn = earlier(s.ReviewOn, string(e.Until))
-	}
-	return tx.Table("summaries").Save(&s).Error
-}
-
-// earlier returns the earlier of two days or instants written alike; "" is none.
-func earlier(a, b string) string {
-	if a == "" || b != "" && b < a {
-		return b
-	}
-	return a
-}
-
 // Newest returns when the newest entry of any journal was written; zero when there is none.
 func (s *Store) Newest(ctx context.Context) (time.Time, error) {
 	var at []string
@@ -282,8 +220,12 @@ func (s Summary) Changed() time.Time {
 	return instant(s.ChangedAt)
 }
 
-// LongTasks is when the first running wait is expected to have ended; zero when none runs.
-func (s Summary) LongTasks() time.Time { return instant(s.LongTaskAt) }
+// Row is what was computed of the household.
+func (s Summary) Row() summary.Row {
+	row := summary.Row{}
+	_ = json.Unmarshal([]byte(s.Computed), &row) // written by this package alone
+	return row
+}
 
 // Involving lists the households that a person holds, has been offered, or has an open issue, a
 // wait, a due date or a visit in.

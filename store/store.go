@@ -17,6 +17,7 @@ import (
 	"log/slog"
 	"net/url"
 	"path/filepath"
+	"sync/atomic"
 	"time"
 
 	"github.com/pressly/goose/v3"
@@ -52,6 +53,7 @@ type Store struct {
 	dir            string
 	key            cipher.AEAD
 	lock           io.Closer
+	summariser     atomic.Pointer[Summariser]
 }
 
 // Options change how a store is opened. The zero value is right for production.
@@ -79,6 +81,8 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	}
 	file := filepath.Join(dir, FileName)
 	s := &Store{cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard, dir: dir, lock: lock}
+	own := Summariser(s.ownSummary)
+	s.summariser.Store(&own)
 	if s.writer, err = connect(file, o.Log, false); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
@@ -96,6 +100,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 	}
 	if err := s.moveToRegister(ctx); err != nil {
 		return nil, errors.Join(fmt.Errorf("move what servers know of devices: %w", err), s.Close())
+	}
+	if err := s.summariseAll(ctx); err != nil {
+		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }

@@ -5,6 +5,7 @@ package wire
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,6 +14,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/proving"
+	"kaiku/core/summary"
 )
 
 // Home and record ids that occur in many answers.
@@ -31,11 +33,12 @@ type LogIn struct {
 
 // Session is a log-in that succeeded.
 type Session struct {
-	Person Person    `json:"person" doc:"Who is logged in."`
-	Token  string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only once."`
-	Until  time.Time `json:"until" doc:"When the session expires."`
-	OnSite bool      `json:"onSite" doc:"Whether this Kaiku is on a home's network and may send requests to its devices."`
-	Notice string    `json:"notice,omitzero" doc:"A problem of the machine that this Kaiku runs on, with the remedy."`
+	Person  Person    `json:"person" doc:"Who is logged in."`
+	Token   string    `json:"token,omitzero" doc:"Bearer token, when one was asked for. It is shown only once."`
+	Until   time.Time `json:"until" doc:"When the session expires."`
+	OnSite  bool      `json:"onSite" doc:"Whether this Kaiku is on a home's network and may send requests to its devices."`
+	Filters []Filter  `json:"filters" doc:"What lists of households can be narrowed by."`
+	Notice  string    `json:"notice,omitzero" doc:"A problem of the machine that this Kaiku runs on, with the remedy."`
 }
 
 // Person is someone of the firm.
@@ -112,6 +115,7 @@ type HouseholdRow struct {
 	DueOn      dossier.Date     `json:"dueOn,omitzero" doc:"The next date that falls due."`
 	LongTaskAt time.Time        `json:"longTaskAt,omitzero" doc:"When the first running long task is expected to end."`
 	ReviewOn   dossier.Date     `json:"reviewOn,omitzero" doc:"First day on which a waiver is due for review."`
+	Values     map[string]any   `json:"values" doc:"All columns of the list by name: counts, days and instants."`
 	Found      []FoundRecord    `json:"found,omitzero" doc:"Where the words looked for are: up to three records that fit best."`
 }
 
@@ -123,9 +127,31 @@ type FoundRecord struct {
 
 // HomesWith and HomesBy are what households can be narrowed and sorted by.
 var (
-	HomesWith = []string{"blockers", "due", "failed", "in-doubt", "long-tasks", "not-served", "offered", "open-issues", "review", "stale", "unproven", "waived"}
-	HomesBy   = []string{"blockers", "changed", "code", "due", "name", "open-issues", "unproven"}
+	HomesWith = summary.With()
+	HomesBy   = sorted("changed", "code", "name")
 )
+
+// sorted adds the columns that lists are sorted by to what every home has.
+func sorted(more ...string) []string {
+	return slices.Sorted(slices.Values(append(more, summary.By()...)))
+}
+
+// Filter is one thing that lists of households can be narrowed by.
+type Filter struct {
+	Value string `json:"value" doc:"The word for it."`
+	Title string `json:"title" doc:"What people call it."`
+}
+
+// Filters lists them.
+func Filters() []Filter {
+	var out []Filter
+	for _, c := range summary.Columns {
+		if c.With != "" {
+			out = append(out, Filter{c.With, c.Title})
+		}
+	}
+	return out
+}
 
 // HomesQuery selects, sorts and pages households. The zero value lists all in the order of codes.
 type HomesQuery struct {

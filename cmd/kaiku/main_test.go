@@ -48,6 +48,7 @@ var allowedArrows = map[string][]string{
 	"core/proving":   {"core/dossier", "core/knowledge", "core/pathkind", "core/network"},
 	"core/custody":   {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"core/assess":    {"core/dossier", "core/knowledge", "core/network", "core/proving", "core/survey", "core/custody"},
+	"core/summary":   {"core/dossier", "core/network", "core/proving", "core/custody", "core/assess"},
 	"wording":        {"core/"},
 	"wire":           {"core/"},
 	"store":          {"core/"},

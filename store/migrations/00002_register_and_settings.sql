@@ -27,5 +27,15 @@ ALTER TABLE issues ADD COLUMN test TEXT;
 ALTER TABLE issues ADD COLUMN promise TEXT;
 ALTER TABLE changes ADD COLUMN effect TEXT;
 ALTER TABLE changes ADD COLUMN confirmed_at TEXT;
-ALTER TABLE summaries ADD COLUMN in_doubt INTEGER NOT NULL DEFAULT 0;
-ALTER TABLE summaries ADD COLUMN not_served INTEGER NOT NULL DEFAULT 0;
+-- What homes are listed by is one value, made outside the write: its columns are declared in the program.
+CREATE TABLE summaries_new (
+  household_id TEXT PRIMARY KEY, code TEXT NOT NULL UNIQUE, name TEXT NOT NULL, custodian TEXT NOT NULL REFERENCES people (id),
+  revision INTEGER NOT NULL, changed_at TEXT NOT NULL, offered_to TEXT NOT NULL, computed TEXT NOT NULL DEFAULT '{}', computed_as TEXT NOT NULL DEFAULT ''
+);
+INSERT INTO summaries_new (household_id, code, name, custodian, revision, changed_at, offered_to)
+  SELECT household_id, code, name, custodian, revision, changed_at, offered_to FROM summaries;
+DROP TABLE summaries;
+ALTER TABLE summaries_new RENAME TO summaries;
+CREATE INDEX summaries_custodian ON summaries (custodian);
+CREATE INDEX summaries_name ON summaries (name COLLATE NOCASE, code);
+CREATE INDEX summaries_changed ON summaries (changed_at, code);

@@ -10,7 +10,7 @@ import { having } from '../households/having'
 import TodoList from './TodoList.vue'
 
 const { data: today, failure, reload } = useResource(() => must(api.GET('/api/v1/today')), { any: true })
-const firm = computed(() => having.map((h) => ({ ...h, n: today.value?.firm?.[h.value] ?? 0 })).filter((h) => h.n))
+const firm = computed(() => having.value.map((h) => ({ ...h, n: today.value?.firm?.[h.value] ?? 0 })).filter((h) => h.n))
 const first = computed(() => me.session?.person.name.split(' ')[0] ?? '')
 </script>
 
