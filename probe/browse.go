@@ -183,7 +183,7 @@ func (v *visit) complete(ctx context.Context, id string) {
 		return
 	}
 	v.result.Values["items"], v.result.Values["itemsOnDisk"] = float64(items), float64(folder.ItemsOnDisk)
-	outcome, observed := dossier.Pass, "complete"
+	outcome, observed := dossier.Pass, dossier.Observed("complete")
 	switch {
 	case items < folder.ItemsOnDisk:
 		outcome, observed = dossier.Fail, "items-missing"
@@ -204,7 +204,7 @@ func (v *visit) directory(ctx context.Context) (*av1.ContentDirectory1, string, 
 	return v.browsed, at, true
 }
 
-func browseCode(err error) string {
+func browseCode(err error) dossier.Observed {
 	switch {
 	case errors.Is(err, errEndless):
 		return "endless"

@@ -75,7 +75,7 @@ func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface
 		asked[a.Location.String()] = true
 		root, err := Describe(ctx, client, a.Location)
 		if err != nil {
-			out = append(out, OuterSeen{By: ByIGD, Failure: dialCode(err)})
+			out = append(out, OuterSeen{By: ByIGD, Failure: string(dialCode(err))})
 			continue
 		}
 		for _, c := range connectionsOf(client, root, a.Location) {
@@ -100,7 +100,7 @@ func (g HomeGuard) byMapping(ctx context.Context, gateway netip.Addr, by string,
 	defer cancel()
 	conn, err := g.Dial(ctx, "udp4", netip.AddrPortFrom(gateway, mappingPort).String())
 	if err != nil {
-		return OuterSeen{By: by, Failure: dialCode(err)}
+		return OuterSeen{By: by, Failure: string(dialCode(err))}
 	}
 	defer func() { _ = conn.Close() }()
 	at, err := ask(ctx, conn)
@@ -110,7 +110,7 @@ func (g HomeGuard) byMapping(ctx context.Context, gateway netip.Addr, by string,
 	case errors.Is(err, errNotSupported):
 		return OuterSeen{By: by, Failure: "not-supported"}
 	}
-	return OuterSeen{By: by, Failure: dialCode(err)}
+	return OuterSeen{By: by, Failure: string(dialCode(err))}
 }
 
 var errNotSupported = errors.New("the gateway does not offer it")

@@ -61,7 +61,7 @@ func TestReachAndFoundAgainstTheHouse(t *testing.T) {
 	d := recorded(31)
 	r := run(t, d, "reach")
 	assert.Equal(t, dossier.Pass, r.Outcome, r)
-	assert.Equal(t, "answered", r.Observed)
+	assert.Equal(t, "answered", string(r.Observed))
 	assert.Equal(t, 3.0, r.Values["folders"])
 	r = run(t, d, "found")
 	assert.Equal(t, dossier.Pass, r.Outcome, r)
@@ -107,7 +107,7 @@ func TestWhatIsWrongIsToldApart(t *testing.T) {
 			c.change(d)
 			r := run(t, d, c.kind)
 			assert.Equal(t, c.outcome, r.Outcome)
-			assert.Equal(t, c.observed, r.Observed, r)
+			assert.Equal(t, c.observed, string(r.Observed), r)
 		})
 	}
 }
@@ -155,7 +155,7 @@ func TestNothingOutsideTheSegmentsIsDialled(t *testing.T) {
 		r, err := Prober{Guard: g}.Probe(t.Context(), d, planned(d, "reach", d.Paths[0].ID.Ref()))
 		require.NoError(t, err)
 		assert.Equal(t, dossier.Fail, r.Outcome)
-		assert.Equal(t, observed, r.Observed)
+		assert.Equal(t, observed, string(r.Observed))
 	}
 	for _, a := range dialled {
 		assert.True(t, d33.Contains(a.Addr()), a)
@@ -245,15 +245,15 @@ func TestOpensAndCompleteAgainstTheHouse(t *testing.T) {
 		d.Folders[0].ItemsOnDisk = c.onDisk
 		r := complete(d)
 		assert.Equal(t, c.outcome, r.Outcome, r)
-		assert.Equal(t, c.observed, r.Observed)
+		assert.Equal(t, c.observed, string(r.Observed))
 		assert.Equal(t, 3.0, r.Values["items"])
 	}
 	d.Folders[0].Name = "Films of long ago"
-	assert.Equal(t, "folder-missing", run(t, d, "opens").Observed)
-	assert.Equal(t, "folder-missing", complete(d).Observed)
+	assert.Equal(t, "folder-missing", string(run(t, d, "opens").Observed))
+	assert.Equal(t, "folder-missing", string(complete(d).Observed))
 	d.Sources[0].Port = 8999
-	assert.Equal(t, "refused", run(t, d, "opens").Observed, "what keeps it from being reached is said first")
-	assert.Equal(t, "refused", complete(d).Observed)
+	assert.Equal(t, "refused", string(run(t, d, "opens").Observed), "what keeps it from being reached is said first")
+	assert.Equal(t, "refused", string(complete(d).Observed))
 }
 
 // A share's port is tried, and no more is claimed.
@@ -264,9 +264,9 @@ func TestReachOfAShare(t *testing.T) {
 	d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol, d.Sources[0].Port = dossier.Share, dossier.ByTypedAddress, dossier.ProtocolSMB, 4450
 	r := run(t, d, "reach")
 	assert.Equal(t, dossier.Pass, r.Outcome, r)
-	assert.Equal(t, "port-open", r.Observed)
+	assert.Equal(t, "port-open", string(r.Observed))
 	d.Sources[0].Port = 4451
-	assert.Equal(t, "refused", run(t, d, "reach").Observed)
+	assert.Equal(t, "refused", string(run(t, d, "reach").Observed))
 	_, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, "opens", d.Paths[0].ID.Ref()))
 	assert.ErrorContains(t, err, "not for a machine")
 }
@@ -285,7 +285,7 @@ func TestDirectoriesWithoutEnd(t *testing.T) {
 			r, err := Prober{Guard: Guard{Within: loopback}}.Probe(t.Context(), d, planned(d, "complete", d.Folders[0].ID.Ref()))
 			require.NoError(t, err)
 			assert.Equal(t, dossier.Fail, r.Outcome)
-			assert.Equal(t, c.observed, r.Observed, r)
+			assert.Equal(t, c.observed, string(r.Observed), r)
 		})
 	}
 }

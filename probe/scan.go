@@ -231,7 +231,7 @@ func overdue(ctx context.Context) bool {
 }
 
 // endOf says how a question ended that failed with err.
-func endOf(err error) matching.Ended { return endOfCode(dialCode(err)) }
+func endOf(err error) matching.Ended { return endOfCode(string(dialCode(err))) }
 
 // endOfCode says how a question ended that failed by the code of dialCode or byMapping.
 func endOfCode(code string) matching.Ended {

@@ -76,7 +76,7 @@ type visit struct {
 	browsed *av1.ContentDirectory1 // what was reached, for tests that scan further
 }
 
-func (v *visit) see(outcome dossier.Outcome, observed string, pairs ...string) {
+func (v *visit) see(outcome dossier.Outcome, observed dossier.Observed, pairs ...string) {
 	v.result.Outcome, v.result.Observed = outcome, observed
 	for i := 0; i+1 < len(pairs); i += 2 {
 		v.result.Said[pairs[i]] = pairs[i+1]
@@ -153,7 +153,7 @@ func (v *visit) measure(name string, began time.Time) {
 	v.result.Values[name] = float64(time.Since(began).Microseconds()) / 1000
 }
 
-func dialCode(err error) string {
+func dialCode(err error) dossier.Observed {
 	var timeout net.Error
 	switch {
 	case errors.Is(err, syscall.ECONNREFUSED):
@@ -166,7 +166,7 @@ func dialCode(err error) string {
 	return "unreachable"
 }
 
-func replyCode(err error) string {
+func replyCode(err error) dossier.Observed {
 	if errors.Is(err, ErrNotDescribed) {
 		return "not-described"
 	}

@@ -300,7 +300,7 @@ type NewAttempt struct {
 	ID         dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
 	Test       string                      `json:"test" minLength:"1" doc:"Identity of the test."`
 	Outcome    dossier.Outcome             `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"The result."`
-	Observed   string                      `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen."`
+	Observed   dossier.Observed            `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
 	Values     map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
 	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
 	Note       string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`

@@ -277,7 +277,7 @@ var States = map[proving.Status]string{
 }
 
 // Observed holds what an attempt can have seen. Refused, silent and empty are different things.
-var Observed = map[string]string{
+var Observed = map[dossier.Observed]string{
 	"answered":        "answered in {roundTripMs} ms with {folders} folders",
 	"found":           "found as \"{name}\" at {location}; servers answering in the segment: {answers}",
 	"port-open":       "a connection to {address} was accepted after {connectMs} ms; what it shares was not checked",

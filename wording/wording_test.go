@@ -123,3 +123,41 @@ func TestNotReadableSaysHowToWriteIt(t *testing.T) {
 		assert.NotEmpty(t, wording.Fault(dossier.Fault{Code: dossier.FaultCode(code), Values: map[string]string{"detail": "d"}}), code)
 	}
 }
+
+// Everything that the core can say in a code has its words here.
+func TestWhatProofSaysHasWords(t *testing.T) {
+	for _, code := range dossier.Observed("").Values() {
+		assert.NotEmpty(t, wording.Observed[dossier.Observed(code)], code)
+	}
+	for _, a := range proving.Acts {
+		assert.NotEmpty(t, wording.Act(a.Name, "x"), a.Name)
+	}
+	for _, n := range proving.Needs {
+		assert.NotEmpty(t, wording.Prerequisites[n.What].Sentence, n.What)
+		assert.NotEmpty(t, wording.Prerequisites[n.What].Remedy, n.What)
+	}
+	for _, k := range proving.Kinds {
+		assert.NotEmpty(t, wording.Tests[k.Name].Do, k.Name)
+	}
+	for _, s := range proving.Status("").Values() {
+		assert.NotEmpty(t, wording.States[proving.Status(s)], s)
+		if s != string(proving.Untried) {
+			assert.Contains(t, wording.Points, "test-"+s)
+		}
+	}
+	for _, code := range []proving.DoubtCode{proving.DoubtFinding, proving.DoubtSeen, proving.DoubtFollowUp, proving.DoubtReset, proving.DoubtChange, proving.DoubtIssue, proving.DoubtEarlier} {
+		assert.NotEmpty(t, wording.Doubts[code], code)
+	}
+	for _, w := range dossier.WishKind("").Values() {
+		for _, f := range proving.Fulfilment("").Values() {
+			said := wording.Wish(w, "in kitchen", proving.Fulfilment(f), 2)
+			assert.Regexp(t, `^[A-Z][a-z -]+ in kitchen: .*\.$`, said, w)
+		}
+		assert.Regexp(t, `^The wish for [a-z -]+ on tablet has no path$`, wording.NotServed(w, wording.Where("", "tablet")))
+	}
+	assert.Equal(t, "This would make 1 proven test stale and put 2 proven tests in doubt. Proving the required ones again takes about 7 minutes.", wording.Preview(1, 2, 0, 7))
+	assert.Empty(t, wording.Preview(0, 0, 0, 0))
+	assert.Equal(t, "port of media changed from 1 to 2", wording.Fact("media", "source", "port", "1", "2"))
+	assert.Equal(t, "admission of screen was not recorded and is now kept out", wording.Fact("screen", "register-entry", "admission", "", "kept-out"))
+	assert.Equal(t, "MAC address of eth0 was 02:4b:49:00:00:10 and is no longer recorded", wording.Fact("eth0", "interface", "hardwareAddress", "02:4b:49:00:00:10", ""))
+}

@@ -18,7 +18,7 @@ type Attempt struct {
 	Test       string             `json:"test" searched:"no" rule:"case" label:"true" title:"Test" doc:"Kind of test, such as reach."`
 	Subjects   []Ref              `json:"subjects" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"About" doc:"What was tested, sorted."`
 	Outcome    Outcome            `json:"outcome" rule:"case" title:"Outcome" doc:"How it went."`
-	Observed   string             `json:"observed,omitzero" searched:"no" rule:"case" title:"Observed" doc:"Code of what was observed, such as refused or time-out."`
+	Observed   Observed           `json:"observed,omitzero" searched:"no" rule:"case" title:"Observed" doc:"Code of what was observed, such as refused or time-out."`
 	Values     map[string]float64 `json:"values,omitzero" rule:"case" gorm:"serializer:cell" title:"Values" doc:"Measured values; the name includes the unit, such as roundTripMs."`
 	Conditions string             `json:"conditions,omitzero" rule:"case" maxLength:"400" title:"Conditions" doc:"Circumstances that may matter, such as evening, door closed."`
 	Note       string             `json:"note,omitzero" rule:"case" maxLength:"2000" title:"Note" doc:"What was seen, in words."`

@@ -52,3 +52,10 @@ func TestEveryRecordCanBeFound(t *testing.T) {
 		assert.True(t, len(k.Texts(r)) > 0 || d.FullLabel(dossier.Ref{Kind: k.Name, ID: r.Key()}) != "", k.Name)
 	}
 }
+
+func TestEveryEndHasAClass(t *testing.T) {
+	for _, code := range dossier.Observed("").Values() {
+		assert.Contains(t, dossier.Class("").Values(), string(dossier.Observed(code).Class()), code)
+	}
+	assert.Empty(t, dossier.Observed("dreamt").Class())
+}

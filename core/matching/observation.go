@@ -100,6 +100,12 @@ const (
 	NotAsked Ended = "not-asked" // it may not be asked, or there was no time
 )
 
+// Class returns how the question ended in the terms that tests are judged in too.
+func (e Ended) Class() dossier.Class {
+	return map[Ended]dossier.Class{Answered: dossier.ClassRight, Empty: dossier.ClassEmpty, Refused: dossier.ClassRefused, Denied: dossier.ClassRefused, Silent: dossier.ClassSilent,
+		Broken: dossier.ClassLying, Stopped: dossier.ClassNotDone, NotAsked: dossier.ClassNotDone}[e]
+}
+
 // Host is one address that was seen, and what the network says of it.
 type Host struct {
 	Segment  dossier.ID[dossier.Segment] `json:"segment" doc:"The segment it was seen in."`

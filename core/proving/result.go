@@ -11,7 +11,7 @@ import (
 type Result struct {
 	Test     string
 	Outcome  dossier.Outcome
-	Observed string
+	Observed dossier.Observed
 	Values   map[string]float64
 	Said     map[string]string
 	At       time.Time

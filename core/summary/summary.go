@@ -20,10 +20,10 @@ type Where int
 
 // Conditions of filters.
 const (
-	Positive Where = iota // a number above 0
-	Given                 // a text that is not empty
-	Today                 // a day that is today or past
-	Fortnight             // a day that is past or within a fortnight
+	Positive  Where = iota // a number above 0
+	Given                  // a text that is not empty
+	Today                  // a day that is today or past
+	Fortnight              // a day that is past or within a fortnight
 )
 
 // Column is one thing that homes are listed by: a number or a text, a day or an instant as text.

@@ -1,0 +1,59 @@
+package dossier
+
+// Class says how a question to a device, or a test, ended: what failed in one class has other causes
+// than what failed in another.
+type Class string
+
+// Classes of ends.
+const (
+	ClassRight   Class = "right"   // it answered, with what was expected
+	ClassRefused Class = "refused" // it answered that it will not
+	ClassSilent  Class = "silent"  // nothing came in time
+	ClassEmpty   Class = "empty"   // it answered, with nothing or too little in it
+	ClassWrong   Class = "wrong"   // it answered, with something that is not what is recorded
+	ClassLying   Class = "lying"   // what it answers contradicts itself, or its protocol
+	ClassSlow    Class = "slow"    // it worked, but late or with breaks
+	ClassNotDone Class = "not-done"
+)
+
+// Values lists the classes.
+func (Class) Values() []string {
+	return words(ClassRight, ClassRefused, ClassSilent, ClassEmpty, ClassWrong, ClassLying, ClassSlow, ClassNotDone)
+}
+
+// Observed is what an attempt saw.
+type Observed string
+
+// ends lists everything that an attempt can have seen, with its class.
+var ends = []struct {
+	code  Observed
+	class Class
+}{
+	{"answered", ClassRight}, {"found", ClassRight}, {"port-open", ClassRight}, {"opened", ClassRight}, {"complete", ClassRight}, {"plays", ClassRight},
+	{"refused", ClassRefused}, {"folder-refused", ClassRefused},
+	{"time-out", ClassSilent}, {"unreachable", ClassSilent}, {"silence", ClassSilent}, {"folder-hangs", ClassSilent}, {"does-not-start", ClassSilent},
+	{"no-folders", ClassEmpty}, {"folder-empty", ClassEmpty}, {"folder-missing", ClassEmpty}, {"items-missing", ClassEmpty}, {"not-listed", ClassEmpty},
+	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"leads-elsewhere", ClassWrong},
+	{"not-described", ClassLying}, {"old-address", ClassLying}, {"endless", ClassLying},
+	{"starts-late", ClassSlow}, {"stalls", ClassSlow},
+	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone},
+}
+
+// Values lists everything that can have been seen.
+func (Observed) Values() []string {
+	var out []string
+	for _, e := range ends {
+		out = append(out, string(e.code))
+	}
+	return out
+}
+
+// Class returns how it ended; "" for what nobody noted.
+func (o Observed) Class() Class {
+	for _, e := range ends {
+		if e.code == o {
+			return e.class
+		}
+	}
+	return ""
+}
