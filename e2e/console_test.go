@@ -235,7 +235,7 @@ func TestTheThreadByConsole(t *testing.T) {
 	petri.sees("History")
 	petri.open(home + "/proving")
 	petri.sees("4 stale")
-	petri.sees("port of media changed from 40210 to 40299")
+	petri.sees("port of store server media changed from 40210 to 40299")
 	petri.change(home+"/records/source", "media")
 	petri.fill("Port", "40210")
 	petri.tap("Save")

@@ -2,7 +2,9 @@ package httpapi_test
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
+	"strings"
 	"testing"
 	"time"
 
@@ -293,4 +295,28 @@ func TestOneAnswerHoldsTheWholeHome(t *testing.T) {
 	require.NoError(t, err)
 	defer answer.Body.Close()
 	assert.Equal(t, http.StatusUnauthorized, answer.StatusCode)
+}
+
+// A second import with one key is answered as the first was, and brings nothing in twice.
+func TestAnImportThatIsSentTwiceIsAnsweredAlike(t *testing.T) {
+	s := newSite(t, prober{dossier.Pass})
+	s.home("H-0701")
+	send := func(key string) (int, wire.Import) {
+		var out wire.Import
+		request, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.address+"/api/v1/households/H-0701/import?what=rooms", strings.NewReader("name,floor\nattic,2\nloft,3\n"))
+		require.NoError(t, err)
+		request.Header = http.Header{"Idempotency-Key": {key}, "Content-Type": {"application/octet-stream"}, "Authorization": {"Bearer " + s.token("petri", false)}}
+		resp, err := http.DefaultClient.Do(request)
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		require.NoError(t, json.NewDecoder(resp.Body).Decode(&out))
+		return resp.StatusCode, out
+	}
+	_, first := send("one")
+	require.True(t, first.Written, "%+v", first)
+	require.Len(t, first.Lines, 2)
+	_, again := send("one")
+	assert.Equal(t, first, again)
+	_, other := send("two")
+	assert.NotEqual(t, first.Counts, other.Counts, "a request of its own is carried out")
 }

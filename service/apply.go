@@ -27,16 +27,10 @@ func (s *Service) Apply(ctx context.Context, a Actor, code string, body []byte, 
 	if dry {
 		return doc.try(d.Clone(), wire.ImportOptions{Dry: true}), nil
 	}
-	var out wire.Import
-	_, err = s.write(ctx, a, "apply-document", code, "document applied", r, func(d *dossier.Dossier) error {
-		out = doc.try(d, wire.ImportOptions{})
-		return refusedLines(out)
+	return s.bringIn(ctx, a, "apply-document", code, "document applied", r, func(d *dossier.Dossier) (wire.Import, error) {
+		out := doc.try(d, wire.ImportOptions{})
+		return out, refusedLines(out)
 	})
-	if errors.Is(err, errNotBroughtIn) {
-		return out, nil
-	}
-	out.Written = err == nil
-	return out, err
 }
 
 // ApplyNew begins a household with a document, as one revision or not at all.

@@ -3,6 +3,7 @@ package service
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"net/netip"
@@ -55,16 +56,29 @@ func (s *Service) Import(ctx context.Context, a Actor, code string, body []byte,
 	if o.Dry {
 		return doc.try(d.Clone(), o), nil
 	}
-	var out wire.Import
-	_, err = s.write(ctx, a, "import-records", code, "imported: "+doc.form, r, func(d *dossier.Dossier) error {
-		out = doc.try(d, o)
+	return s.bringIn(ctx, a, "import-records", code, "imported: "+doc.form, r, func(d *dossier.Dossier) (wire.Import, error) {
+		out := doc.try(d, o)
 		if out.Counts[wire.LineRefused] > 0 && !o.Partly {
-			return errNotBroughtIn // and what the right lines changed is left unwritten
+			return out, errNotBroughtIn // and what the right lines changed is left unwritten
 		}
-		return nil
-	})
-	if errors.Is(err, errNotBroughtIn) {
 		return out, nil
+	})
+}
+
+// bringIn writes what a document holds. A second request with the same key is answered as the first was.
+func (s *Service) bringIn(ctx context.Context, a Actor, operation, code, why string, r Request, try func(*dossier.Dossier) (wire.Import, error)) (wire.Import, error) {
+	var out wire.Import
+	r.answer = func() ([]byte, error) { return json.Marshal(out) }
+	w, err := s.write(ctx, a, operation, code, why, r, func(d *dossier.Dossier) error {
+		var err error
+		out, err = try(d)
+		return err
+	})
+	switch {
+	case errors.Is(err, errNotBroughtIn):
+		return out, nil
+	case err == nil && len(w.Answer) > 0:
+		err = json.Unmarshal(w.Answer, &out)
 	}
 	out.Written = err == nil
 	return out, err

@@ -110,6 +110,7 @@ const clockSlack = time.Minute
 type Request struct {
 	Key, Hash string
 	DoneAt    time.Time
+	answer    func() ([]byte, error) // kept for a repeated request
 }
 
 // doneAt returns when the request was done: now, unless it says another time.
@@ -167,7 +168,7 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	if r.DoneAt.After(s.now().Add(clockSlack)) {
 		return store.Written{}, refuse("done-in-future", "at", r.DoneAt.Format(time.RFC3339))
 	}
-	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash, DoneAt: r.DoneAt}
+	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash, DoneAt: r.DoneAt, Answer: r.answer}
 	w, err := door(ctx, id, cause, func(d *dossier.Dossier) error {
 		if right, _ := RightOf(operation); right != Receives {
 			if err := a.require(operation, d, nil); err != nil {

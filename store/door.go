@@ -21,6 +21,9 @@ type Cause struct {
 	Key         string
 	RequestHash string
 	DoneAt      time.Time // when it was done, if it comes to be written later
+	// Answer gives what the request is answered with, where that cannot be told from what was written;
+	// a repeated request is then answered in the same way. It is asked for when the change is made.
+	Answer func() ([]byte, error)
 }
 
 // Written is what a write came to. Entries is empty when nothing differed. Repeated names the
@@ -29,6 +32,7 @@ type Written struct {
 	Dossier  *dossier.Dossier
 	Entries  []dossier.Entry
 	Repeated dossier.Ref
+	Answer   []byte // of the first request with the same key, if one was kept
 }
 
 // Write is the door: it gives change a private copy of the dossier, checks what changed, and
@@ -99,7 +103,7 @@ func (s *Store) write(ctx context.Context, home homeID, cause Cause, load func(*
 	var w Written
 	err := s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var err error
-		if w.Repeated, err = s.repeated(tx, home, cause); err != nil {
+		if w.Repeated, w.Answer, err = s.repeated(tx, home, cause); err != nil {
 			return err
 		}
 		old, err := load(tx)
@@ -262,21 +266,21 @@ func saveRows(tx *gorm.DB, next *dossier.Dossier, entries []dossier.Entry) error
 }
 
 // repeated returns the record that an earlier request with this key made.
-func (s *Store) repeated(tx *gorm.DB, home homeID, cause Cause) (dossier.Ref, error) {
+func (s *Store) repeated(tx *gorm.DB, home homeID, cause Cause) (dossier.Ref, []byte, error) {
 	if cause.Key == "" {
-		return dossier.Ref{}, nil
+		return dossier.Ref{}, nil, nil
 	}
 	var found []request
 	if err := tx.Table("requests").Where("household_id = ? AND actor = ? AND key = ?", home, cause.Actor, cause.Key).Find(&found).Error; err != nil {
-		return dossier.Ref{}, err
+		return dossier.Ref{}, nil, err
 	}
 	if len(found) == 0 {
-		return dossier.Ref{}, nil
+		return dossier.Ref{}, nil, nil
 	}
 	if found[0].Hash != cause.RequestHash {
-		return dossier.Ref{}, ErrKeyReused
+		return dossier.Ref{}, nil, ErrKeyReused
 	}
-	return dossier.Ref{Kind: found[0].Kind, ID: found[0].Record}, nil
+	return dossier.Ref{Kind: found[0].Kind, ID: found[0].Record}, []byte(found[0].Answer), nil
 }
 
 // BegunWith returns the household that an earlier request with the cause's key began, if there was one.
@@ -295,7 +299,7 @@ func (s *Store) BegunWith(ctx context.Context, cause Cause) (homeID, bool, error
 }
 
 type request struct {
-	HouseholdID, Actor, Key, Hash, Kind, Record, At string
+	HouseholdID, Actor, Key, Hash, Kind, Record, At, Answer string
 }
 
 // saveRequest keeps the key with the first record the write added or changed, for a week.
@@ -310,10 +314,17 @@ func (s *Store) saveRequest(tx *gorm.DB, home homeID, cause Cause, entries []dos
 			break
 		}
 	}
+	var answer []byte
+	if cause.Answer != nil {
+		var err error
+		if answer, err = cause.Answer(); err != nil {
+			return fmt.Errorf("write the answer: %w", err)
+		}
+	}
 	old := s.now().UTC().Add(-7 * 24 * time.Hour).Format(timeLayout)
 	if err := tx.Exec("DELETE FROM requests WHERE at < ?", old).Error; err != nil {
 		return err
 	}
 	return tx.Table("requests").Create(&request{string(home), string(cause.Actor), cause.Key, cause.RequestHash,
-		subject.Kind, subject.ID, s.now().UTC().Format(timeLayout)}).Error
+		subject.Kind, subject.ID, s.now().UTC().Format(timeLayout), string(answer)}).Error
 }

@@ -51,7 +51,8 @@ func addressClash(v *view) []Finding {
 }
 
 // hardwareAddressClash finds one MAC address at two adapters: a copied record, or a cloned
-// machine. Reservations and neighbours then name either.
+// machine. Reservations and neighbours then name either. One adapter that is in several VLANs is
+// recorded once for each, and is no clash with itself.
 func hardwareAddressClash(v *view) []Finding {
 	holders := map[dossier.HardwareAddr][]dossier.Interface{}
 	var order []dossier.HardwareAddr
@@ -66,7 +67,7 @@ func hardwareAddressClash(v *view) []Finding {
 	}
 	var out []Finding
 	for _, a := range order {
-		if len(holders[a]) < 2 {
+		if len(holders[a]) < 2 || v.oneInSeveralVLANs(holders[a]) {
 			continue
 		}
 		f := about(nil, "address", string(a))
@@ -79,6 +80,19 @@ func hardwareAddressClash(v *view) []Finding {
 		out = append(out, f)
 	}
 	return out
+}
+
+// oneInSeveralVLANs reports whether the records are of one device, each in another VLAN.
+func (v *view) oneInSeveralVLANs(list []dossier.Interface) bool {
+	vlans := map[int]bool{}
+	for _, i := range list {
+		s, known := v.Segments.Get(i.Segment)
+		if !known || i.Device != list[0].Device || vlans[s.VLAN] {
+			return false
+		}
+		vlans[s.VLAN] = true
+	}
+	return true
 }
 
 // hardwareAddressRandomised finds devices that are set to show changing MAC addresses: it

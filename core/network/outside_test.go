@@ -61,3 +61,26 @@ func TestTwoRoutersInARow(t *testing.T) {
 		})
 	}
 }
+
+// One adapter in two VLANs is recorded once for each; two adapters of one segment, or of two devices,
+// that have one MAC address are a clash.
+func TestOneAdapterInTwoVLANsIsNoClash(t *testing.T) {
+	h := rapid.Custom(homes.Sound).Example(3)
+	tagged := homes.Put(h, dossier.Segment{Name: "tagged", Prefix: netip.MustParsePrefix("10.88.0.0/24"), VLAN: 88})
+	port, _ := h.Interfaces.Get(h.ServerPort)
+	again := homes.Put(h, dossier.Interface{Device: h.Server, Name: "eth0.88", HardwareAddress: port.HardwareAddress, Segment: tagged, Addresses: []netip.Addr{netip.MustParseAddr("10.88.0.10")}})
+	clashes := func() int {
+		n := 0
+		for _, f := range network.Findings(h.Index(), homes.Day) {
+			if f.Code == "hardware-address-clash" {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Zero(t, clashes())
+	homes.Set(h, again, func(i *dossier.Interface) { i.Segment = h.Home })
+	assert.Equal(t, 1, clashes())
+	homes.Set(h, again, func(i *dossier.Interface) { i.Segment, i.Device = tagged, h.Screen })
+	assert.Equal(t, 1, clashes())
+}

@@ -16,6 +16,7 @@ CREATE TABLE settings (
   subject TEXT NOT NULL, name TEXT NOT NULL, menu TEXT, value TEXT, must_be TEXT, why TEXT, confirmed_at TEXT
 );
 CREATE INDEX settings_home ON settings (household_id);
+ALTER TABLE requests ADD COLUMN answer TEXT NOT NULL DEFAULT '';
 ALTER TABLE devices ADD COLUMN supply_amps REAL;
 ALTER TABLE software ADD COLUMN paid_by TEXT;
 ALTER TABLE software ADD COLUMN stops_unpaid TEXT;

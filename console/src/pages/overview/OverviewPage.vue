@@ -47,12 +47,12 @@ const blockers = computed(() => o.value?.findings.filter((f) => f.severity === '
         <p v-if="blockers"><a href="#findings" class="row-link"><StateMark state="blocker" :word="counted(blockers, 'blocker')" /> <span class="quiet small">by automatic checks</span></a></p>
       </section>
 
+      <CustodyCard :overview="o" :code="code" @changed="reload" />
+
       <section v-if="o.wishes.length" class="sheet stack-s wide" aria-labelledby="wishes">
         <h2 id="wishes"><router-link :to="`${base}/records/wish`" class="row-link">Wishes</router-link></h2>
         <ul class="plain stack-s"><template v-for="w in o.wishes" :key="w.wish.id"><li v-for="p in w.places" :key="p.sentence" class="wish"><StateMark :state="p.status" :word="plain(p.status)" /> <span>{{ p.sentence }}<span v-if="!w.needed" class="small quiet"> welcome, not needed</span></span></li></template></ul>
       </section>
-
-      <CustodyCard :overview="o" :code="code" @changed="reload" />
 
       <section v-if="o.findings.length" id="findings" class="sheet stack wide" aria-labelledby="found"><h2 id="found">Automatic checks</h2><FindingList :findings="o.findings" :code="code" /></section>
       <section class="sheet stack-s wide" aria-labelledby="home">
