@@ -149,7 +149,10 @@ func (t tester) change(c proving.FactChange) wire.FactChange {
 		label = t.Label(i.Device.Ref()) // an adapter is known by its device
 	}
 	if label == "" {
-		label = "a " + wording.Noun(c.Subject.Kind) + " that has been removed"
+		label = "that has been removed"
+		if c.Name != "" {
+			label = "a " + wording.Noun(c.Subject.Kind) + " " + label
+		}
 	}
 	out := wire.FactChange{Subject: wire.Named{Ref: c.Subject, Label: label}, Name: c.Name, From: c.From, To: c.To,
 		Sentence: wording.Fact(label, c.Subject.Kind, c.Name, readable(t.Dossier, c.From), readable(t.Dossier, c.To))}

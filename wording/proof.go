@@ -10,6 +10,9 @@ import (
 
 // Fact says one fact that changed after a proof. Kind is that of the record it is a member of.
 func Fact(label, kind, name, from, to string) string {
+	if name == "" {
+		return Noun(kind) + " " + label + " no longer plays a part"
+	}
 	of := factName(kind, name) + " of " + label
 	switch {
 	case to == "":

@@ -413,3 +413,11 @@ func TestAssessingChangesNothingAndRepeats(t *testing.T) {
 		assert.True(t, a.Until.After(a.Now))
 	})
 }
+
+// A record that leaves the picture is one change, and not one for each of its values.
+func TestARecordThatPlaysNoPartAnyLongerIsOneChange(t *testing.T) {
+	h := provenHome(t, 1)
+	homes.Set(h, h.Source, func(s *dossier.Source) { s.Port = 40299 })
+	reach, _ := look(h.Dossier).Test(proving.TestID("reach", []dossier.Ref{h.ScreenPath.Ref()}))
+	assert.Equal(t, []proving.FactChange{{Subject: h.Source.Ref(), Name: "port", From: "40210", To: "40299"}, {Subject: h.Opening.Ref()}}, reach.Changes)
+}

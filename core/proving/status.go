@@ -29,7 +29,8 @@ func (Status) Values() []string {
 	return []string{string(Failed), string(InDoubt), string(Stale), string(Untried), string(Marginal), string(Waived), string(Proven)}
 }
 
-// FactChange is one fact that differs between a proof and now.
+// FactChange is one fact that differs between a proof and now. Without a name it is the record as a whole,
+// which played a part in the proof and plays none now.
 type FactChange struct {
 	Subject dossier.Ref `json:"subject"`
 	Name    string      `json:"name"`
@@ -74,6 +75,11 @@ func Statuses(p *Plan, against Against) []TestStatus {
 		out[i] = stand(t, byTest[t.id])
 	}
 	p.witness(out)
+	for i := range out {
+		if out[i].Status == Stale {
+			out[i].Changes = p.gathered(&out[i].Test, out[i].Changes)
+		}
+	}
 	p.doubt(out, against)
 	for i := range out {
 		if out[i].Status != Proven && waived[out[i].Test.id] {
@@ -167,6 +173,24 @@ func differences(then, now []dossier.Fact) []FactChange {
 		if _, left := was[key{f.Subject, f.Name}]; left {
 			out = append(out, FactChange{f.Subject, f.Name, f.Value, ""})
 		}
+	}
+	return out
+}
+
+// gathered makes one of the changes of a record that plays no part any longer: that it left is what
+// changed, and not each of its values.
+func (p *Plan) gathered(t *Test, changes []FactChange) []FactChange {
+	involved := p.involvedIn(t)
+	var out []FactChange
+	for _, c := range changes {
+		whole := c.To == "" && !involved[c.Subject] && c.Name != "signal"
+		if whole && len(out) > 0 && out[len(out)-1].Subject == c.Subject {
+			continue
+		}
+		if whole {
+			c = FactChange{Subject: c.Subject}
+		}
+		out = append(out, c)
 	}
 	return out
 }

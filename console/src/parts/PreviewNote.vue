@@ -34,5 +34,7 @@ onBeforeUnmount(() => { clearTimeout(soon); asked++ })
 
 <style scoped>
 .tell { border-left: 4px solid rgb(var(--v-theme-doubt)); padding: 4px 0 4px 12px; }
-summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
+summary { min-height: 44px; display: flex; align-items: center; gap: 8px; cursor: pointer; }
+summary::before { content: '▸'; }
+details[open] > summary::before { content: '▾'; }
 </style>

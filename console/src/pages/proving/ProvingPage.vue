@@ -103,6 +103,8 @@ async function recorded(m: Schemas['AttemptMade']) {
 <style scoped>
 .steps { margin: 6px 0 0; padding-left: 26px; }
 .steps li { padding: 3px 0; }
-summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
+summary { min-height: 44px; display: flex; align-items: center; gap: 8px; cursor: pointer; }
+summary::before { content: '▸'; }
+details[open] > summary::before { content: '▾'; }
 .said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 8px 14px; background: rgb(var(--v-theme-surface)); }
 </style>
