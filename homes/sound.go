@@ -187,6 +187,7 @@ func (h *SoundHome) device(name string, room int, role dossier.Role, on dossier.
 func Furnished(t *rapid.T) *SoundHome {
 	h := Sound(t)
 	secret := Put(h, dossier.Secret{Name: "share password", Kind: dossier.SecretPassword, SealedAs: "a", SealedAt: Day})
+	Put(h, dossier.Secret{Name: "Wi-Fi", Kind: dossier.SecretPassword, Segment: h.Home, SealedAs: "b", SealedAt: Day})
 	account := Put(h, dossier.Account{Name: "household", Login: "keeper", Secret: secret, SignedIn: []dossier.ID[dossier.Device]{h.Screen}})
 	for _, subject := range []dossier.Ref{h.Server.Ref(), h.Screen.Ref(), h.Router.Ref(), h.Switch.Ref(), h.Software.Ref()} {
 		Put(h, dossier.Setting{Subject: subject, Name: "Sleep after", Value: "never"})

@@ -15,7 +15,7 @@ func (s *Service) AddSecret(ctx context.Context, a Actor, code string, in wire.N
 	if err != nil {
 		return dossier.Secret{}, err
 	}
-	made := dossier.Secret{Name: in.Name, Kind: in.Kind, Device: in.Device, Note: in.Note, SealedAs: body, SealedAt: dossier.At(s.now())}
+	made := dossier.Secret{Name: in.Name, Kind: in.Kind, Device: in.Device, Segment: in.Segment, Note: in.Note, SealedAs: body, SealedAt: dossier.At(s.now())}
 	stored, _, err := s.add(ctx, a, code, Change{Kind: dossier.KindNamed("secret"), ID: string(in.ID), Record: &made}, r)
 	if err != nil {
 		return dossier.Secret{}, err

@@ -497,12 +497,13 @@ type TestNamed struct {
 
 // NewSecret keeps a credential.
 type NewSecret struct {
-	ID     dossier.ID[dossier.Secret] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
-	Name   string                     `json:"name" minLength:"1" maxLength:"120" doc:"What it is for."`
-	Kind   dossier.SecretKind         `json:"kind" enum:"password,door-code,pairing-code,key,licence-key" doc:"What sort of credential it is."`
-	Device dossier.ID[dossier.Device] `json:"device,omitzero" doc:"The device it belongs to."`
-	Note   string                     `json:"note,omitzero" maxLength:"400" doc:"Where it is used. Never the credential itself."`
-	Body   string                     `json:"body" minLength:"1" maxLength:"4000" doc:"The credential."`
+	ID      dossier.ID[dossier.Secret]  `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
+	Name    string                      `json:"name" minLength:"1" maxLength:"120" doc:"What it is for."`
+	Kind    dossier.SecretKind          `json:"kind" enum:"password,door-code,pairing-code,key,licence-key" doc:"What sort of credential it is."`
+	Device  dossier.ID[dossier.Device]  `json:"device,omitzero" doc:"The device it belongs to."`
+	Segment dossier.ID[dossier.Segment] `json:"segment,omitzero" doc:"For a Wi-Fi password: the segment that it opens."`
+	Note    string                      `json:"note,omitzero" maxLength:"400" doc:"Where it is used. Never the credential itself."`
+	Body    string                      `json:"body" minLength:"1" maxLength:"4000" doc:"The credential."`
 }
 
 // SecretBody is a credential in place of the old one.

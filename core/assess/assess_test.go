@@ -165,6 +165,34 @@ var afterwards = []struct {
 			}
 		}
 	}, proving.Stale},
+	{"the screen moves to another room", func(h *homes.SoundHome) {
+		homes.Set(h, h.Screen, func(v *dossier.Device) { v.Room = homes.RoomID(0) })
+	}, proving.Stale},
+	{"the server gets another network card", func(h *homes.SoundHome) {
+		homes.Set(h, h.ServerPort, func(i *dossier.Interface) { i.HardwareAddress = "02:4b:49:00:77:77" })
+	}, proving.Stale},
+	{"the Wi-Fi password is changed", func(h *homes.SoundHome) {
+		homes.Set(h, homes.ID[dossier.Secret](1), func(s *dossier.Secret) { s.SealedAt = later })
+	}, proving.Stale},
+	{"another router stands in the place of the old one", func(h *homes.SoundHome) {
+		v, _ := h.Devices.Get(h.Router)
+		for _, i := range h.InterfacesOf(h.Router) {
+			i.Device = homes.ID[dossier.Device](70)
+			h.Interfaces.Put(i)
+		}
+		v.ID, v.Model = homes.ID[dossier.Device](70), "OR-9"
+		h.Devices.Delete(h.Router)
+		h.Devices.Put(v)
+	}, proving.Stale},
+	{"no links are recorded, and the switch is another", func(h *homes.SoundHome) {
+		h.Links = nil
+		homes.Set(h, h.Switch, func(v *dossier.Device) { v.Model = "SW-16" })
+	}, proving.Stale},
+	{"the opening is gone", func(h *homes.SoundHome) { h.Openings.Delete(h.Opening) }, proving.Stale},
+	{"a second server shows itself under another name", func(h *homes.SoundHome) {
+		v := homes.Put(h, dossier.Device{Name: "guest's server", Roles: []dossier.Role{dossier.RoleServer}})
+		homes.Put(h, dossier.Source{Device: v, Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 1, ShownName: "Other"})
+	}, proving.Stale},
 	{"the last folder of a path is removed", func(h *homes.SoundHome) {
 		old := h.Clone()
 		h.Folders.Delete(h.Folder)

@@ -61,14 +61,15 @@ type Interface struct {
 // and where its sealed body lies; every showing is in the journal.
 type Secret struct {
 	Meta[Secret]
-	Name     string     `json:"name" label:"true" unique:"household" minLength:"1" maxLength:"120" title:"Name" doc:"What it opens, such as door code or share password."`
-	Kind     SecretKind `json:"kind" title:"Type" doc:"What it is."`
-	Device   ID[Device] `json:"device,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Device" doc:"The device it belongs to."`
-	Note     string     `json:"note,omitzero" maxLength:"400" title:"Note" doc:"Where it is used. Never the secret itself."`
-	SealedAs string     `json:"sealedAs" searched:"no" rule:"case" maxLength:"60" title:"Stored as" doc:"Where the encrypted secret is stored."`
-	SealedAt time.Time  `json:"sealedAt" rule:"case" gorm:"serializer:cell" title:"Changed" doc:"When it was last changed."`
-	ShownAt  time.Time  `json:"shownAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Last shown" doc:"When it was last shown."`
-	ShownTo  PersonID   `json:"shownTo,omitzero" rule:"case" gorm:"serializer:cell" title:"Shown to" doc:"Who it was last shown to."`
+	Name     string      `json:"name" label:"true" unique:"household" minLength:"1" maxLength:"120" title:"Name" doc:"What it opens, such as door code or share password."`
+	Kind     SecretKind  `json:"kind" title:"Type" doc:"What it is."`
+	Device   ID[Device]  `json:"device,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Device" doc:"The device it belongs to."`
+	Segment  ID[Segment] `json:"segment,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Wi-Fi of" doc:"For a Wi-Fi password: the segment that it opens."`
+	Note     string      `json:"note,omitzero" maxLength:"400" title:"Note" doc:"Where it is used. Never the secret itself."`
+	SealedAs string      `json:"sealedAs" searched:"no" rule:"case" maxLength:"60" title:"Stored as" doc:"Where the encrypted secret is stored."`
+	SealedAt time.Time   `json:"sealedAt" rule:"case" gorm:"serializer:cell" title:"Changed" doc:"When it was last changed."`
+	ShownAt  time.Time   `json:"shownAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Last shown" doc:"When it was last shown."`
+	ShownTo  PersonID    `json:"shownTo,omitzero" rule:"case" gorm:"serializer:cell" title:"Shown to" doc:"Who it was last shown to."`
 }
 
 // Account is an account that something in the home is signed in with.

@@ -57,6 +57,7 @@ const (
 	KeepsWaking  Keeps = "waking"
 	KeepsOutside Keeps = "outside"
 	KeepsSeats   Keeps = "seats"
+	KeepsHours   Keeps = "hours"
 	keepsNone    Keeps = "-" // of a case that keeps nothing, although the finding usually does
 )
 
@@ -125,7 +126,7 @@ var Codes = []Code{
 	{"power-supply-weak", Warning, KeepsNothing, powerSupplyWeak},
 	{"restart-due", Warning, KeepsNothing, restartDue},
 	{"settings-copy-missing", Warning, KeepsNothing, settingsCopyMissing},
-	{"clock-wrong", Warning, KeepsNothing, clockWrong},
+	{"clock-wrong", Warning, KeepsHours, clockWrong},
 	{"several-adapters", Advice, KeepsNothing, severalAdapters},
 	{"wireless-beside-outlet", Advice, KeepsNothing, wirelessBesideOutlet},
 	{"same-channel-crowded", Advice, KeepsNothing, sameChannelCrowded},

@@ -37,6 +37,9 @@ func hasRole(d dossier.Device, any ...dossier.Role) bool {
 	return slices.ContainsFunc(d.Roles, func(r dossier.Role) bool { return slices.Contains(any, r) })
 }
 
+// Carries reports whether the device carries the network for others.
+func Carries(d dossier.Device) bool { return gear(d) }
+
 // gear reports whether the device carries the network for others.
 func gear(d dossier.Device) bool {
 	return hasRole(d, dossier.RoleRouter, dossier.RoleSwitch, dossier.RoleAccessPoint, dossier.RoleRepeater, dossier.RolePowerline)

@@ -45,7 +45,7 @@ type Doubt struct {
 var hits = map[network.Keeps]Basis{
 	network.KeepsReach: OnReach, network.KeepsFinding: OnFound, network.KeepsOpening: OnOpen, network.KeepsCount: OnCount, network.KeepsPlaying: OnPlay,
 	network.KeepsApart: OnNames, network.KeepsMarks: OnAcross, network.KeepsWriting: OnWriting, network.KeepsStart: OnStart, network.KeepsWaking: OnWaking,
-	network.KeepsOutside: OnOutside, network.KeepsSeats: OnSet,
+	network.KeepsOutside: OnOutside, network.KeepsSeats: OnSet, network.KeepsHours: OnHours,
 }
 
 // doubt puts in doubt what is proven and spoken against.

@@ -15,6 +15,7 @@ import (
 type view struct {
 	*dossier.Index
 	routers []dossier.Device
+	gear    []dossier.Device // what carries the network for others, and is no router
 	up      map[dossier.ID[dossier.Device]]network.Node
 	chains  map[dossier.ID[dossier.Device]][]dossier.ChainLink
 	resumed []dossier.Path // that bring what people go on with another day
@@ -36,6 +37,10 @@ func look(x *dossier.Index) *view {
 	for _, one := range x.Devices {
 		if slices.Contains(one.Roles, dossier.RoleRouter) {
 			v.routers = append(v.routers, one)
+			continue
+		}
+		if network.Carries(one) {
+			v.gear = append(v.gear, one)
 		}
 	}
 	for _, p := range x.InUse {
@@ -107,6 +112,11 @@ func (v *view) castOf(p dossier.Path) *cast {
 			if other.Device != p.Device && other.Marks != "" {
 				c.add(asOther, other.ID.Ref())
 			}
+		}
+	}
+	for _, s := range v.Secrets {
+		if s.Segment != "" && slices.Contains(v.SegmentsAt(p.Device), s.Segment) {
+			c.add(asWiFiSecret, s.ID.Ref())
 		}
 	}
 	for _, l := range v.Lines {
@@ -210,9 +220,20 @@ func (c *cast) openings(p dossier.Path, s dossier.Source) {
 	}
 }
 
-// way adds the links between two devices, and what stands between them.
+// way adds the links between two devices, and what stands between them. Where no links join the two,
+// anything in their segments that carries the network for others may stand between.
 func (c *cast) way(a, b dossier.ID[dossier.Device]) {
 	mine, other := c.upwards(a), c.upwards(b)
+	if len(mine) == 0 || len(other) == 0 || mine[len(mine)-1].Device != other[len(other)-1].Device {
+		both := slices.Concat(c.SegmentsAt(a), c.SegmentsAt(b))
+		for _, v := range c.gear {
+			in := c.SegmentsAt(v.ID)
+			if v.ID != a && v.ID != b && (len(in) == 0 || slices.ContainsFunc(in, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(both, s) })) {
+				c.add(asGear, v.ID.Ref())
+				c.settings(v.ID.Ref(), asGearSetting)
+			}
+		}
+	}
 	for len(mine) > 0 && len(other) > 0 && mine[len(mine)-1].Device == other[len(other)-1].Device {
 		if len(mine) > 1 && len(other) > 1 && mine[len(mine)-2].Device == other[len(other)-2].Device {
 			mine, other = mine[:len(mine)-1], other[:len(other)-1]

@@ -109,6 +109,7 @@ const (
 	asChained                // a device of that chain
 	asAccount                // the account of the source or of the path
 	asSecret                 // its password
+	asWiFiSecret             // the Wi-Fi password of the device\'s segment
 	asRestriction            // one that holds for the device and what the path brings
 	asLine                   // the internet line
 	asSet                    // the set of paths in use at once
@@ -166,7 +167,7 @@ var relevance = map[string]map[string]relevant{
 	"room":      nothing(noSubject, "name", "floor", "order", "power", "note"),
 	"device": {
 		"name":         none(label),
-		"room":         none("where it stands decides which wishes it serves; what carries it is recorded with links and readings"),
+		"room":         decides(by{asServer: OnPlay, asDevice: OnPlay}),
 		"roles":        chooses("which routers and which switches stand between"),
 		"make":         identity(),
 		"model":        identity(),
@@ -227,7 +228,7 @@ var relevance = map[string]map[string]relevant{
 	"interface": {
 		"device":          none(fixedOwner),
 		"name":            none(label),
-		"hardwareAddress": decides(by{asServerAdapter: OnStart, asDeviceAdapter: OnPlay}),
+		"hardwareAddress": decides(by{asServerAdapter: OnReach, asDeviceAdapter: OnPlay}),
 		"addresses":       decides(by{asServerAdapter: OnReach, asDeviceAdapter: OnPlay, asStorageAdapter: OnOpen, asControllerAdapter: OnPlay}),
 		"segment":         decides(by{asServerAdapter: OnReach, asDeviceAdapter: OnFound, asStorageAdapter: OnOpen, asControllerAdapter: OnPlay}),
 		"addressBy":       decides(by{asServerAdapter: OnStart, asDeviceAdapter: OnStart}),
@@ -296,10 +297,11 @@ var relevance = map[string]map[string]relevant{
 	},
 	"secret": {
 		"name": none(label), "note": none(noteOnly),
-		"kind":     decides(by{asSecret: OnOpen}),
+		"kind":     decides(by{asSecret: OnOpen, asWiFiSecret: OnDevice}),
 		"device":   none("whose it is for people; the account that uses it decides"),
 		"sealedAs": none("where it is stored"),
-		"sealedAt": decides(by{asSecret: OnOpen}),
+		"sealedAt": decides(by{asSecret: OnOpen, asWiFiSecret: OnDevice}),
+		"segment":  decides(by{asWiFiSecret: OnDevice}),
 		"shownAt":  none("a showing changes nothing"),
 		"shownTo":  none("a showing changes nothing"),
 	},

@@ -326,6 +326,9 @@ func (n naive) playsAlone(part Part, r dossier.Record, p dossier.Path, folders [
 		return here && brings(n.Index, p, one.Contents)
 	case asLine:
 		return true
+	case asWiFiSecret:
+		s := r.(dossier.Secret)
+		return s.Segment != "" && slices.Contains(at, s.Segment)
 	}
 	return false
 }
@@ -400,8 +403,19 @@ func (n naive) between(part Part, r dossier.Record, a, b dossier.ID[dossier.Devi
 		}
 		devices, links = append(devices, y.Device), append(links, y.Up)
 	}
+	joined := len(mine) > 0 && len(other) > 0 && mine[len(mine)-1].Device == other[len(other)-1].Device
 	gear := func(id dossier.ID[dossier.Device]) bool {
 		one, _ := n.Devices.Get(id)
+		if !joined {
+			in := n.SegmentsOf(n.InterfacesOf(id))
+			near := slices.Concat(n.SegmentsOf(n.InterfacesOf(a)), n.SegmentsOf(n.InterfacesOf(b)))
+			carries := slices.ContainsFunc(one.Roles, func(r dossier.Role) bool {
+				return slices.Contains([]dossier.Role{dossier.RoleSwitch, dossier.RoleAccessPoint, dossier.RoleRepeater, dossier.RolePowerline}, r)
+			})
+			if carries && id != a && id != b && !slices.Contains(one.Roles, dossier.RoleRouter) && (len(in) == 0 || slices.ContainsFunc(in, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(near, s) })) {
+				return true
+			}
+		}
 		return id != a && id != b && slices.Contains(devices, id) && !slices.Contains(one.Roles, dossier.RoleRouter)
 	}
 	on := func(l dossier.Link) bool { return l.ID != "" && slices.Contains(links, l.ID) }

@@ -17,6 +17,7 @@ CREATE TABLE settings (
 );
 CREATE INDEX settings_home ON settings (household_id);
 ALTER TABLE requests ADD COLUMN answer TEXT NOT NULL DEFAULT '';
+ALTER TABLE secrets ADD COLUMN segment TEXT REFERENCES segments (id) DEFERRABLE INITIALLY DEFERRED;
 ALTER TABLE devices ADD COLUMN supply_amps REAL;
 ALTER TABLE software ADD COLUMN paid_by TEXT;
 ALTER TABLE software ADD COLUMN stops_unpaid TEXT;
