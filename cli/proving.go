@@ -375,7 +375,7 @@ func (a *App) attemptAdd() *cobra.Command {
 			if a.format == "csv" {
 				return a.show(made, []string{"Test", "Status"}, [][]string{{t.Kind, string(made.Test.Status)}})
 			}
-			if err := a.done(made, "Recorded. The status of %s of %s is now %s.", t.Kind, t.About.Label, made.Test.Status); err != nil {
+			if err := a.done(made, "Recorded. The status of %s of %s is now %s.", t.Kind, t.About.Label, wording.Plain(string(made.Test.Status))); err != nil {
 				return err
 			}
 			a.sayClosed(made)
@@ -404,7 +404,7 @@ func (a *App) statusCommand() *cobra.Command {
 		if a.format != "table" {
 			return a.show(t, []string{"Status", "Why"}, [][]string{{string(t.Status), against(t)}})
 		}
-		a.say("The status of %s of %s is %s.", t.Kind, t.About.Label, t.Status)
+		a.say("The status of %s of %s is %s.", t.Kind, t.About.Label, wording.Plain(string(t.Status)))
 		switch {
 		case t.Status == proving.Waived:
 			a.say("Waived %s.", waiverText(t.Waiver))

@@ -399,3 +399,29 @@ func TestRegisterEntriesAreMovedFromTheDevices(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, now.Revision, again.Revision, "it is moved once")
 }
+
+// What is asked as of a time holds nothing that was done later, whenever it was written.
+func TestTheRevisionOfATime(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	defer s.Close()
+	home := putHome(t, s, homes.Small()) // two revisions, at homes.Day
+	put := func(n int, done time.Time) {
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person, DoneAt: done}, func(d *dossier.Dossier) error {
+			r := dossier.Room{Name: fmt.Sprint("room ", n)}
+			r.ID = homes.RoomID(n)
+			d.Rooms.Put(r)
+			return nil
+		})
+		require.NoError(t, err)
+	}
+	put(30, homes.Day.Add(-time.Hour)) // revision 3, done before and sent later
+	at := func(offset time.Duration) uint64 {
+		r, err := s.RevisionAt(t.Context(), home, homes.Day.Add(offset))
+		require.NoError(t, err)
+		return r
+	}
+	assert.Equal(t, uint64(3), at(time.Minute), "everything had been done")
+	assert.Equal(t, uint64(0), at(-time.Minute), "revision 1 was not yet made, although 3 holds something older")
+	assert.Equal(t, uint64(0), at(-2*time.Hour))
+}

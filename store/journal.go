@@ -268,9 +268,12 @@ func (s *Store) OnOffer(ctx context.Context) ([]Summary, error) {
 	return out, asStoreError(err)
 }
 
-// RevisionAt returns the newest revision that a household had at that time; 0 before its first.
+// RevisionAt returns the revision that a household had at that time: the one before the first of which
+// something was done later. What was done by then but came to be written after that is not in it, so
+// that nothing done later ever is.
 func (s *Store) RevisionAt(ctx context.Context, home homeID, at time.Time) (uint64, error) {
 	var found uint64
-	err := s.reader.WithContext(ctx).Raw("SELECT coalesce(max(revision), 0) FROM journal WHERE household_id = ? AND coalesce(done_at, at) <= ?", home, at.UTC().Format(timeLayout)).Scan(&found).Error
+	err := s.reader.WithContext(ctx).Raw(`SELECT coalesce((SELECT min(revision) - 1 FROM journal WHERE household_id = @home AND coalesce(done_at, at) > @at),
+		(SELECT max(revision) FROM journal WHERE household_id = @home), 0)`, map[string]any{"home": home, "at": at.UTC().Format(timeLayout)}).Scan(&found).Error
 	return found, asStoreError(err)
 }

@@ -125,7 +125,7 @@ var Findings = map[string]Said{
 		"Raise the limit, or move a path to another source."},
 	"licence-seats-short": {"{what} covers {seats} devices, but {machines} use it.",
 		"Buy more seats, or sign devices out."},
-	"kept-out": {"{server} does not let {device} in, so {path} cannot work.",
+	"kept-out": {"{server} does not let {device} in, so this cannot work: {path}.",
 		"Let the device in, in the server's list of devices."},
 	"no-folders-left": {"All folders that the path {path} named have been removed, so it reaches none.",
 		"Name its folders again, or state that it reaches all folders of its source."},

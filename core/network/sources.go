@@ -323,9 +323,16 @@ func unknownKind(v *view) []Finding {
 // keptOut finds devices that a server does not let in although a path of theirs starts there.
 func keptOut(v *view) []Finding {
 	var out []Finding
+	said := map[dossier.ID[dossier.RegisterEntry]]int{}
 	for _, p := range v.InUse {
 		_, server := v.ServerOf(p)
 		if e, known := v.Register(p.Device, server.ID); known && e.Admission == dossier.KeptOut {
+			if n, again := said[e.ID]; again {
+				out[n].Subjects = append(out[n].Subjects, p.ID.Ref())
+				out[n].Values["path"] += ", " + p.Name
+				continue
+			}
+			said[e.ID] = len(out)
 			out = append(out, about(refs(e.ID.Ref(), p.ID.Ref(), p.Device.Ref()), "device", v.Label(p.Device.Ref()), "server", server.Name, "path", p.Name))
 		}
 	}
