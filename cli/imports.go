@@ -61,6 +61,8 @@ func (a *App) imported(done wire.Import) error {
 		a.note("%s Nothing has been written; leave out --dry-run to write it.", counts)
 	case !done.Written:
 		return errors.New(counts + " Nothing has been written; correct the refused lines, or add --partly to write the others")
+	case len(done.Lines) > 0 && done.Counts[wire.LineRefused] == len(done.Lines):
+		return errors.New(counts + " Nothing has been written: every line was refused")
 	default:
 		a.note("%s Written.", counts)
 	}
