@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -292,15 +293,8 @@ func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop
 	if err := a.show(p, []string{"What", "About", "Would be", "Why"}, rows); err != nil || a.format != "table" {
 		return true, err
 	}
-	a.note("%s Nothing has been written; leave out --dry-run to write it.", orElse(p.Sentence, "Nothing that is proven would change."))
+	a.note("%s Nothing has been written; leave out --dry-run to write it.", cmp.Or(p.Sentence, "Nothing that is proven would change."))
 	return true, nil
-}
-
-func orElse(s, other string) string {
-	if s == "" {
-		return other
-	}
-	return s
 }
 
 // lossesOf says what the removal of a record takes along and what it clears.

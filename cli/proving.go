@@ -250,7 +250,7 @@ func (a *App) testNamed(ctx context.Context, kind, about string, why purpose) (w
 	if len(kinds) == 0 {
 		return wire.Test{}, fmt.Errorf("there is no test about %q; kaiku test list --all shows the plan", about)
 	}
-	return wire.Test{}, fmt.Errorf("there is no test %q about %q; its tests are %s", kind, about, strings.Join(kinds, ", "))
+	return wire.Test{}, fmt.Errorf("%[2]q has no test called %[1]q; its tests are %[3]s", kind, about, strings.Join(kinds, ", "))
 }
 
 // completeTests completes the kind of a test, then what such tests are about.

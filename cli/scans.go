@@ -300,7 +300,7 @@ func hostNamed(o wire.Observations, name string, why purpose) (wire.Observed, er
 	case len(found) == 1 && (len(exact) == 1 || why == reading):
 		return found[0], nil
 	case len(found) == 1:
-		return wire.Observed{}, wrongUse("there is no host %q; write the whole name, %q, or the address %s", name, found[0].Called, found[0].Address)
+		return wire.Observed{}, wrongUse("there is no host %q; give the full name, %q, or the address %s", name, found[0].Called, found[0].Address)
 	}
 	var names []string
 	for _, h := range found {

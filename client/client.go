@@ -211,7 +211,7 @@ func (c *Client) NewToken(ctx context.Context, in wire.NewToken) (wire.TokenMade
 	return post[wire.TokenMade](ctx, c, "/me/tokens", in)
 }
 
-// Today returns what there is to do for the person who is logged in.
+// Today returns what the logged-in person has to do.
 func (c *Client) Today(ctx context.Context) (wire.Today, error) {
 	return get[wire.Today](ctx, c, "/today")
 }

@@ -98,11 +98,7 @@ func (t tester) issue(a Actor, i dossier.Issue) wire.Issue {
 	for _, try := range i.Tries {
 		out.TriedBy = append(out.TriedBy, people.name(try.By))
 	}
-	test := i.Test
-	if failed, ok := d.Attempts.Get(i.FailedAttempt); ok {
-		test = proving.TestID(failed.Test, failed.Subjects)
-	}
-	if st, ok := t.Test(test); ok {
+	if st, ok := t.Test(proving.TestOf(d, i)); ok {
 		said := t.test(st)
 		out.Test = &said
 	}

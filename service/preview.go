@@ -103,7 +103,5 @@ func previewOf(before *assess.Assessment, after tester) wire.Preview {
 
 // without returns the findings that have no like among the others.
 func without(list, others []network.Finding) []network.Finding {
-	return slices.DeleteFunc(slices.Clone(list), func(f network.Finding) bool {
-		return slices.ContainsFunc(others, func(o network.Finding) bool { return o.Code == f.Code && o.Subjects[0] == f.Subjects[0] })
-	})
+	return slices.DeleteFunc(slices.Clone(list), func(f network.Finding) bool { return f.Among(others) })
 }

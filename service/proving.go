@@ -53,6 +53,7 @@ type tester struct {
 	*assess.Assessment
 	people  staff
 	changes map[memberOf]dossier.Entry // the newest change of each member, of what is stale or in doubt
+	tried   map[string]int             // attempts by test
 }
 
 type memberOf struct {
@@ -62,7 +63,10 @@ type memberOf struct {
 
 // tester reads the journal as far back as the oldest proof that is stale or in doubt.
 func (s *Service) tester(ctx context.Context, h *assess.Assessment) (tester, error) {
-	t := tester{Assessment: h, changes: map[memberOf]dossier.Entry{}}
+	t := tester{Assessment: h, changes: map[memberOf]dossier.Entry{}, tried: map[string]int{}}
+	for _, one := range h.Attempts {
+		t.tried[proving.TestID(one.Test, one.Subjects)]++
+	}
 	var err error
 	if t.people, err = s.staff(ctx); err != nil {
 		return t, err
@@ -106,7 +110,7 @@ func (t tester) test(st proving.TestStatus) wire.Test {
 	d := t.Dossier
 	out := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.By,
 		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, About: named(d, st.Test.Subjects[0]), Path: named(d, st.Test.Path.Ref()),
-		Device: named(d, path.Device.Ref()), Status: st.Status, At: st.At, Attempt: string(st.Attempt), Witness: st.Witness}
+		Device: named(d, path.Device.Ref()), Status: st.Status, At: st.At, Attempt: string(st.Attempt), Attempts: t.tried[st.Test.ID()], Witness: st.Witness}
 	if room, ok := t.Rooms.Get(device.Room); ok {
 		out.Room, out.Floor = named(d, room.ID.Ref()), room.Floor
 	}
@@ -114,11 +118,6 @@ func (t tester) test(st proving.TestStatus) wire.Test {
 		out.ByPerson, out.Observed = t.people.name(deciding.By), deciding.Note
 		if st.Witness {
 			out.Observed = wording.Witness(d.FullLabel(deciding.Subjects[0]), out.Observed)
-		}
-	}
-	for _, one := range t.Attempts {
-		if proving.TestID(one.Test, one.Subjects) == out.ID {
-			out.Attempts++
 		}
 	}
 	if e, ok := waiverOf(d, out.ID); ok {
@@ -183,7 +182,7 @@ func (t tester) doubtSaid(one proving.Doubt) wire.Doubt {
 	}
 	if one.Code == proving.DoubtFinding {
 		for _, f := range t.Findings {
-			if f.Code == values["finding"] && f.Subjects[0] == one.Subject {
+			if f.Is(values["finding"], one.Subject) {
 				values["said"] = wording.Finding(f).Sentence
 				break
 			}
@@ -359,10 +358,7 @@ func closeProven(d *dossier.Dossier, a dossier.Attempt, now time.Time) []dossier
 // proves reports whether the attempt is a pass, after the remedy, of the test an issue was opened
 // from or names.
 func proves(d *dossier.Dossier, i dossier.Issue, a dossier.Attempt) bool {
-	test := i.Test
-	if failed, ok := d.Attempts.Get(i.FailedAttempt); ok {
-		test = proving.TestID(failed.Test, failed.Subjects)
-	}
+	test := proving.TestOf(d, i)
 	return test != "" && a.Outcome == dossier.Pass && !a.At.Before(i.RemediedAt) && proving.TestID(a.Test, a.Subjects) == test
 }
 

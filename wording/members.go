@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"cmp"
 	"encoding/json"
 	"maps"
 	"regexp"
@@ -208,5 +209,5 @@ func Value(v json.RawMessage, say func(id string) string) string {
 	if say != nil {
 		text = idText.ReplaceAllStringFunc(text, say)
 	}
-	return orElse(text, "nothing")
+	return cmp.Or(text, "nothing")
 }

@@ -5,6 +5,7 @@
 package wording
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -389,7 +390,7 @@ func Point(p dossier.Point) string {
 	switch p.Code {
 	case "issue-open":
 		values["state"], values["symptom"] = Plain(values["state"]), bare(values["symptom"])
-		values["nextStep"] = sentence("Next step", orElse(values["nextStep"], "none recorded"))
+		values["nextStep"] = sentence("Next step", cmp.Or(values["nextStep"], "none recorded"))
 		values["waitingOn"] = sentence("Waiting for", values["waitingOn"])
 		values["promise"] = sentence("Promised", values["promise"])
 		if t, err := time.Parse(time.RFC3339, values["promisedUntil"]); err == nil {
@@ -404,7 +405,7 @@ func Point(p dossier.Point) string {
 	case "bring":
 		var items []string
 		for code := range strings.SplitSeq(values["items"], ", ") {
-			items = append(items, orElse(Supplies[code], code))
+			items = append(items, cmp.Or(Supplies[code], code))
 		}
 		values["items"] = strings.Join(items, ", ")
 	case "hands-off":
@@ -444,13 +445,6 @@ func sentence(heading, text string) string {
 
 // bare takes the full stop off the end of a text, so that a sentence around it has only one.
 func bare(text string) string { return strings.TrimRight(strings.TrimSpace(text), ". ") }
-
-func orElse(s, other string) string {
-	if s == "" {
-		return other
-	}
-	return s
-}
 
 // Gates holds the words of what stops a handover from being offered.
 var Gates = map[string]Said{

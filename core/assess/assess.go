@@ -73,12 +73,11 @@ func until(d *dossier.Dossier, now time.Time) time.Time {
 
 // Test returns where the test with that identity stands.
 func (a *Assessment) Test(id string) (proving.TestStatus, bool) {
-	for _, s := range a.Statuses {
-		if s.Test.ID() == id {
-			return s, true
-		}
+	i, planned := a.Plan.Place(id)
+	if !planned {
+		return proving.TestStatus{}, false
 	}
-	return proving.TestStatus{}, false
+	return a.Statuses[i], true
 }
 
 // Needed returns the prerequisite of that name at that place, if some path needs it.

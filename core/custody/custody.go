@@ -195,21 +195,17 @@ func findingPoints(before, after State) []dossier.Point {
 		out = append(out, dossier.Point{Code: code, Subject: f.Subjects[0], Values: values})
 	}
 	for _, f := range after.Findings {
-		if f.Severity == network.Advice && has(before.Findings, f) {
+		if f.Severity == network.Advice && f.Among(before.Findings) {
 			continue // an advice that was told once is not told again
 		}
 		tell("finding", f)
 	}
 	for _, f := range before.Findings {
-		if !has(after.Findings, f) {
+		if !f.Among(after.Findings) {
 			tell("finding-gone", f)
 		}
 	}
 	return out
-}
-
-func has(list []network.Finding, one network.Finding) bool {
-	return slices.ContainsFunc(list, func(f network.Finding) bool { return f.Code == one.Code && f.Subjects[0] == one.Subjects[0] })
 }
 
 // bringPoint tells what the next visit must bring or have ready.

@@ -39,6 +39,16 @@ type Finding struct {
 	Values   map[string]string `json:"values,omitzero"`
 }
 
+// Is reports whether the finding has that code and is about that record first.
+func (f Finding) Is(code string, first dossier.Ref) bool {
+	return f.Code == code && f.Subjects[0] == first
+}
+
+// Among reports whether one of the findings says the same of the same record.
+func (f Finding) Among(list []Finding) bool {
+	return slices.ContainsFunc(list, func(o Finding) bool { return o.Is(f.Code, f.Subjects[0]) })
+}
+
 // Keeps says what a finding keeps from working, whatever was proven before.
 type Keeps string
 

@@ -215,10 +215,7 @@ func (p *Plan) byIssues(s *TestStatus, involved map[dossier.Ref]bool) []Doubt {
 		if i.State == dossier.IssueClosed || !i.OpenedAt.After(s.At) {
 			continue
 		}
-		test := i.Test
-		if failed, ok := p.view.Attempts.Get(i.FailedAttempt); ok {
-			test = TestID(failed.Test, failed.Subjects)
-		}
+		test := TestOf(p.view.Dossier, i)
 		hit := slices.ContainsFunc(i.Subjects, func(r dossier.Ref) bool { return involved[r] })
 		if test != "" {
 			hit = test == s.Test.id || slices.Contains(s.Test.After, test)
@@ -228,4 +225,13 @@ func (p *Plan) byIssues(s *TestStatus, involved map[dossier.Ref]bool) []Doubt {
 		}
 	}
 	return out
+}
+
+// TestOf returns the identity of the test that an issue was opened from, or else of the one that it names
+// as the proof of its remedy; "" for neither.
+func TestOf(d *dossier.Dossier, i dossier.Issue) string {
+	if failed, ok := d.Attempts.Get(i.FailedAttempt); ok {
+		return TestID(failed.Test, failed.Subjects)
+	}
+	return i.Test
 }

@@ -169,9 +169,15 @@ func NewPlan(x *dossier.Index) *Plan {
 	return p
 }
 
+// Place returns where the test with that identity stands in the plan.
+func (p *Plan) Place(id string) (int, bool) {
+	i, ok := p.byID[id]
+	return i, ok
+}
+
 // Find returns the planned test with that identity.
 func (p *Plan) Find(id string) (Test, bool) {
-	i, ok := p.byID[id]
+	i, ok := p.Place(id)
 	if !ok {
 		return Test{}, false
 	}

@@ -59,7 +59,7 @@ const take = () => act(async () => {
       <div class="row between"><h1>{{ record.symptom }}</h1><StateMark :state="record.state" :word="plain(record.state)" /></div>
       <section class="sheet stack">
         <dl class="facts">
-          <dt>Owner</dt><dd>{{ issue.owner || 'nobody' }}</dd>
+          <dt>Owner</dt><dd>{{ issue.owner || 'none yet' }}</dd>
           <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
           <template v-if="record.waitingOn"><dt>Waiting for</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised by {{ when(record.promisedUntil, false) }}</template></dd></template>
           <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, reported by {{ record.reporter }}</template></dd>

@@ -64,7 +64,7 @@ async function recorded() {
   <div class="page stack">
     <p class="small"><router-link :to="`/households/${code}/proving`">Proving</router-link></p>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
-    <p v-else-if="!test" class="sheet">This test is no longer in the plan: its path was removed or changed.</p>
+    <p v-else-if="!test" class="sheet">This test is no longer in the plan: its path has been removed or changed.</p>
     <template v-else>
       <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.status" /></div>
       <section class="sheet stack">

@@ -130,7 +130,7 @@ function choose(c: Clash, mine: boolean) {
   draft.value = { ...draft.value, [c.member.name]: mine ? c.mine : c.theirs }
   c.keep = mine ? 'mine' : 'theirs'
 }
-// A changed record is told of before it is saved; a new one as well, once it has all that it needs.
+// What saving would do is shown beforehand; for a new record, as soon as nothing required is missing.
 const change = computed(() => {
   const body = patchOf(members.value, base.value, draft.value, isNew.value)
   const whole = members.value.every((m) => !m.required || !isNew.value || body[m.name] !== undefined)
