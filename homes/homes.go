@@ -258,6 +258,8 @@ func plain(t *rapid.T, f dossier.Field, v reflect.Value, n int) any {
 		return map[string]float64{word.Draw(t, "value"): 1.5}
 	case map[string]string:
 		return map[string]string{word.Draw(t, "name"): "x"}
+	case map[string]dossier.Value:
+		return map[string]dossier.Value{word.Draw(t, "name"): dossier.Said("x", "of", "y").And(dossier.Named("z"))}
 	}
 	switch v.Kind() {
 	case reflect.Bool:

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/throughput"
 	"kaiku/papers"
 	"kaiku/wire"
 )
@@ -47,7 +48,7 @@ type run struct {
 	id     string
 	invite string
 	ends   time.Time
-	up     wire.Throughput
+	up     throughput.Meter
 }
 
 const (

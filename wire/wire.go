@@ -199,12 +199,12 @@ type Named struct {
 
 // Finding is one computed remark, said.
 type Finding struct {
-	Code     string            `json:"code" doc:"Code of the finding."`
-	Severity network.Severity  `json:"severity" enum:"blocker,warning,advice" doc:"How much it matters."`
-	Subjects []Named           `json:"subjects" doc:"What it is about; the first is the one to change."`
-	Values   map[string]string `json:"values,omitzero" doc:"What led to it."`
-	Sentence string            `json:"sentence" doc:"What is wrong."`
-	Remedy   string            `json:"remedy" doc:"What to do."`
+	Code     string                   `json:"code" doc:"Code of the finding."`
+	Severity network.Severity         `json:"severity" enum:"blocker,warning,advice" doc:"How much it matters."`
+	Subjects []Named                  `json:"subjects" doc:"What it is about; the first is the one to change."`
+	Values   map[string]dossier.Value `json:"values,omitzero" doc:"What led to it, by name."`
+	Sentence string                   `json:"sentence" doc:"What is wrong."`
+	Remedy   string                   `json:"remedy" doc:"What to do."`
 }
 
 // FactChange is one fact that differs between a proof and now, said.
@@ -241,7 +241,7 @@ type ProofStep struct {
 type WishPlace struct {
 	Room     Named              `json:"room,omitzero" doc:"The room."`
 	Device   Named              `json:"device,omitzero" doc:"The carried device."`
-	Status   proving.Fulfilment `json:"status" enum:"not-served,in-doubt,served,proven" doc:"How far it is fulfilled."`
+	Status   proving.Fulfilment `json:"status" enum:"not-served,failed,in-doubt,unproven,proven" doc:"How far it is fulfilled."`
 	Paths    []Named            `json:"paths" doc:"The paths that serve it there."`
 	Open     int                `json:"open" doc:"Required tests that are not proven, on the best of these paths."`
 	Sentence string             `json:"sentence" doc:"The same in words."`
@@ -252,7 +252,7 @@ type WishStatus struct {
 	Wish   Named              `json:"wish" doc:"The wish."`
 	What   dossier.WishKind   `json:"what" doc:"What is wished."`
 	Needed bool               `json:"needed" doc:"Whether the work is incomplete without it."`
-	Status proving.Fulfilment `json:"status" enum:"not-served,in-doubt,served,proven" doc:"How far it is fulfilled."`
+	Status proving.Fulfilment `json:"status" enum:"not-served,failed,in-doubt,unproven,proven" doc:"How far it is fulfilled."`
 	Places []WishPlace        `json:"places" doc:"Place by place."`
 }
 

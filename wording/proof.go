@@ -135,18 +135,20 @@ func NotServed(wish, where string) string {
 // Wish says how far a wish is fulfilled at a place.
 func Wish(wish, where string, status proving.Fulfilment, open int) string {
 	of := Capital(wished[wish]) + " " + where + ": "
-	switch status {
-	case proving.NotServed:
+	tests := Agree(open, "required test is", "required tests are")
+	switch {
+	case status == proving.NotServed:
 		return of + "no path yet."
-	case proving.WishInDoubt:
-		return of + "was proven, but is in doubt or has to be repeated."
-	case proving.WishFulfilled:
+	case status == proving.WishFailed:
+		return of + "a required test failed; " + tests + " not proven."
+	case status == proving.WishInDoubt:
+		return of + "no longer sure; " + tests + " not proven now."
+	case status == proving.WishFulfilled:
 		return of + "proven."
+	case open == 0:
+		return of + "a path exists, but no test proves it."
 	}
-	if open == 0 {
-		return of + "there is a path, but nothing proves it."
-	}
-	return of + "there is a path; " + Agree(open, "required test is", "required tests are") + " not proven."
+	return of + "a path exists, but " + tests + " not proven yet."
 }
 
 // Preview says what a change would do to what is proven; "" if it would do nothing.

@@ -14,7 +14,6 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
-	"kaiku/core/network"
 	"kaiku/core/proving"
 )
 
@@ -57,7 +56,7 @@ var Findings = map[string]Said{
 		"Read the setting from the server's own menu and enter the same on the device."},
 	"hardware-address-clash": {"The MAC address {address} is recorded for more than one adapter: {adapters}.",
 		"Read the address from the label or the device's own menu, and correct the record that is wrong."},
-	"address-in-lease-pool": {"{adapter} has the fixed address {address}, which lies in the DHCP pool of {segment} ({pool}). The DHCP server may give the same address to another device.",
+	"address-in-lease-pool": {"{adapter} has the fixed address {address}, which lies in the DHCP pool of {segment} ({first} to {last}). The DHCP server may give the same address to another device.",
 		"Reserve the address for this adapter, or set one outside the pool."},
 	"same-name": {"{source} and {other} both show the name \"{name}\", so it is easy to choose the wrong one.",
 		"Give one of them another name."},
@@ -69,13 +68,13 @@ var Findings = map[string]Said{
 		"Restart the device, then tick the restart as done."},
 	"starts-at-login-only": {"{software} on {device} starts {starts}. After a power cut it will not run until someone logs in or starts it.",
 		"Set it to start with the machine."},
-	"pool-outside-segment": {"The DHCP pool of {segment} ({pool}) is not in {prefix}. A device given one of these addresses cannot reach the others.",
+	"pool-outside-segment": {"The DHCP pool of {segment} ({first} to {last}) is not in {prefix}. A device given one of these addresses cannot reach the others.",
 		"Correct the pool or the prefix."},
 	"reservation-outside-segment": {"In {segment}, {address} is reserved for {for}, but it is not in {prefix}.",
 		"Reserve an address within the segment."},
 	"two-dhcp-servers": {"More than one device gives out addresses in {segment}: {servers}. {differ}.",
 		"Switch off the DHCP server on all of them but one."},
-	"pool-nearly-full": {"Recorded devices already take {taken} of the {size} addresses in the DHCP pool of {segment} ({pool}). There may be none left for visitors.",
+	"pool-nearly-full": {"Recorded devices already take {taken} of the {size} addresses in the DHCP pool of {segment} ({first} to {last}). There may be none left for visitors.",
 		"Make the pool larger."},
 	"typed-address-not-reserved": {"{adapter} gets {address} by DHCP without a reservation, but the address is typed in for {paths}. It will stop working when the address changes, usually after a power cut.",
 		"Reserve the address for this adapter."},
@@ -98,13 +97,13 @@ var Findings = map[string]Said{
 		"Remove the link, or correct the record of where it ends."},
 	"outlets-share-port": {"{outlet} and {other} are both recorded as patched to {port}.",
 		"Check the patch panel and correct one of the records."},
-	"link-below-port": {"{near} and {far} are linked at {rate} Mb/s, although both can do {could} Mb/s. This is usually a damaged pair in the cable.",
+	"link-below-port": {"{near} and {far} are linked at {rate}, although both can do {could}. This is usually a damaged pair in the cable.",
 		"Replace the patch cables, then test the cable between them."},
-	"wireless-beside-outlet": {"{device} uses Wi-Fi although outlet {outlet} in the same room gives {could} Mb/s. {measured}.",
+	"wireless-beside-outlet": {"{device} uses Wi-Fi although outlet {outlet} in the same room gives {could}. {measured}.",
 		"{port}"},
-	"weak-signal": {"{device} has a signal of {signal} dBm, measured by {with}. Below {limit} dBm the signal is too weak for what the device plays.",
+	"weak-signal": {"{device} has a signal of {signal}, measured by {with}. Below {limit} the signal is too weak for what the device plays.",
 		"Connect it by cable, or move an access point closer."},
-	"same-channel-crowded": {"{radio} (channel {channel}, {band}) {why}, so they compete for air time.",
+	"same-channel-crowded": {"{radio} {why}. Radios on one channel compete for air time.",
 		"Choose another channel, or connect some of its devices by cable."},
 	"port-blocked": {"The firewall of {server} blocks {transport} port {port}, which {path} needs for {for}. The opening is recorded as {state}.",
 		"Open the port in the firewall of {server} for trusted networks."},
@@ -140,13 +139,13 @@ var Findings = map[string]Said{
 		"Have the server index the folder. If that takes longer than the visit, record a long task."},
 	"mixed-folder": {"{folder} is recorded as a {kind} folder but also holds {others}, which the server will take for something else.",
 		"Move them to a folder of their own."},
-	"rate-capped": {"{at} is limited to {limit} Mb/s, but {path} needs {needed} Mb/s for the heaviest files in {folder}.",
+	"rate-capped": {"{at} is limited to {limit}, but {path} needs {needed} for the heaviest files in {folder}.",
 		"Raise the limit or remove it."},
 	"wake-impossible": {"{server} goes to sleep and {device} cannot wake it: {why}.",
 		"Keep the server awake during viewing hours, or connect it by cable and wake it from its own segment."},
 	"marks-kept-apart": {"The customer wants to resume in another room, but the paths keep their resume points in different places: {places}.",
 		"Have all of these paths keep their resume points on the same server."},
-	"power-supply-weak": {"{device} needs up to {needs} W, but its power supply delivers only {gives} W. It may fail under load.",
+	"power-supply-weak": {"{device} needs up to {needs}, but its power supply delivers only {gives}. It may fail under load.",
 		"Fit a power supply with the right rating."},
 	"settings-copy-missing": {"There is no copy of the settings of {software} on {device}.",
 		"Take a copy and record where it is kept."},
@@ -158,34 +157,6 @@ var Findings = map[string]Said{
 		"Agree with the customer on what to do next."},
 	"different-segments": {"{device} is in {deviceSegments}, but {server} is in {serverSegments}. Multicast does not pass between them, so the device cannot find the server.",
 		"{how}"},
-}
-
-// Finding returns the words of a finding.
-func Finding(f network.Finding) Said { return fill(Findings[f.Code], phrased(f.Values)) }
-
-// phrases are the words for codes among the values of findings.
-var phrases = map[string]string{
-	"move-or-type-address": "Move the device to the server's segment, or enter the server's address on the device.",
-	"move-only":            "Move the device to the server's segment. A typed address would not help: the isolation between the segments would stop it.",
-	"bound-to-none":        "the source is not bound to an adapter. It may announce a different one each time it starts.",
-	"port-known":           "Connect it to the outlet.",
-	"port-not-known":       "If it has a network port, connect it to the outlet; none is recorded yet.",
-	"being-found":          "being found", "hearing-answers": "hearing answers", "fetching": "fetching",
-}
-
-// phrased puts words in the place of codes.
-func phrased(values map[string]string) map[string]string {
-	out := make(map[string]string, len(values))
-	for k, v := range values {
-		if word := phrases[v]; word != "" {
-			v = word
-		}
-		out[k] = v
-	}
-	if b := out["bound"]; b != "" && b != phrases["bound-to-none"] {
-		out["bound"] = "the source is bound to " + b + "."
-	}
-	return out
 }
 
 func fill(s Said, values map[string]string) Said {
@@ -419,9 +390,9 @@ func Point(p dossier.Point) string {
 		}
 		values["missing"] = strings.TrimPrefix(values["missing"], map[bool]string{true: " "}[values["kept"] == ""])
 	case "finding-gone":
-		values["said"] = fill(Findings[values["finding"]], phrased(values)).Sentence
+		values["said"] = fill(Findings[values["finding"]], valueTexts(p.Found)).Sentence
 	case "finding":
-		said := fill(Findings[values["finding"]], phrased(values))
+		said := fill(Findings[values["finding"]], valueTexts(p.Found))
 		values["said"] = said.Sentence + " " + said.Remedy
 	}
 	return Fill(Points[p.Code], values)

@@ -63,7 +63,7 @@ func TestFillPutsValuesIntoSlots(t *testing.T) {
 }
 
 func TestAFindingSaysItsNumbers(t *testing.T) {
-	said := wording.Finding(network.Finding{Code: "address-clash", Values: map[string]string{"address": "10.20.4.10", "devices": "a, b"}})
+	said := wording.Finding(network.Finding{Code: "address-clash", Values: map[string]dossier.Value{"address": dossier.Named("10.20.4.10"), "devices": dossier.Named("a", "b")}})
 	assert.Equal(t, "10.20.4.10 is recorded for more than one device: a, b. Each will work only intermittently.", said.Sentence)
 	assert.Equal(t, `address of granite server was 10.0.0.1 and is no longer recorded`, wording.Fact("granite server", "interface", "addresses", "10.0.0.1", ""))
 	assert.Contains(t, wording.Fact("x", "device", "shoe size", "1", "2"), "shoe size of x")
@@ -78,7 +78,7 @@ func TestPoints(t *testing.T) {
 		{dossier.Point{Code: "issue-open", Values: map[string]string{"state": "in-hand", "symptom": "hum", "waitingOn": "the provider"}}, "Issue in hand: hum. Next step: none recorded. Waiting for: the provider."},
 		{dossier.Point{Code: "test-stale", Values: map[string]string{"test": "reach, plays", "path": "films"}}, "Needs repeating on films, because something it depends on has changed: Source answers, Plays"},
 		{dossier.Point{Code: "record-added", Values: map[string]string{"kind": "room", "label": "cellar, attic"}}, "Added room: cellar, attic"},
-		{dossier.Point{Code: "finding", Values: map[string]string{"finding": "address-clash", "address": "10.0.0.1", "devices": "a, b"}},
+		{dossier.Point{Code: "finding", Values: map[string]string{"finding": "address-clash"}, Found: map[string]dossier.Value{"address": dossier.Named("10.0.0.1"), "devices": dossier.Named("a", "b")}},
 			"10.0.0.1 is recorded for more than one device: a, b. Each will work only intermittently. Give one of them another address, or correct the record that is wrong."},
 	} {
 		assert.Equal(t, c.want, wording.Point(c.p))

@@ -415,8 +415,19 @@ func TestWishesAreThePromise(t *testing.T) {
 	carried := homes.Put(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Device: phone, Need: dossier.Needed})
 	assert.Equal(t, proving.NotServed, status(h, carried).Status)
 	homes.Put(h, dossier.Path{Name: "tablet films", Device: phone, Source: h.Source, Kind: dossier.AVPull, FoundBy: dossier.ByMulticast})
-	assert.Equal(t, proving.Served, status(h, carried).Status)
+	assert.Equal(t, proving.WishUnproven, status(h, carried).Status)
 	assert.NotZero(t, status(h, carried).Places[0].Open)
+
+	one := look(h.Dossier).Statuses
+	opens := slices.IndexFunc(one, func(s proving.TestStatus) bool { return s.Test.Kind.Name == "opens" && s.Test.Path == h.ScreenPath })
+	refused := dossier.Attempt{Meta: dossier.Meta[dossier.Attempt]{ID: homes.AttemptID(9000)}, Test: "opens", Subjects: one[opens].Test.Subjects, Outcome: dossier.Fail, Facts: one[opens].Test.Facts(), Version: proving.Version, At: noon.Add(time.Hour), By: homes.Person, How: dossier.ByEye}
+	h.Attempts.Put(refused)
+	for _, p := range status(h, films).Places {
+		if slices.Equal(p.Paths, []dossier.ID[dossier.Path]{h.ScreenPath}) {
+			assert.Equal(t, proving.WishFailed, p.Status, "a path on which a test failed is none that only waits for its proof")
+		}
+	}
+	h.Attempts.Delete(refused.ID)
 
 	entry(h, func(e *dossier.RegisterEntry) { e.RecognisedAs = "something else" })
 	assert.Equal(t, proving.WishInDoubt, status(h, films).Status)

@@ -188,11 +188,7 @@ func testPoints(before, after State) []dossier.Point {
 func findingPoints(before, after State) []dossier.Point {
 	var out []dossier.Point
 	tell := func(code string, f network.Finding) {
-		values := map[string]string{"finding": f.Code}
-		for k, v := range f.Values {
-			values[k] = v
-		}
-		out = append(out, dossier.Point{Code: code, Subject: f.Subjects[0], Values: values})
+		out = append(out, dossier.Point{Code: code, Subject: f.Subjects[0], Values: map[string]string{"finding": f.Code}, Found: f.Values})
 	}
 	for _, f := range after.Findings {
 		if f.Severity == network.Advice && f.Among(before.Findings) {

@@ -67,6 +67,7 @@ type Point struct {
 	Code      string            `json:"code" doc:"What kind of point it is, such as issue-open or test-stale."`
 	Subject   Ref               `json:"subject,omitzero" doc:"The record it is about."`
 	Values    map[string]string `json:"values,omitzero" doc:"The details."`
+	Found     map[string]Value  `json:"found,omitzero" doc:"What a finding rests on."`
 	Confirmed bool              `json:"confirmed,omitzero" doc:"Read back by the receiver."`
 	Question  string            `json:"question,omitzero" doc:"The receiver's question about it."`
 	Answer    string            `json:"answer,omitzero" doc:"The giver's answer."`

@@ -1,10 +1,8 @@
 package network
 
 import (
-	"fmt"
 	"net/netip"
 	"slices"
-	"strings"
 
 	"kaiku/core/dossier"
 )
@@ -44,7 +42,7 @@ func addressClash(v *view) []Finding {
 			f.Subjects = append(f.Subjects, i.ID.Ref(), i.Device.Ref())
 			names = append(names, v.Label(i.Device.Ref()))
 		}
-		f.Values["devices"] = strings.Join(names, ", ")
+		f.Values["devices"] = dossier.Named(names...)
 		out = append(out, f)
 	}
 	return out
@@ -76,7 +74,7 @@ func hardwareAddressClash(v *view) []Finding {
 			f.Subjects = append(f.Subjects, i.ID.Ref())
 			names = append(names, v.FullLabel(i.ID.Ref()))
 		}
-		f.Values["adapters"] = strings.Join(names, ", ")
+		f.Values["adapters"] = dossier.Named(names...)
 		out = append(out, f)
 	}
 	return out
@@ -167,9 +165,9 @@ func eachAddress(v *view, wrong func(dossier.Interface, netip.Addr, dossier.Segm
 			}
 			f := about(refs(i.ID.Ref(), i.Device.Ref()), "address", a.String(), "adapter", v.FullLabel(i.ID.Ref()))
 			if known {
-				f.Values["segment"], f.Values["prefix"] = s.Name, s.Prefix.String()
+				f.Values["segment"], f.Values["prefix"] = dossier.Named(s.Name), dossier.Named(s.Prefix.String())
 				if s.PoolFirst.IsValid() {
-					f.Values["pool"] = s.PoolFirst.String() + " to " + s.PoolLast.String()
+					f.Values["first"], f.Values["last"] = dossier.Named(s.PoolFirst.String()), dossier.Named(s.PoolLast.String())
 				}
 			}
 			out = append(out, f)
@@ -222,7 +220,7 @@ func typedAddressNotReserved(v *view) []Finding {
 				}
 			}
 			if len(f.Subjects) > 2 {
-				f.Values["paths"] = v.labels(f.Subjects[2:])
+				f.Values["paths"] = dossier.Named(v.labels(f.Subjects[2:])...)
 				out = append(out, f)
 			}
 		}
@@ -238,7 +236,7 @@ func boundToLease(v *view) []Finding {
 		i, bound := v.Interfaces.Get(s.Interface)
 		segment, _ := v.Segments.Get(i.Segment)
 		if bound && i.AddressBy == dossier.ByLease && slices.ContainsFunc(i.Addresses, func(a netip.Addr) bool { return !reserved(segment, i, a) }) {
-			out = append(out, about(refs(i.ID.Ref(), s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "adapter", i.Name, "address", fmt.Sprint(i.Addresses[0])))
+			out = append(out, about(refs(i.ID.Ref(), s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "adapter", i.Name, "address", i.Addresses[0].String()))
 		}
 	}
 	return out

@@ -47,7 +47,11 @@ type Remark struct {
 
 // NewRemark makes a remark of values, given as name and text in turn.
 func NewRemark(code string, about dossier.Ref, values ...string) Remark {
-	return Remark{code, about, pairs(values)}
+	out := make(map[string]string, len(values)/2)
+	for i := 0; i < len(values); i += 2 {
+		out[values[i]] = values[i+1]
+	}
+	return Remark{code, about, out}
 }
 
 // Arrive compares where a machine is with what is recorded of the home: in which segment it is, by

@@ -307,6 +307,14 @@ func TestOneFaultIsFoundAndNothingElse(t *testing.T) {
 				for _, slot := range slots[found.Code] {
 					require.Contains(t, found.Values, slot, found.Code)
 				}
+				for _, v := range found.Values {
+					for _, p := range v.Phrases {
+						require.Contains(t, wording.Phrases, p.Code, found.Code)
+						for _, slot := range wording.Slots(wording.Phrases[p.Code]) {
+							require.True(t, p.Of[slot] != "" || found.Values[slot].Unit != "", "%s: {%s}", p.Code, slot)
+						}
+					}
+				}
 			}
 			require.Len(t, got, len(want), "%s: %v", f.name, got)
 			for _, s := range want {

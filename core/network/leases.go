@@ -1,11 +1,9 @@
 package network
 
 import (
-	"fmt"
 	"math/big"
 	"net/netip"
 	"slices"
-	"strings"
 
 	"kaiku/core/dossier"
 )
@@ -15,7 +13,7 @@ func poolOutsideSegment(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Segments {
 		if s.PoolFirst.IsValid() && s.PoolLast.IsValid() && (outsideOf(s, s.PoolFirst) || outsideOf(s, s.PoolLast)) {
-			out = append(out, about(refs(s.ID.Ref()), "segment", s.Name, "pool", s.PoolFirst.String()+" to "+s.PoolLast.String(), "prefix", s.Prefix.String()))
+			out = append(out, about(refs(s.ID.Ref()), "segment", s.Name, "first", s.PoolFirst.String(), "last", s.PoolLast.String(), "prefix", s.Prefix.String()))
 		}
 	}
 	return out
@@ -59,7 +57,7 @@ func poolNearlyFull(v *view) []Finding {
 			}
 		}
 		if float64(len(taken)) >= nearlyFull*size {
-			out = append(out, about(refs(s.ID.Ref()), "segment", s.Name, "taken", fmt.Sprint(len(taken)), "size", fmt.Sprint(int(size)), "pool", s.PoolFirst.String()+" to "+s.PoolLast.String()))
+			out = append(out, about(refs(s.ID.Ref()), "segment", s.Name, "taken", dossier.Counted(len(taken)), "size", dossier.Counted(int(size)), "first", s.PoolFirst.String(), "last", s.PoolLast.String()))
 		}
 	}
 	return out
@@ -95,21 +93,20 @@ func twoDHCPServers(v *view) []Finding {
 		}
 		f := about(refs(s.ID.Ref()), "segment", s.Name)
 		var by []dossier.Ref
-		var differ []string
+		var differ dossier.Value
 		for n, o := range offers {
 			by = append(by, o.by)
 			if outsideOf(s, o.first) && o.first.IsValid() {
-				differ = append(differ, v.Label(o.by)+" gives out addresses outside of "+s.Prefix.String())
+				differ = differ.And(dossier.Said("dhcp-outside", "server", v.Label(o.by), "prefix", s.Prefix.String()))
 			}
 			for _, p := range offers[:n] {
-				differ = append(differ, o.against(p)...)
+				differ = differ.And(o.against(p))
 			}
 		}
-		f.Subjects, f.Values["servers"] = append(f.Subjects, by...), v.labels(by)
-		f.Values["differ"] = "they say the same and give out different addresses"
-		if f.Severity = Warning; len(differ) > 0 {
-			slices.Sort(differ)
-			f.Severity, f.Values["differ"] = Blocker, strings.Join(slices.Compact(differ), "; ")
+		f.Subjects, f.Values["servers"] = append(f.Subjects, by...), dossier.Named(v.labels(by)...)
+		f.Values["differ"] = dossier.Said("dhcp-agree")
+		if f.Severity = Warning; len(differ.Phrases) > 0 {
+			f.Severity, f.Values["differ"] = Blocker, differ.Once()
 		}
 		out = append(out, f)
 	}
@@ -139,15 +136,16 @@ func (v *view) offers(s dossier.Segment) []offer {
 	return out
 }
 
-func (o offer) against(p offer) (differ []string) {
+// against says in what two offers contradict each other.
+func (o offer) against(p offer) (differ dossier.Value) {
 	if o.gateway.IsValid() && p.gateway.IsValid() && o.gateway != p.gateway {
-		differ = append(differ, "they name different gateways")
+		differ = differ.And(dossier.Said("gateways-differ"))
 	}
 	if len(o.names) > 0 && len(p.names) > 0 && !slices.Equal(o.names, p.names) {
-		differ = append(differ, "they name different name servers")
+		differ = differ.And(dossier.Said("name-servers-differ"))
 	}
 	if o.first.IsValid() && p.first.IsValid() && o.first.Compare(p.last) <= 0 && p.first.Compare(o.last) <= 0 {
-		differ = append(differ, "their pools overlap")
+		differ = differ.And(dossier.Said("pools-overlap"))
 	}
 	return differ
 }

@@ -69,7 +69,7 @@ func linkBelowPort(v *view) []Finding {
 		could := min(near.PortMbps, far.PortMbps)
 		if l.Kind == dossier.LinkCable && l.RateMbps > 0 && could > 0 && l.RateMbps < could {
 			out = append(out, about(refs(l.ID.Ref(), near.Device.Ref(), far.Device.Ref()),
-				"near", v.FullLabel(near.ID.Ref()), "far", v.FullLabel(far.ID.Ref()), "rate", number(l.RateMbps), "could", number(could)))
+				"near", v.FullLabel(near.ID.Ref()), "far", v.FullLabel(far.ID.Ref()), "rate", mbps(l.RateMbps, ""), "could", mbps(could, "")))
 		}
 	}
 	return out
@@ -98,9 +98,9 @@ func wirelessBesideOutlet(v *view) []Finding {
 			if port.ID == "" {
 				known = "port-not-known"
 			}
-			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "port", known, "could", number(could), "measured", "Its Wi-Fi rate has not been measured")
+			f := about(refs(d.ID.Ref(), o.ID.Ref()), "device", d.Name, "outlet", o.Name, "port", dossier.Said(known), "could", mbps(could, ""), "measured", dossier.Said("wifi-not-measured"))
 			if measured.Value > 0 {
-				f.Values["measured"] = "Its measured Wi-Fi rate is " + number(measured.Value) + " Mb/s"
+				f.Values["measured"], f.Values["rate"] = dossier.Said("wifi-measured"), mbps(measured.Value, measured.How)
 			}
 			out = append(out, f)
 			break
@@ -153,11 +153,11 @@ func weakSignal(v *view) []Finding {
 		if !found || r.Value >= limit {
 			continue
 		}
-		with := "itself"
+		with := dossier.Said("the-device-itself")
 		if r.MeasuredWith != "" {
-			with = r.MeasuredWith
+			with = dossier.Named(r.MeasuredWith)
 		}
-		out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "signal", number(r.Value), "limit", number(limit), "with", with))
+		out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "signal", dossier.Amount(r.Value, dossier.UnitDbm, r.How), "limit", dossier.Amount(limit, dossier.UnitDbm, ""), "with", with))
 	}
 	return out
 }
@@ -183,7 +183,7 @@ func sameChannelCrowded(v *view) []Finding {
 		if !v.sends(i) {
 			continue
 		}
-		f := about(refs(i.ID.Ref(), i.Device.Ref()), "radio", v.FullLabel(i.ID.Ref()), "channel", fmt.Sprint(i.Channel), "band", strings.ReplaceAll(string(i.Band), "-ghz", " GHz"))
+		f := about(refs(i.ID.Ref(), i.Device.Ref()), "radio", v.FullLabel(i.ID.Ref()))
 		for _, o := range v.Interfaces[:n] {
 			if o.Device != i.Device && v.sends(o) && overlap(i, o) {
 				f.Subjects = append(f.Subjects, o.ID.Ref())
@@ -194,24 +194,26 @@ func sameChannelCrowded(v *view) []Finding {
 			for _, r := range f.Subjects[2:] {
 				names = append(names, v.FullLabel(r))
 			}
-			f.Values["why"] = "shares its channel with " + strings.Join(names, ", ")
+			shares := dossier.Said("shares-channel", "channel", fmt.Sprint(i.Channel), "band", string(i.Band), "with", strings.Join(names, ", "))
 			if at, again := said[i.Device]; again {
 				out[at].Subjects = append(out[at].Subjects, f.Subjects...)
-				out[at].Values["why"] += ", and on channel " + f.Values["channel"] + " with " + strings.Join(names, ", ")
+				out[at].Values["why"] = out[at].Values["why"].And(shares)
 				continue
 			}
+			f.Values["why"] = shares
 			said[i.Device] = len(out)
 			out = append(out, f)
 		}
 	}
 	for _, d := range v.Devices {
 		if r, found := v.Newest(d.ID, dossier.ChannelBusyPercent); found && r.Value > crowdedPercent {
+			busy := dossier.Amount(r.Value, dossier.UnitPercent, r.How)
 			if at, again := said[d.ID]; again {
 				out[at].Subjects = append(out[at].Subjects, r.ID.Ref())
-				out[at].Values["why"] += " and finds it busy for " + number(r.Value) + " % of the time"
+				out[at].Values["why"], out[at].Values["busy"] = out[at].Values["why"].And(dossier.Said("channel-busy")), busy
 				continue
 			}
-			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "channel", "not recorded", "band", "its band", "why", "finds it busy for "+number(r.Value)+" % of the time"))
+			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "radio", d.Name, "why", dossier.Said("channel-busy"), "busy", busy))
 		}
 	}
 	return out
@@ -234,5 +236,7 @@ func overlap(a, b dossier.Interface) bool {
 	return a.Channel == b.Channel
 }
 
-// number writes a value without needless digits.
-func number(f float64) string { return fmt.Sprintf("%.4g", f) }
+// mbps is a rate.
+func mbps(rate float64, known dossier.Known) dossier.Value {
+	return dossier.Amount(rate, dossier.UnitMbps, known)
+}

@@ -32,11 +32,11 @@ func (Severity) Values() []string {
 // Finding is one computed remark. Subjects are the records it is about, the first being the one
 // to change. Values hold what led to it, by name.
 type Finding struct {
-	Code     string            `json:"code"`
-	Severity Severity          `json:"severity"`
-	Keeps    Keeps             `json:"-"`
-	Subjects []dossier.Ref     `json:"subjects"`
-	Values   map[string]string `json:"values,omitzero"`
+	Code     string                   `json:"code"`
+	Severity Severity                 `json:"severity"`
+	Keeps    Keeps                    `json:"-"`
+	Subjects []dossier.Ref            `json:"subjects"`
+	Values   map[string]dossier.Value `json:"values,omitzero"`
 }
 
 // Is reports whether the finding has that code and is about that record first.
@@ -184,18 +184,18 @@ func Until(d *dossier.Dossier, now time.Time) time.Time {
 	return next
 }
 
-// about makes a finding of values, given as name and text in turn, on subjects.
-func about(subjects []dossier.Ref, values ...string) Finding {
-	return Finding{Subjects: subjects, Values: pairs(values)}
-}
-
-// pairs makes a map of names and texts in turn.
-func pairs(values []string) map[string]string {
-	out := make(map[string]string, len(values)/2)
+// about makes a finding on subjects of what led to it, given as slot and value in turn. A text is
+// a name or an address as it is recorded.
+func about(subjects []dossier.Ref, values ...any) Finding {
+	out := make(map[string]dossier.Value, len(values)/2)
 	for i := 0; i < len(values); i += 2 {
-		out[values[i]] = values[i+1]
+		v, typed := values[i+1].(dossier.Value)
+		if !typed {
+			v = dossier.Named(values[i+1].(string))
+		}
+		out[values[i].(string)] = v
 	}
-	return out
+	return Finding{Subjects: subjects, Values: out}
 }
 
 func refs(r ...dossier.Ref) []dossier.Ref { return r }

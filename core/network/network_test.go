@@ -1,8 +1,11 @@
 package network_test
 
 import (
+	"fmt"
+	"maps"
 	"net/netip"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -98,7 +101,7 @@ func TestFindings(t *testing.T) {
 		{"ends that disagree", func(d *dossier.Dossier) {
 			d.Paths[0].ServerEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.10"), Port: 40210, Locator: "/films/"}
 			d.Paths[0].DeviceEnd = dossier.End{Address: netip.MustParseAddr("10.20.4.12"), Port: 40210, Locator: "films"}
-		}, []string{"ends-disagree"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, map[string]string{"what": "address is 10.20.4.10 on the server but 10.20.4.12 on the device"}},
+		}, []string{"ends-disagree"}, func(d *dossier.Dossier) dossier.Ref { return d.Paths[0].ID.Ref() }, map[string]string{"what": "address-differs device=10.20.4.12 server=10.20.4.10"}},
 		{"what one end leaves open is no disagreement", func(d *dossier.Dossier) { d.Paths[0].ServerEnd = dossier.End{Port: 40210, Name: "Granite"} }, nil, nil, nil},
 		{"one hardware address twice", func(d *dossier.Dossier) {
 			d.Interfaces[0].HardwareAddress, d.Interfaces[1].HardwareAddress = "02:4b:49:00:00:10", "02:4b:49:00:00:10"
@@ -107,7 +110,7 @@ func TestFindings(t *testing.T) {
 		{"an address set within the lease pool", func(d *dossier.Dossier) {
 			pool(d)
 			d.Interfaces[1].AddressBy = dossier.BySetting
-		}, []string{"address-in-lease-pool"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() }, map[string]string{"pool": "10.20.4.11 to 10.20.4.99"}},
+		}, []string{"address-in-lease-pool"}, func(d *dossier.Dossier) dossier.Ref { return d.Interfaces[1].ID.Ref() }, map[string]string{"first": "10.20.4.11", "last": "10.20.4.99"}},
 		{"a lease from the pool is right", func(d *dossier.Dossier) {
 			pool(d)
 			d.Interfaces[1].AddressBy = dossier.ByLease
@@ -127,7 +130,7 @@ func TestFindings(t *testing.T) {
 		},
 			[]string{"writable-share"}, func(d *dossier.Dossier) dossier.Ref { return d.Sources[1].ID.Ref() }, nil},
 		{"titles that the index lacks", func(d *dossier.Dossier) { d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 12, 9 },
-			[]string{"titles-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Folders[0].ID.Ref() }, map[string]string{"missing": "3"}},
+			[]string{"titles-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Folders[0].ID.Ref() }, map[string]string{"missing": "3 1"}},
 		{"a restart that is owed", func(d *dossier.Dossier) {
 			c := dossier.Change{Device: d.Devices[0].ID, What: "new folder", FollowUps: []dossier.FollowUp{dossier.FollowUpIndex, dossier.FollowUpRestart}, Done: []dossier.FollowUp{dossier.FollowUpIndex}}
 			c.ID = homes.ID[dossier.Change](9)
@@ -137,7 +140,7 @@ func TestFindings(t *testing.T) {
 			c := dossier.Software{Device: d.Devices[0].ID, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsAtLogin}
 			c.ID = homes.ID[dossier.Software](9)
 			d.Software.Put(c)
-		}, []string{"starts-at-login-only", "settings-copy-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Software[0].ID.Ref() }, map[string]string{"starts": "at log in"}},
+		}, []string{"starts-at-login-only", "settings-copy-missing"}, func(d *dossier.Dossier) dossier.Ref { return d.Software[0].ID.Ref() }, map[string]string{"starts": "at-log-in"}},
 		{"of a device whose segment nobody knows nothing is said", func(d *dossier.Dossier) {
 			d.Interfaces[1].Segment, d.Interfaces[1].Addresses = "", nil
 		}, nil, nil, nil},
@@ -156,7 +159,7 @@ func TestFindings(t *testing.T) {
 				assert.Equal(t, c.about(d), found[0].Subjects[0])
 			}
 			for name, v := range c.values {
-				assert.Equal(t, v, found[0].Values[name], name)
+				assert.Equal(t, v, text(found[0].Values[name]), name)
 			}
 		})
 	}
@@ -302,14 +305,40 @@ func TestOneServerGivesSeveralSourcesAtOnePort(t *testing.T) {
 	}
 }
 
-func TestAClockIsOffByASpanThatPeopleSay(t *testing.T) {
-	for off, want := range map[float64]string{-10801: "3 h 0 min", 125: "2 min 5 s", 180000: "2 days 2 h"} {
-		d := homes.Small()
-		r := dossier.Reading{What: dossier.ClockOffsetS, Value: off, Subject: d.Devices[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
-		r.ID = homes.ID[dossier.Reading](1)
-		d.Readings.Put(r)
-		i := slices.IndexFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "clock-wrong" })
-		require.GreaterOrEqual(t, i, 0)
-		assert.Equal(t, want, network.Findings(d.Index(), homes.Day)[i].Values["off"])
+// text writes a value of a finding on one line.
+func text(v dossier.Value) string {
+	parts := slices.Concat(v.Names, v.Codes)
+	if v.Unit != "" {
+		parts = append(parts, strings.TrimSpace(fmt.Sprintf("%g %s %s", v.Number, v.Unit, v.Known)))
 	}
+	for _, p := range v.Phrases {
+		one := p.Code
+		for _, slot := range slices.Sorted(maps.Keys(p.Of)) {
+			one += " " + slot + "=" + p.Of[slot]
+		}
+		parts = append(parts, one)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// What rests on an estimate says so, and a measured value keeps how it was measured.
+func TestQuantitiesSayHowTheyAreKnown(t *testing.T) {
+	d := homes.Small()
+	r := dossier.Reading{What: dossier.ClockOffsetS, Value: -10801, Subject: d.Devices[0].ID.Ref(), How: dossier.KnownRead, At: homes.Day}
+	r.ID = homes.ID[dossier.Reading](1)
+	d.Readings.Put(r)
+	d.Sources[0].RateCapMbps = 4
+	d.Folders[0].Mix = []dossier.FormatEntry{{Container: "mp4", AverageMbps: 7}}
+	values := map[string]map[string]dossier.Value{}
+	for _, f := range network.Findings(d.Index(), homes.Day) {
+		values[f.Code] = f.Values
+	}
+	assert.Equal(t, "10801 s read", text(values["clock-wrong"]["off"]))
+	assert.Equal(t, "4 Mb/s", text(values["rate-capped"]["limit"]), "nobody recorded how")
+	assert.Equal(t, "12 Mb/s estimated", text(values["rate-capped"]["needed"]), "a peak that nobody recorded is a guess")
+	d.Folders[0].Mix[0].PeakMbps = 7.1
+	for _, f := range network.Findings(d.Index(), homes.Day) {
+		values[f.Code] = f.Values
+	}
+	assert.Equal(t, "7 Mb/s", text(values["rate-capped"]["needed"]))
 }

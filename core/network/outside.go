@@ -178,26 +178,29 @@ func (v *view) unreachable(kinds ...OuterKind) []Finding {
 		if !slices.Contains(kinds, r.V4) {
 			continue
 		}
-		f := about(refs(l.ID.Ref()), "line", l.Name, "address", cmp.Or(text(l.OuterAddress), text(v.outerAddressOf(l.Router)), "an address that is not recorded"), "cause", string(r.V4), "who", "the carrier", "seen", "", "how", "ask the carrier for a public address")
+		f := about(refs(l.ID.Ref()), "line", l.Name, "address", dossier.Said("address-not-recorded"), "cause", dossier.Coded(r.V4), "who", dossier.Said("the-carrier"), "seen", dossier.Value{}, "how", dossier.Said("ask-the-carrier"))
+		if a := cmp.Or(l.OuterAddress, v.outerAddressOf(l.Router)); a.IsValid() {
+			f.Values["address"] = dossier.Named(a.String())
+		}
 		if r.Box != "" {
 			f.Subjects = append(f.Subjects, r.Change.Ref())
-			f.Values["who"] = v.Label(r.Box.Ref())
+			f.Values["who"] = dossier.Named(v.Label(r.Box.Ref()))
 			switch {
 			case r.Change != r.Box:
-				f.Values["how"] = "set " + v.Label(r.Change.Ref()) + " to be an access point only, since " + v.Label(r.Box.Ref()) + " must not be touched"
+				f.Values["how"] = dossier.Said("access-point-only", "change", v.Label(r.Change.Ref()), "box", v.Label(r.Box.Ref()))
 			default:
-				f.Values["how"] = "let " + v.Label(r.Box.Ref()) + " only bridge, or forward the port there too"
+				f.Values["how"] = dossier.Said("bridge-or-forward", "box", v.Label(r.Box.Ref()))
 			}
 		}
 		if l.SeenAddress.IsValid() && l.SeenAddress != l.OuterAddress {
-			f.Values["seen"] = ", seen outside as " + l.SeenAddress.String()
+			f.Values["seen"] = dossier.Said("seen-outside", "address", l.SeenAddress.String())
 		}
-		f.Values["besides"] = "No other way in is recorded."
+		f.Values["besides"] = dossier.Said("no-other-way-in")
 		switch {
 		case r.V6 == OuterPublic:
-			f.Values["besides"] = "Over IPv6 it can be reached with an opening in the router."
+			f.Values["besides"] = dossier.Said("over-ipv6")
 		case r.Relay:
-			f.Values["besides"] = "A relay is recorded, which both ends call."
+			f.Values["besides"] = dossier.Said("over-relay")
 		}
 		if f.Severity = Warning; r.Wished && !r.CanServe {
 			f.Severity = Blocker
@@ -207,11 +210,4 @@ func (v *view) unreachable(kinds ...OuterKind) []Finding {
 		out = append(out, f)
 	}
 	return out
-}
-
-func text(a netip.Addr) string {
-	if !a.IsValid() {
-		return ""
-	}
-	return a.String()
 }

@@ -188,7 +188,7 @@ func differentSegments(v *view) []Finding {
 			how = "move-only" // an address that is typed in would be stopped by the isolation
 		}
 		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
-			"device", v.Label(p.Device.Ref()), "deviceSegments", v.names(at), "server", v.Label(source.Device.Ref()), "serverSegments", v.names(from), "how", how))
+			"device", v.Label(p.Device.Ref()), "deviceSegments", v.names(at), "server", v.Label(source.Device.Ref()), "serverSegments", v.names(from), "how", dossier.Said(how)))
 	}
 	return out
 }
@@ -204,12 +204,12 @@ func keptApart(v *view) []Finding {
 			continue // said already: different-segments, listens-elsewhere
 		}
 		s, _ := v.Segments.Get(id)
-		between, how := "what is in it and the other segments", "Move the device into the server's segment."
+		between, how := "isolates-segments", "move-into-segment"
 		if shareOne(at, from) {
-			between, how = "its radio stations from each other", "Wire one of the two, or switch the isolation off."
+			between, how = "isolates-stations", "wire-one"
 		}
 		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref(), id.Ref()),
-			"device", v.Label(p.Device.Ref()), "server", v.Label(source.Device.Ref()), "segment", s.Name, "between", between, "how", how))
+			"device", v.Label(p.Device.Ref()), "server", v.Label(source.Device.Ref()), "segment", s.Name, "between", dossier.Said(between), "how", dossier.Said(how)))
 	}
 	return out
 }
@@ -266,12 +266,12 @@ func severalAdapters(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Sources {
 		if at := v.SegmentsAt(s.Device); len(at) > 1 && len(v.Using(s.Device)) > 0 {
-			bound := "bound-to-none"
+			bound := dossier.Said("bound-to-none")
 			if i, ok := v.Interfaces.Get(s.Interface); ok {
 				if slices.ContainsFunc(v.InUse, func(p dossier.Path) bool { return p.Source == s.ID && v.boundElsewhere(p, s) }) {
 					continue // said already: listens-elsewhere
 				}
-				bound = i.Name + addressIn(i)
+				bound = dossier.Said("bound-to", "adapter", i.Name+addressIn(i))
 			}
 			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "segments", v.names(at), "bound", bound))
 		}

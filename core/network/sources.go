@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"kaiku/core/demand"
 	"kaiku/core/dossier"
 	"kaiku/core/pathkind"
 )
@@ -31,7 +32,7 @@ func portBlocked(v *view) []Finding {
 			}
 			said[key] = len(out)
 			out = append(out, about(refs(shut.ID.Ref(), s.Device.Ref(), p.ID.Ref()), "server", v.Label(s.Device.Ref()), "transport", strings.ToUpper(string(need.Transport)),
-				"port", fmt.Sprint(need.Number), "for", need.For, "path", p.Name, "state", string(shut.State)))
+				"port", fmt.Sprint(need.Number), "for", dossier.Said(need.For), "path", p.Name, "state", dossier.Coded(shut.State)))
 		}
 	}
 	return out
@@ -94,10 +95,10 @@ func endsDisagree(v *view) []Finding {
 	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
 		s, d := p.ServerEnd, p.DeviceEnd
-		var what []string
+		var what dossier.Value
 		differ := func(name, server, device string) {
 			if server != "" && device != "" && server != device {
-				what = append(what, fmt.Sprintf("%s is %s on the server but %s on the device", name, server, device))
+				what = what.And(dossier.Said(name+"-differs", "server", server, "device", device))
 			}
 		}
 		var own []string
@@ -110,25 +111,25 @@ func endsDisagree(v *view) []Finding {
 			own = []string{s.Address.String()}
 		}
 		if d.Address.IsValid() && len(own) > 0 && !v.boundElsewhere(p, source) && !slices.Contains(own, d.Address.String()) {
-			differ("address", strings.Join(own, " or "), d.Address.String())
+			differ("address", strings.Join(own, ", "), d.Address.String())
 		}
 		if port := cmp.Or(source.Port, s.Port); port != 0 && d.Port != 0 {
 			differ("port", fmt.Sprint(port), fmt.Sprint(d.Port))
 		}
 		differ("name", cmp.Or(source.ShownName, s.Name), d.Name)
 		differ("locator", strings.Trim(cmp.Or(source.Locator, s.Locator), "/"), strings.Trim(d.Locator, "/"))
-		if len(what) == 0 {
+		if len(what.Phrases) == 0 {
 			continue
 		}
-		key := string(source.ID) + strings.Join(what, "; ")
+		key := fmt.Sprint(source.ID, what.Phrases)
 		if n, again := said[key]; again {
 			out[n].Subjects = append(out[n].Subjects, p.ID.Ref(), p.Device.Ref())
-			out[n].Values["path"] += ", " + p.Name
+			out[n].Values["path"] = out[n].Values["path"].And(dossier.Named(p.Name))
 			continue
 		}
 		said[key] = len(out)
 		out = append(out, about(refs(p.ID.Ref(), p.Device.Ref(), source.Device.Ref()),
-			"path", p.Name, "server", v.Label(source.Device.Ref()), "device", v.Label(p.Device.Ref()), "what", strings.Join(what, "; ")))
+			"path", p.Name, "server", v.Label(source.Device.Ref()), "device", v.Label(p.Device.Ref()), "what", what))
 	}
 	return out
 }
@@ -184,15 +185,15 @@ func outsideNotKnown(v *view) []Finding {
 	wished := slices.ContainsFunc(v.Wishes, func(w dossier.Wish) bool { return w.What == dossier.WishOutsideViewing })
 	var out []Finding
 	for _, s := range v.Sources {
-		var what []string
+		var what dossier.Value
 		if s.OutsidePassword == "" {
-			what = append(what, "password")
+			what = what.And(dossier.Said("password"))
 		}
 		if s.OutsideEncrypted == "" {
-			what = append(what, "encryption")
+			what = what.And(dossier.Said("encryption"))
 		}
-		if wished && s.OutsidePort != 0 && len(what) > 0 {
-			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "port", fmt.Sprint(s.OutsidePort), "what", strings.Join(what, " and ")))
+		if wished && s.OutsidePort != 0 && len(what.Phrases) > 0 {
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "source", v.FullLabel(s.ID.Ref()), "port", fmt.Sprint(s.OutsidePort), "what", what))
 		}
 	}
 	return out
@@ -223,31 +224,24 @@ func rateCapped(v *view) []Finding {
 		if limit == 0 {
 			continue
 		}
-		var needed float64
+		var needed demand.Rate
 		var of string
 		for _, f := range v.Reached(p) {
 			for _, e := range f.Mix {
-				if n := rateNeeded(e); n > needed {
+				if n := demand.RateNeeded(e); n.Mbps > needed.Mbps {
 					needed, of = n, v.FullLabel(f.ID.Ref())
 				}
 			}
 		}
-		if limit < needed {
-			out = append(out, about(refs(subject, p.ID.Ref()), "at", v.FullLabel(subject), "limit", number(limit), "needed", number(needed), "folder", of, "path", p.Name))
+		if limit < needed.Mbps {
+			known := dossier.Known("")
+			if needed.Estimated {
+				known = dossier.KnownEstimated
+			}
+			out = append(out, about(refs(subject, p.ID.Ref()), "at", v.FullLabel(subject), "limit", mbps(limit, ""), "needed", mbps(needed.Mbps, known), "folder", of, "path", p.Name))
 		}
 	}
 	return out
-}
-
-// rateNeeded returns the least rate in Mb/s at which an entry's files play without a stall after
-// a wait of 5 s: a recorded peak is taken to last 30 s, an unknown one to be twice the average.
-func rateNeeded(e dossier.FormatEntry) float64 {
-	peak := e.PeakMbps
-	if peak == 0 {
-		peak = 2 * e.AverageMbps
-	}
-	const window, wait = 30, 5
-	return max(e.AverageMbps, peak*window/(window+wait))
 }
 
 // shareSeatsShort finds sets of paths that are more than their source lets in at once.
@@ -256,7 +250,7 @@ func shareSeatsShort(v *view) []Finding {
 	eachBusySet(v, func(t dossier.BusySet, bySource map[dossier.ID[dossier.Source]][]dossier.Path) {
 		for _, s := range v.Sources {
 			if n := len(bySource[s.ID]); s.Seats > 0 && n > s.Seats {
-				out = append(out, about(refs(s.ID.Ref(), t.ID.Ref()), "source", v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "set", t.Name, "paths", fmt.Sprint(n)))
+				out = append(out, about(refs(s.ID.Ref(), t.ID.Ref()), "source", v.FullLabel(s.ID.Ref()), "seats", dossier.Counted(s.Seats), "set", t.Name, "paths", dossier.Counted(n)))
 			}
 		}
 	})
@@ -280,7 +274,7 @@ func licenceSeatsShort(v *view) []Finding {
 	var out []Finding
 	for _, a := range v.Accounts {
 		if a.Seats > 0 && len(a.SignedIn) > a.Seats {
-			out = append(out, about(refs(a.ID.Ref()), "what", "The account "+a.Name, "seats", fmt.Sprint(a.Seats), "machines", fmt.Sprint(len(a.SignedIn))))
+			out = append(out, about(refs(a.ID.Ref()), "what", dossier.Said("the-account", "name", a.Name), "seats", dossier.Counted(a.Seats), "machines", dossier.Counted(len(a.SignedIn))))
 		}
 	}
 	for _, s := range v.Software {
@@ -289,7 +283,7 @@ func licenceSeatsShort(v *view) []Finding {
 			devices[p.Device] = true
 		}
 		if s.Does == dossier.SoftwareServer && s.Seats > 0 && len(devices) > s.Seats {
-			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "what", "The licence of "+v.FullLabel(s.ID.Ref()), "seats", fmt.Sprint(s.Seats), "machines", fmt.Sprint(len(devices))))
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "what", dossier.Said("the-licence", "name", v.FullLabel(s.ID.Ref())), "seats", dossier.Counted(s.Seats), "machines", dossier.Counted(len(devices))))
 		}
 	}
 	return out
@@ -329,7 +323,7 @@ func keptOut(v *view) []Finding {
 		if e, known := v.Register(p.Device, server.ID); known && e.Admission == dossier.KeptOut {
 			if n, again := said[e.ID]; again {
 				out[n].Subjects = append(out[n].Subjects, p.ID.Ref())
-				out[n].Values["path"] += ", " + p.Name
+				out[n].Values["path"] = out[n].Values["path"].And(dossier.Named(p.Name))
 				continue
 			}
 			said[e.ID] = len(out)

@@ -1,10 +1,8 @@
 package network
 
 import (
-	"fmt"
 	"math"
 	"slices"
-	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -30,7 +28,7 @@ func serviceAccountCannotRead(v *view) []Finding {
 		source, _ := v.Sources.Get(f.Source)
 		for _, s := range v.Software {
 			if s.Device == source.Device && s.Does == dossier.SoftwareServer && s.RunsAs != "" && len(f.ReadableBy) > 0 && !slices.Contains(f.ReadableBy, s.RunsAs) {
-				out = append(out, about(refs(f.ID.Ref(), s.ID.Ref()), "folder", v.FullLabel(f.ID.Ref()), "software", s.Name, "account", s.RunsAs, "may", strings.Join(f.ReadableBy, ", ")))
+				out = append(out, about(refs(f.ID.Ref(), s.ID.Ref()), "folder", v.FullLabel(f.ID.Ref()), "software", s.Name, "account", s.RunsAs, "may", dossier.Named(f.ReadableBy...)))
 			}
 		}
 	}
@@ -43,7 +41,7 @@ func neverIndexed(v *view) []Finding {
 	for _, f := range v.Folders {
 		source, _ := v.Sources.Get(f.Source)
 		if source.Protocol == dossier.ProtocolUPnPAV && f.ItemsOnDisk > 0 && f.ItemsInIndex == 0 && f.IndexedAt.IsZero() {
-			out = append(out, about(refs(f.ID.Ref(), f.Source.Ref()), "folder", v.FullLabel(f.ID.Ref()), "onDisk", fmt.Sprint(f.ItemsOnDisk)))
+			out = append(out, about(refs(f.ID.Ref(), f.Source.Ref()), "folder", v.FullLabel(f.ID.Ref()), "onDisk", dossier.Counted(f.ItemsOnDisk)))
 		}
 	}
 	return out
@@ -54,7 +52,7 @@ func titlesMissing(v *view) []Finding {
 	var out []Finding
 	for _, f := range v.Folders {
 		if f.ItemsInIndex > 0 && f.ItemsInIndex < f.ItemsOnDisk {
-			out = append(out, about(refs(f.ID.Ref(), f.Source.Ref()), "folder", v.FullLabel(f.ID.Ref()), "onDisk", fmt.Sprint(f.ItemsOnDisk), "inIndex", fmt.Sprint(f.ItemsInIndex), "missing", fmt.Sprint(f.ItemsOnDisk-f.ItemsInIndex)))
+			out = append(out, about(refs(f.ID.Ref(), f.Source.Ref()), "folder", v.FullLabel(f.ID.Ref()), "onDisk", dossier.Counted(f.ItemsOnDisk), "inIndex", dossier.Counted(f.ItemsInIndex), "missing", dossier.Counted(f.ItemsOnDisk-f.ItemsInIndex)))
 		}
 	}
 	return out
@@ -66,18 +64,10 @@ func mixedFolder(v *view) []Finding {
 	for _, f := range v.Folders {
 		others := slices.DeleteFunc(slices.Clone(f.AlsoHolds), func(k dossier.ContentKind) bool { return k == f.ContentKind })
 		if len(others) > 0 {
-			out = append(out, about(refs(f.ID.Ref()), "folder", v.FullLabel(f.ID.Ref()), "kind", string(f.ContentKind), "others", plain(others)))
+			out = append(out, about(refs(f.ID.Ref()), "folder", v.FullLabel(f.ID.Ref()), "kind", dossier.Coded(f.ContentKind), "others", dossier.Coded(others...)))
 		}
 	}
 	return out
-}
-
-func plain[T ~string](list []T) string {
-	var words []string
-	for _, w := range list {
-		words = append(words, strings.ReplaceAll(string(w), "-", " "))
-	}
-	return strings.Join(words, ", ")
 }
 
 // startsAtLogin finds server software that serves nothing after a power cut.
@@ -85,7 +75,7 @@ func startsAtLogin(v *view) []Finding {
 	var out []Finding
 	for _, s := range v.Software {
 		if s.Does == dossier.SoftwareServer && (s.Starts == dossier.StartsAtLogin || s.Starts == dossier.StartsByHand) {
-			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "starts", strings.ReplaceAll(string(s.Starts), "-", " ")))
+			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "starts", dossier.Coded(s.Starts)))
 		}
 	}
 	return out
@@ -100,19 +90,19 @@ func wakeImpossible(v *view) []Finding {
 		source, _ := v.Sources.Get(p.Source)
 		server, _ := v.Devices.Get(source.Device)
 		device, _ := v.Devices.Get(p.Device)
-		why := ""
+		var why dossier.Value
 		switch {
 		case server.Standby != dossier.Yes || server.Wake == "" || server.Wake == dossier.WakeNever:
 		case server.Wake != dossier.WakePacket:
-			why = "it is woken by " + map[dossier.Wake]string{dossier.WakeRemote: "its remote", dossier.WakeTimer: "a timer", dossier.WakeButton: "its button"}[server.Wake] + " only"
+			why = dossier.Said("woken-by-" + string(server.Wake))
 		case v.allRadio(server.ID):
-			why = "it is on radio only, which sleeps with it"
+			why = dossier.Said("radio-only")
 		case device.SendsWake == dossier.No:
-			why = device.Name + " cannot send the packet that wakes it"
+			why = dossier.Said("cannot-send-wake", "device", device.Name)
 		case !v.wakeReaches(p.Device, server.ID):
-			why = "the packet that wakes it does not come into its segment"
+			why = dossier.Said("wake-stays-out")
 		}
-		if why != "" {
+		if len(why.Phrases) > 0 {
 			out = append(out, about(refs(p.ID.Ref(), server.ID.Ref(), p.Device.Ref()), "server", server.Name, "device", device.Name, "why", why))
 		}
 	}
@@ -146,28 +136,28 @@ func marksKeptApart(v *view) []Finding {
 	}
 	f := about(nil)
 	places, rooms := map[string]bool{}, map[dossier.ID[dossier.Room]]bool{}
-	var said []string
+	var said dossier.Value
 	for _, p := range v.InUse {
 		device, _ := v.Devices.Get(p.Device)
 		source, _ := v.Sources.Get(p.Source)
 		if p.Marks == "" || !wished[""] && !wished[device.Room] {
 			continue
 		}
-		place := string(p.Marks)
+		at := ""
 		switch p.Marks {
 		case dossier.MarksAtServer:
-			place = "at " + v.Label(source.Device.Ref())
+			at = v.Label(source.Device.Ref())
 		case dossier.MarksOnDevice:
-			place = "on " + device.Name
+			at = device.Name
 		}
-		places[place], rooms[device.Room] = true, true
+		places[string(p.Marks)+" "+at], rooms[device.Room] = true, true
 		f.Subjects = append(f.Subjects, p.ID.Ref())
-		said = append(said, p.Name+" "+place)
+		said = said.And(dossier.Said("marks-"+string(p.Marks), "path", p.Name, "at", at))
 	}
 	if len(places) < 2 || len(rooms) < 2 {
 		return nil
 	}
-	f.Values["places"] = strings.Join(said, ", ")
+	f.Values["places"] = said
 	return []Finding{f}
 }
 
@@ -176,7 +166,7 @@ func powerSupplyWeak(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
 		if d.SupplyWatts > 0 && d.SupplyWatts < d.NeedsWatts {
-			out = append(out, about(refs(d.ID.Ref()), "device", d.Name, "gives", number(d.SupplyWatts), "needs", number(d.NeedsWatts)))
+			out = append(out, about(refs(d.ID.Ref()), "device", d.Name, "gives", dossier.Amount(d.SupplyWatts, dossier.UnitWatt, ""), "needs", dossier.Amount(d.NeedsWatts, dossier.UnitWatt, "")))
 		}
 	}
 	return out
@@ -214,28 +204,14 @@ func clockWrong(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
 		if r, found := v.Newest(d.ID, dossier.ClockOffsetS); found && math.Abs(r.Value) > clockOff {
-			way := "fast"
+			way := "clock-fast"
 			if r.Value < 0 {
-				way = "slow"
+				way = "clock-slow"
 			}
-			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "off", span(math.Abs(r.Value)), "way", way))
+			out = append(out, about(refs(d.ID.Ref(), r.ID.Ref()), "device", d.Name, "off", dossier.Amount(math.Abs(r.Value), dossier.UnitSecond, r.How), "way", dossier.Said(way)))
 		}
 	}
 	return out
-}
-
-// span writes a length of time in seconds for people: 3 h 5 min, 2 min 5 s.
-func span(seconds float64) string {
-	s := int(seconds)
-	switch {
-	case s >= 24*3600:
-		return fmt.Sprintf("%d days %d h", s/86400, s%86400/3600)
-	case s >= 3600:
-		return fmt.Sprintf("%d h %d min", s/3600, s%3600/60)
-	case s >= 60:
-		return fmt.Sprintf("%d min %d s", s/60, s%60)
-	}
-	return fmt.Sprintf("%d s", s)
 }
 
 // unmaintained finds software that its maker has given up.
@@ -260,13 +236,13 @@ func endsSoon(v *view) []Finding {
 		if s.EndsOn == "" || s.EndsOn > soon {
 			continue
 		}
-		term := "licence"
+		term := "term-licence"
 		if s.Licence == dossier.LicenceTrial {
-			term = "trial"
+			term = "term-trial"
 		}
-		f := about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "term", term, "on", string(s.EndsOn), "ends", "ends")
+		f := about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "term", dossier.Said(term), "on", string(s.EndsOn), "ends", dossier.Said("ends"))
 		if f.Severity = Advice; s.EndsOn < today {
-			f.Severity, f.Keeps, f.Values["ends"] = Warning, KeepsPlaying, "ended"
+			f.Severity, f.Keeps, f.Values["ends"] = Warning, KeepsPlaying, dossier.Said("ended")
 		}
 		out = append(out, f)
 	}

@@ -2,7 +2,6 @@ package network
 
 import (
 	"slices"
-	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -16,21 +15,22 @@ type view struct {
 
 func look(d *dossier.Dossier, now time.Time) *view { return &view{d.Index(), now} }
 
-func (v *view) names(ids []dossier.ID[dossier.Segment]) string {
+// names says segments with their prefixes.
+func (v *view) names(ids []dossier.ID[dossier.Segment]) dossier.Value {
 	names := make([]string, len(ids))
 	for i, id := range ids {
 		s, _ := v.Segments.Get(id)
 		names[i] = s.Name + " (" + s.Prefix.String() + ")"
 	}
-	return strings.Join(names, ", ")
+	return dossier.Named(names...)
 }
 
-func (v *view) labels(of []dossier.Ref) string {
+func (v *view) labels(of []dossier.Ref) []string {
 	var names []string
 	for _, r := range of {
 		names = append(names, v.Label(r))
 	}
-	return strings.Join(names, ", ")
+	return names
 }
 
 func hasRole(d dossier.Device, any ...dossier.Role) bool {

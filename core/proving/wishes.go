@@ -9,17 +9,19 @@ import (
 // Fulfilment is how far a wish is fulfilled.
 type Fulfilment string
 
-// Fulfilments, those that ask for work first. Served has a way, of which not everything is proven.
+// Fulfilments, those that ask for work first. A wish that failed has a path on which a required test
+// failed; one that is unproven has a path of which not everything was ever proven.
 const (
 	NotServed     Fulfilment = "not-served"
+	WishFailed    Fulfilment = "failed"
 	WishInDoubt   Fulfilment = "in-doubt"
-	Served        Fulfilment = "served"
+	WishUnproven  Fulfilment = "unproven"
 	WishFulfilled Fulfilment = "proven"
 )
 
 // Values lists the fulfilments.
 func (Fulfilment) Values() []string {
-	return []string{string(NotServed), string(WishInDoubt), string(Served), string(WishFulfilled)}
+	return []string{string(NotServed), string(WishFailed), string(WishInDoubt), string(WishUnproven), string(WishFulfilled)}
 }
 
 // WishPlace is how far a wish is fulfilled in one room, or on one carried device. Neither is set for
@@ -151,19 +153,22 @@ func (w wishing) place(one dossier.Wish, at WishPlace, serving []dossier.Path) W
 // what a test of its own proves, that test among them.
 func (w wishing) ofPath(one dossier.Wish, p dossier.Path) (Fulfilment, int) {
 	own := map[dossier.WishKind]string{dossier.WishResumeAcrossRooms: "resumes-elsewhere", dossier.WishOutsideViewing: "outside"}[one.What]
-	asked, doubt, open := own == "", false, 0
+	asked, failed, doubt, open := own == "", false, false, 0
 	for _, s := range w.tests[p.ID] {
 		asked = asked || s.Test.Kind.Name == own
+		failed = failed || s.Status == Failed
 		doubt = doubt || s.Status == InDoubt || s.Status == Stale
 		if s.Status != Proven {
 			open++
 		}
 	}
 	switch {
+	case failed:
+		return WishFailed, open
 	case doubt:
 		return WishInDoubt, open
 	case open > 0 || !asked || len(w.tests[p.ID]) == 0:
-		return Served, open
+		return WishUnproven, open
 	}
 	return WishFulfilled, 0
 }

@@ -3,7 +3,7 @@
 defineProps<{ state: string; word?: string; quiet?: boolean }>()
 
 const colours: Record<string, string> = {
-  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', waived: 'waived', 'in-doubt': 'doubt', 'not-served': 'failed', served: 'untried',
+  proven: 'proven', marginal: 'marginal', failed: 'failed', stale: 'stale', untried: 'untried', waived: 'waived', 'in-doubt': 'doubt', 'not-served': 'failed', unproven: 'untried',
   blocker: 'failed', warning: 'marginal', advice: 'primary', pass: 'proven', fail: 'failed', impossible: 'untried',
   open: 'failed', 'in-hand': 'primary', waiting: 'stale', remedied: 'marginal', closed: 'proven',
   drafted: 'untried', offered: 'primary', accepted: 'proven', returned: 'marginal', outdated: 'stale',
@@ -12,7 +12,7 @@ const colours: Record<string, string> = {
 const shapes: Record<string, string> = {
   proven: 'disc', pass: 'disc', closed: 'disc', accepted: 'disc', marginal: 'half', remedied: 'half', returned: 'half',
   failed: 'cross', fail: 'cross', open: 'cross', stale: 'broken', waiting: 'broken', outdated: 'broken',
-  untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', 'in-doubt': 'doubt', 'not-served': 'cross', served: 'ring', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
+  untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', 'in-doubt': 'doubt', 'not-served': 'cross', unproven: 'ring', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
   'as-recorded': 'disc', changed: 'half', new: 'corner', unsure: 'square', 'not-seen': 'broken',
 }
 </script>

@@ -1,4 +1,4 @@
-package wire_test
+package throughput_test
 
 import (
 	"testing"
@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
 
-	"kaiku/wire"
+	"kaiku/core/throughput"
 )
 
 // Bytes at an even rate are told at that rate, however they are cut, and whatever came before the
@@ -15,7 +15,7 @@ import (
 func TestThroughput(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		mbps := rapid.Float64Range(2, 200).Draw(t, "rate")
-		var tp wire.Throughput
+		var tp throughput.Meter
 		at := time.Unix(0, 0)
 		tp.Add(at, rapid.IntRange(0, 10_000_000).Draw(t, "burst"))
 		for at.Before(time.Unix(5, 0)) {
@@ -28,7 +28,7 @@ func TestThroughput(t *testing.T) {
 		assert.InEpsilon(t, mbps, got, 0.05)
 	})
 	// What a lost packet held back comes at once, and does not count twice.
-	var held wire.Throughput
+	var held throughput.Meter
 	for step := range 250 {
 		at, n := time.Unix(0, int64(step)*20e6), 5000
 		if step >= 80 && step < 90 {
@@ -41,7 +41,7 @@ func TestThroughput(t *testing.T) {
 	}
 	got, _ := held.Rate()
 	assert.InEpsilon(t, 2.0, got, 0.02)
-	var short wire.Throughput
+	var short throughput.Meter
 	short.Add(time.Unix(0, 0), 1)
 	short.Add(time.Unix(1, 0), 1e6)
 	_, known := short.Rate()
