@@ -101,7 +101,7 @@ func Story(octet byte) []Step {
 	say(0, "Logged in as Maarit Suvanto", "login maarit")
 	say(0, "waiting for you to read it back", "today")
 	say(0, "What is handed over", "handover show")
-	say(1, "9 points have not been read back yet", "handover accept")
+	say(1, "Points still to be read back: 9", "handover accept")
 	say(0, "0 of 9 points read back", "handover ask p001", "Who in the family would know?")
 	say(0, "is returned", "handover return")
 

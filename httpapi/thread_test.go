@@ -101,7 +101,7 @@ func TestCustodyMovesOnAcceptanceOnly(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, h.Points[0].Sentence, "Next step: listen", "the offer tells how things stand now")
 	_, err = petri.DraftHandover(ctx, "H-0701", wire.NewHandover{To: "aino"})
-	assert.True(t, client.IsProblem(err, "wrong-state"), "one offer at a time")
+	assert.True(t, client.IsProblem(err, "handover-on-offer"), "one offer at a time")
 
 	// The home changes under the offer.
 	room, etag, err := petri.Show(ctx, "H-0701", dossier.KindNamed("room"), ids["room"])

@@ -10,6 +10,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/papers"
 	"kaiku/store"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -143,7 +144,7 @@ func (s *Service) applied(ctx context.Context, body []byte, reader ImportReader)
 
 // rowOfApplied puts ids in place of names, finds the record that is there already, and leaves only
 // what is new.
-func rowOfApplied(d *dossier.Dossier, one papers.Applied, people staff) (papers.Row, error) {
+func rowOfApplied(d *dossier.Dossier, one papers.Applied, people views.People) (papers.Row, error) {
 	row := papers.Row{Line: one.Line, Members: map[string]json.RawMessage{}}
 	k := one.Kind
 	for name, v := range one.Members {
@@ -175,7 +176,7 @@ func rowOfApplied(d *dossier.Dossier, one papers.Applied, people staff) (papers.
 }
 
 // withIDs puts ids in place of the names by which a value refers to records and people.
-func withIDs(d *dossier.Dossier, f dossier.Field, v any, people staff) (any, error) {
+func withIDs(d *dossier.Dossier, f dossier.Field, v any, people views.People) (any, error) {
 	if list, ok := v.([]any); ok && f.List && f.Refers != "" {
 		out := make([]any, len(list))
 		for i, one := range list {
@@ -194,7 +195,7 @@ func withIDs(d *dossier.Dossier, f dossier.Field, v any, people staff) (any, err
 	case "":
 		return v, nil
 	case "person":
-		p, err := people.named(text)
+		p, err := personNamed(people, text)
 		return string(p.ID), err
 	case "any":
 		kind, name, cut := strings.Cut(text, "/")

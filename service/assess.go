@@ -10,6 +10,7 @@ import (
 	"kaiku/core/knowledge"
 	"kaiku/core/matching"
 	"kaiku/core/summary"
+	"kaiku/views"
 	"kaiku/wording"
 )
 
@@ -88,7 +89,7 @@ func (s *Service) knowledge(ctx context.Context, d *dossier.Dossier) (knowledge.
 // nobody said that it is to be ignored.
 func (b beside) differing() []knowledge.Seen {
 	var out []knowledge.Seen
-	say := func(id string) string { return said(b.d, nil, id) }
+	say := func(id string) string { return views.Said(b.d, nil, id) }
 	for _, h := range b.hosts {
 		if h.Match.Class != matching.Sure || h.Status == matching.NotSeen {
 			continue

@@ -9,6 +9,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/store"
+	"kaiku/views"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -36,7 +37,7 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q JournalQu
 	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Before: q.Before, Record: q.Record, By: q.By, Since: q.Since, Word: q.Word, Limit: q.Limit, Newest: true})
 	out := make([]wire.JournalEntry, len(entries))
 	for i, e := range entries {
-		out[i] = wire.JournalEntry{Entry: e, ByName: people.name(e.By), Label: labelThen(d, e), Plain: e.Undoable(), Members: wording.Members(e, func(id string) string { return said(d, people, id) })}
+		out[i] = wire.JournalEntry{Entry: e, ByName: people.Name(e.By), Label: views.LabelThen(d, e), Plain: e.Undoable(), Members: wording.Members(e, func(id string) string { return views.Said(d, people, id) })}
 	}
 	return out, err
 }
@@ -62,7 +63,7 @@ func (s *Service) UndoEntry(ctx context.Context, a Actor, code string, revision 
 		case errors.Is(err, dossier.ErrNotUndoable):
 			return refuse("not-undoable", "entry", number)
 		case errors.Is(err, dossier.ErrChangedSince):
-			return refuse("changed-since", "entry", number, "label", labelThen(d, e))
+			return refuse("changed-since", "entry", number, "label", views.LabelThen(d, e))
 		default:
 			return err
 		}
@@ -70,28 +71,7 @@ func (s *Service) UndoEntry(ctx context.Context, a Actor, code string, revision 
 	if err != nil {
 		return wire.Undone{}, err
 	}
-	return wire.Undone{Revision: w.Dossier.Revision, Label: labelThen(w.Dossier, e)}, nil
-}
-
-// labelThen is what people call the record now, or what the entry says it was called.
-func labelThen(d *dossier.Dossier, e dossier.Entry) string {
-	if label := d.FullLabel(e.Subject); label != "" {
-		return label
-	}
-	for _, f := range dossier.KindNamed(e.Subject.Kind).Fields {
-		if v, ok := e.Before["/"+f.Name]; ok && f.Label {
-			return wording.Value(v, nil)
-		}
-	}
-	return ""
-}
-
-// said gives an id as people say it.
-func said(d *dossier.Dossier, people staff, id string) string {
-	if name := people.name(dossier.PersonID(id)); name != "" {
-		return name
-	}
-	return readable(d, id)
+	return wire.Undone{Revision: w.Dossier.Revision, Label: views.LabelThen(w.Dossier, e)}, nil
 }
 
 // Said returns a function that turns an id of that home into what people call the record.
@@ -101,5 +81,5 @@ func (s *Service) Said(ctx context.Context, code string) (func(id string) string
 		return nil, err
 	}
 	people, err := s.staff(ctx)
-	return func(id string) string { return said(d, people, id) }, err
+	return func(id string) string { return views.Said(d, people, id) }, err
 }

@@ -14,6 +14,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/store"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -128,20 +129,19 @@ func personOf(p store.Person) wire.Person {
 	return wire.Person{ID: p.ID, Login: p.Login, Name: p.Name, Role: p.Role, Suspended: p.SuspendedAt != nil}
 }
 
-// staff resolves people of the firm by id, log-in name or name.
-type staff []wire.Person
-
-func (s *Service) staff(ctx context.Context) (staff, error) {
+// staff returns the people of the firm.
+func (s *Service) staff(ctx context.Context) (views.People, error) {
 	all, err := s.store.People(ctx)
-	out := make(staff, len(all))
+	out := make(views.People, len(all))
 	for i, p := range all {
 		out[i] = personOf(p)
 	}
 	return out, err
 }
 
-func (f staff) named(who string) (wire.Person, error) {
-	for _, p := range f {
+// personNamed finds a person by id, log-in name or name.
+func personNamed(people views.People, who string) (wire.Person, error) {
+	for _, p := range people {
 		if string(p.ID) == who || strings.EqualFold(p.Login, who) || strings.EqualFold(p.Name, who) {
 			return p, nil
 		}
@@ -149,20 +149,9 @@ func (f staff) named(who string) (wire.Person, error) {
 	return wire.Person{}, refuse("no-such-person", "name", who)
 }
 
-func (f staff) get(id dossier.PersonID) wire.Person {
-	for _, p := range f {
-		if p.ID == id {
-			return p
-		}
-	}
-	return wire.Person{ID: id}
-}
-
-func (f staff) name(id dossier.PersonID) string { return f.get(id).Name }
-
 // receiver finds who can be answerable for a home.
-func (f staff) receiver(who string) (wire.Person, error) {
-	p, err := f.named(who)
+func receiver(people views.People, who string) (wire.Person, error) {
+	p, err := personNamed(people, who)
 	if err != nil {
 		return p, err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/store"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -105,7 +106,7 @@ func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r 
 // resolvePeople turns log-in names that a client may send for a person into ids, and refuses who
 // is not of the firm.
 func (s *Service) resolvePeople(ctx context.Context, c Change) error {
-	var people staff
+	var people views.People
 	record := reflect.ValueOf(c.Record).Elem()
 	for _, f := range c.Kind.Fields {
 		who, _ := f.Get(record.Interface().(dossier.Record)).(dossier.PersonID)
@@ -118,7 +119,7 @@ func (s *Service) resolvePeople(ctx context.Context, c Change) error {
 				return err
 			}
 		}
-		p, err := people.named(string(who))
+		p, err := personNamed(people, string(who))
 		if err != nil {
 			return dossier.Faults{{Subject: dossier.Ref{Kind: c.Kind.Name, ID: c.ID}, Pointer: "/" + f.Name, Code: "unknown-person", Values: map[string]string{"name": string(who)}}}
 		}
@@ -194,7 +195,7 @@ func (s *Service) explain(ctx context.Context, code string, c Change, err error)
 		return err
 	}
 	r.Changes = entries
-	r.Values["by"] = people.name(entries[len(entries)-1].By)
+	r.Values["by"] = people.Name(entries[len(entries)-1].By)
 	return err
 }
 
@@ -210,7 +211,7 @@ func (s *Service) Households(ctx context.Context, a Actor, q wire.HomesQuery) ([
 	words := strings.Fields(q.Words)
 	sq := store.HomesQuery{Words: words, With: q.With, Sort: q.Sort, After: q.After, Limit: q.Limit, Today: a.Now}
 	if q.Custodian != "" {
-		p, err := people.named(q.Custodian)
+		p, err := personNamed(people, q.Custodian)
 		if err != nil {
 			return nil, err
 		}
@@ -234,12 +235,12 @@ func (s *Service) Households(ctx context.Context, a Actor, q wire.HomesQuery) ([
 	return out, nil
 }
 
-func rowOf(h store.Summary, people staff) wire.HouseholdRow {
+func rowOf(h store.Summary, people views.People) wire.HouseholdRow {
 	row := h.Row()
 	longTaskAt, _ := time.Parse(time.RFC3339, row.Text("longTaskAt")) // zero while none runs
-	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.name(dossier.PersonID(h.Custodian)),
+	return wire.HouseholdRow{ID: wire.HomeID(h.HouseholdID), Code: h.Code, Name: h.Name, Custodian: people.Name(dossier.PersonID(h.Custodian)),
 		Revision: h.Revision, ChangedAt: h.Changed(), Coverage: row.Coverage(), Blockers: row.Number("blockers"), OpenIssues: row.Number("openIssues"),
-		OfferedTo: people.name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(row.Text("dueOn")), LongTaskAt: longTaskAt, ReviewOn: dossier.Date(row.Text("reviewOn")), Values: row}
+		OfferedTo: people.Name(dossier.PersonID(h.OfferedTo)), DueOn: dossier.Date(row.Text("dueOn")), LongTaskAt: longTaskAt, ReviewOn: dossier.Date(row.Text("reviewOn")), Values: row}
 }
 
 // Begin adds a household. Its custodian is the person who adds it, unless another is named; without a
@@ -279,7 +280,7 @@ func (s *Service) newHousehold(ctx context.Context, a Actor, in wire.NewHousehol
 	if in.Custodian == "" {
 		in.Custodian = string(a.ID)
 	}
-	custodian, err := people.receiver(in.Custodian)
+	custodian, err := receiver(people, in.Custodian)
 	h := dossier.Household{Code: in.Code, Name: in.Name, Address: in.Address, Contacts: in.Contacts, AccessNotes: in.AccessNotes, Custodian: custodian.ID}
 	h.ID = in.ID
 	if h.ID == "" {
@@ -306,7 +307,7 @@ func (s *Service) Assign(ctx context.Context, a Actor, code string, in wire.Assi
 	if err != nil {
 		return err
 	}
-	to, err := people.receiver(in.To)
+	to, err := receiver(people, in.To)
 	if err != nil {
 		return err
 	}

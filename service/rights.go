@@ -3,6 +3,8 @@
 package service
 
 import (
+	"errors"
+	"strings"
 	"time"
 
 	"kaiku/core/custody"
@@ -155,4 +157,25 @@ func refuse(code string, pairs ...string) *Refusal {
 		r.Values[pairs[i]] = pairs[i+1]
 	}
 	return r
+}
+
+// refusalOf returns the refusal by which a rule of the core said no, or nil.
+func refusalOf(err error) error {
+	var no *dossier.Refusal
+	var state *dossier.WrongState
+	var gates custody.Closed
+	switch {
+	case errors.As(err, &no):
+		return &Refusal{Code: no.Code, Values: no.Values}
+	case errors.As(err, &state):
+		return refuse("wrong-state", "kind", wording.Noun(state.Subject.Kind), "state", wording.Plain(state.State), "needed", wording.Or(state.Needed))
+	case errors.As(err, &gates):
+		var all []string
+		for _, g := range gates {
+			said := wording.Gate(g)
+			all = append(all, said.Sentence+" "+said.Remedy)
+		}
+		return refuse("gate-closed", "said", strings.Join(all, " "))
+	}
+	return nil
 }

@@ -5,7 +5,6 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
-	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +13,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/views"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -152,11 +152,6 @@ func (b *beside) compare() {
 	b.hosts = matching.Compare(b.d, b.now, b.before, chosen)
 }
 
-// differenceID names a difference within a scan.
-func differenceID(b matching.Beside, d matching.Difference) string {
-	return fmt.Sprintf("%s %d %s", b.Key, d.Place, d.Member)
-}
-
 // ignoreKey names a difference across scans, and ignoreValue what was seen: only that is ignored.
 func ignoreKey(b matching.Beside, d matching.Difference) string {
 	return ignoredKey + b.Key + " " + d.Kind + " " + d.Record.ID + " " + d.Member
@@ -186,98 +181,8 @@ func (s *Service) Observations(ctx context.Context, a Actor, code string) (wire.
 	if err != nil {
 		return wire.Observations{}, err
 	}
-	return b.observations(people), nil
-}
-
-func (b beside) observations(people staff) wire.Observations {
-	d := b.d
-	out := wire.Observations{Scan: b.now.ID, Began: b.now.Began, Ended: b.now.Ended, By: people.name(b.now.By), With: b.now.With, Short: b.now.Short, Before: b.before.Ended,
-		Segments: []wire.ScannedSegment{}, NotScanned: []wire.Named{}, Hosts: []wire.Observed{}, Answers: []wire.AskedQuestion{}}
-	through := map[dossier.ID[dossier.Segment]]string{}
-	for _, l := range b.now.Segments {
-		out.Segments = append(out.Segments, wire.ScannedSegment{Segment: named(d, l.Segment.Ref()), From: l.From, Interface: l.Interface})
-		through[l.Segment] = fmt.Sprintf(" from %s by %s", l.From, l.Interface)
-	}
-	for _, one := range d.Segments {
-		if through[one.ID] == "" {
-			out.NotScanned = append(out.NotScanned, named(d, one.ID.Ref()))
-		}
-	}
-	for _, q := range b.now.Asked {
-		where := " in segment " + d.Label(q.Segment.Ref()) + through[q.Segment]
-		out.Answers = append(out.Answers, wire.AskedQuestion{Way: q.Way, Ended: q.Ended, Sentence: wording.Asked(q, where)})
-	}
-	say := func(id string) string { return said(d, people, id) }
-	for _, h := range b.hosts {
-		out.Hosts = append(out.Hosts, b.observed(h, through[h.Host.Segment], say, &out.Counts))
-	}
-	return out
-}
-
-func (b beside) observed(h matching.Beside, through string, say func(string) string, counts *wire.ObservedCounts) wire.Observed {
-	d := b.d
-	one := wire.Observed{Key: h.Key, Address: h.Host.Address, Segment: named(d, h.Host.Segment.Ref()), Called: h.Host.Called(), Status: h.Status, Since: h.Since,
-		Changes: wording.SinceBefore(h.Changes), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
-	if h.Device != "" {
-		one.Device = named(d, h.Device.Ref())
-		if h.Status != matching.Unsure {
-			one.Called = one.Device.Label
-		}
-	}
-	_, one.Identified = b.said[identifiedKey+h.Key]
-	for _, c := range h.Match.Candidates {
-		one.Candidates = append(one.Candidates, wire.Candidate{Device: named(d, c.Device.Ref()), Because: because(c.Reasons)})
-	}
-	open := 0
-	for _, x := range h.Differences {
-		k := dossier.KindNamed(x.Kind)
-		f, _ := k.Field(x.Member)
-		diff := wire.Difference{ID: differenceID(h, x), Record: wire.Named{Ref: dossier.Ref{Kind: x.Kind}, Label: k.Noun()}, Member: x.Member, Title: f.Title, Seen: wording.SeenValue(x.Seen, say),
-			After: wording.SeenValue(x.After, say), By: x.By, Relation: x.Relation, Certain: x.Certain, Ignored: b.ignored(h, x)}
-		if x.Record.ID != "" {
-			diff.Record = wire.Named{Ref: x.Record, Label: strings.TrimSpace(k.Noun() + " " + d.Label(x.Record))}
-			if v := reflect.ValueOf(x.Recorded); v.IsValid() && !v.IsZero() {
-				diff.Recorded = wording.SeenValue(x.Recorded, say)
-			}
-		} else if name, ok := h.Host.Seen[x.Place].Members["name"].(string); ok {
-			diff.Record.Label = k.Noun() + " " + name
-		}
-		if x.Relation != matching.Same && !diff.Ignored {
-			open++
-			if x.Certain {
-				counts.Certain++
-			}
-		}
-		one.Differences = append(one.Differences, diff)
-	}
-	if h.Status == matching.Changed && open == 0 {
-		one.Status, h.Status = matching.AsRecorded, matching.AsRecorded
-	}
-	one.Sentence = wording.Beside(h, open, through)
-	for _, q := range h.Host.Answers {
-		one.Answers = append(one.Answers, wire.AskedQuestion{Way: q.Way, Ended: q.Ended, Sentence: wording.Asked(q, "")})
-	}
-	switch one.Status {
-	case matching.AsRecorded:
-		counts.AsRecorded++
-	case matching.Changed:
-		counts.Changed++
-	case matching.Unknown:
-		counts.New++
-	case matching.Unsure:
-		counts.Unsure++
-	case matching.NotSeen:
-		counts.NotSeen++
-	}
-	return one
-}
-
-func because(reasons []matching.Reason) []string {
-	out := []string{}
-	for _, r := range reasons {
-		out = append(out, wording.MatchReason(r))
-	}
-	return out
+	return views.Observations(views.Scanned{Dossier: d, Now: b.now, Before: b.before, Hosts: b.hosts, Ignored: b.ignored,
+		Identified: func(h matching.Beside) bool { _, said := b.said[identifiedKey+h.Key]; return said }}, people), nil
 }
 
 // sameScan refuses what was decided on another scan than the newest.
@@ -331,7 +236,7 @@ func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.
 		return out, err
 	}
 	for _, e := range w.Entries {
-		out.Records = append(out.Records, named(w.Dossier, e.Subject))
+		out.Records = append(out.Records, views.Named(w.Dossier, e.Subject))
 	}
 	slices.SortFunc(out.Records, func(a, b wire.Named) int { return a.Compare(b.Ref) })
 	return out, nil
@@ -342,7 +247,7 @@ func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.
 func (b beside) record(d *dossier.Dossier, h matching.Beside, in wire.RecordSeen) (n int, device string) {
 	all := slices.Contains(in.Hosts, h.Key)
 	written := matching.Take(d, h, func(x matching.Difference) bool {
-		wanted := all && !b.ignored(h, x) || in.Certain && x.Certain && !b.ignored(h, x) || slices.Contains(in.Differences, differenceID(h, x))
+		wanted := all && !b.ignored(h, x) || in.Certain && x.Certain && !b.ignored(h, x) || slices.Contains(in.Differences, views.DifferenceID(h, x))
 		if wanted {
 			n++
 		}
@@ -385,7 +290,7 @@ func (s *Service) ReviewHosts(ctx context.Context, a Actor, code string, in wire
 	}
 	for _, h := range b.hosts {
 		for _, x := range h.Differences {
-			id := differenceID(h, x)
+			id := views.DifferenceID(h, x)
 			if slices.Contains(in.Ignore, id) {
 				words[ignoreKey(h, x)] = ignoreValue(x)
 			}

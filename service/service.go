@@ -198,6 +198,9 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	if errors.Is(err, store.ErrKeyReused) {
 		return w, refuse("key-reused")
 	}
+	if no := refusalOf(err); no != nil {
+		return w, no
+	}
 	var taken *store.Taken
 	if errors.As(err, &taken) {
 		return w, refuse("taken-elsewhere", "id", taken.Subject.ID, "home", taken.Home)

@@ -6,13 +6,13 @@ import (
 	"errors"
 	"slices"
 	"strings"
-	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/survey"
 	"kaiku/papers"
 	"kaiku/store"
+	"kaiku/views"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -23,33 +23,11 @@ func (s *Service) Kit(ctx context.Context, a Actor, code string) (wire.Kit, erro
 	if err != nil {
 		return wire.Kit{}, err
 	}
-	d := h.Dossier
 	people, err := s.staff(ctx)
 	if err != nil {
 		return wire.Kit{}, err
 	}
-	out := wire.Kit{Supplies: []wire.Supply{}, AccessNotes: d.Home().AccessNotes}
-	if v, ok := survey.NextVisit(d, s.now()); ok {
-		out.Visit, out.Starts, out.Technician = named(d, v.ID.Ref()), v.Starts, people.name(v.Technician)
-	}
-	for _, one := range h.Kit {
-		said := wire.Supply{What: supplyName(one), Sort: one.Sort, Because: []string{}, About: []wire.Named{}, Ready: one.Ready, Written: one.Visit != ""}
-		for _, b := range one.Because {
-			said.Because = append(said.Because, wording.Because(b))
-		}
-		for _, r := range one.About {
-			said.About = append(said.About, named(d, r))
-		}
-		out.Supplies = append(out.Supplies, said)
-	}
-	return out, nil
-}
-
-func supplyName(one survey.Supply) string {
-	if one.Written {
-		return one.Item
-	}
-	return wording.Supplies[one.Item]
+	return views.Kit(h, people, s.now()), nil
 }
 
 // SetReady notes with the next visit whether a thing is ready; one that was only computed is
@@ -70,10 +48,10 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 		}
 		x := d.Index()
 		for _, one := range survey.Kit(d, survey.Walk(x), network.Findings(x, s.now()), s.now()) {
-			if !strings.EqualFold(supplyName(one), in.What) {
+			if !strings.EqualFold(views.SupplyName(one), in.What) {
 				continue
 			}
-			item := dossier.Item{What: supplyName(one), Ready: in.Ready}
+			item := dossier.Item{What: views.SupplyName(one), Ready: in.Ready}
 			if one.Sort == survey.Bench {
 				v.Bench = append(slices.Clone(v.Bench), item)
 			} else {
@@ -93,21 +71,7 @@ func (s *Service) Departure(ctx context.Context, a Actor, code string) ([]wire.R
 	if err != nil {
 		return nil, err
 	}
-	return remarksOf(h.Dossier, h.Departure, func(r network.Remark) (string, bool) { return wording.Departure(r), false }), nil
-}
-
-// remarksOf says remarks, each with what it is about and whether it is not as recorded.
-func remarksOf(d *dossier.Dossier, remarks []network.Remark, say func(network.Remark) (said string, differs bool)) []wire.Remark {
-	out := []wire.Remark{}
-	for _, r := range remarks {
-		one := wire.Remark{Code: r.Code}
-		one.Sentence, one.Differs = say(r)
-		if r.Subject != (dossier.Ref{}) {
-			one.About = named(d, r.Subject)
-		}
-		out = append(out, one)
-	}
-	return out
+	return views.Remarks(h.Dossier, h.Departure, func(r network.Remark) (string, bool) { return wording.Departure(r), false }), nil
 }
 
 // Arrival compares where this Kaiku's own machine is with what is recorded of the home.
@@ -123,7 +87,7 @@ func (s *Service) Arrival(ctx context.Context, a Actor, code string) ([]wire.Rem
 	if err != nil {
 		return nil, err
 	}
-	return remarksOf(d, network.Arrive(d, place), wording.Arrival), nil
+	return views.Remarks(d, network.Arrive(d, place), wording.Arrival), nil
 }
 
 // feedYears is how long a calendar's address lasts unless someone ends it before.
@@ -173,54 +137,8 @@ func (s *Service) Feed(ctx context.Context, secret, origin string) ([]byte, erro
 		if err != nil {
 			return nil, err
 		}
-		events = append(events, eventsOf(d, p.ID, since, now.Location(), origin)...)
+		events = append(events, views.Events(d, p.ID, since, now.Location(), origin)...)
 	}
 	slices.SortFunc(events, func(a, b papers.Event) int { return strings.Compare(a.UID, b.UID) })
 	return papers.Calendar("Visits of "+p.Name, now, events), nil
-}
-
-func eventsOf(d *dossier.Dossier, person dossier.PersonID, since time.Time, zone *time.Location, origin string) []papers.Event {
-	h := d.Home()
-	var out []papers.Event
-	link := func(kind, id string) string {
-		if origin == "" {
-			return ""
-		}
-		return origin + "/households/" + h.Code + "/records/" + kind + "/" + id
-	}
-	for _, v := range d.Visits {
-		if v.Technician != person || v.Starts.Before(since) {
-			continue
-		}
-		minutes := v.Minutes
-		if minutes == 0 {
-			minutes = 60
-		}
-		var bring []string
-		for _, i := range slices.Concat(v.Bring, v.Bench) {
-			mark := "- "
-			if i.Ready {
-				mark = "+ "
-			}
-			bring = append(bring, mark+i.What)
-		}
-		out = append(out, papers.Event{UID: "visit-" + string(v.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ": " + v.Purpose, Place: h.Address, Description: strings.Join(bring, "\n"),
-			URL: link("visit", string(v.ID)), Starts: v.Starts, Ends: v.Starts.Add(time.Duration(minutes) * time.Minute), Cancelled: v.Cancelled})
-	}
-	for _, w := range d.LongTasks {
-		if w.CheckedBy == person && w.EndedAt.IsZero() {
-			out = append(out, papers.Event{UID: "long-task-" + string(w.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ", check: " + w.What, URL: link("long-task", string(w.ID)), Starts: w.ExpectedAt, Ends: w.ExpectedAt.Add(15 * time.Minute)})
-		}
-	}
-	for _, due := range d.Dues {
-		who := due.Who
-		if who == "" {
-			who = h.Custodian
-		}
-		day, err := time.ParseInLocation(time.DateOnly, string(due.On), zone)
-		if who == person && due.DoneAt.IsZero() && err == nil {
-			out = append(out, papers.Event{UID: "due-" + string(due.ID) + "@kaiku", Summary: h.Code + " " + h.Name + ": " + due.What, URL: link("due", string(due.ID)), Day: day})
-		}
-	}
-	return out
 }

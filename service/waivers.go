@@ -2,10 +2,10 @@ package service
 
 import (
 	"context"
-	"slices"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -19,7 +19,7 @@ func (s *Service) WaiveTest(ctx context.Context, a Actor, code string, in wire.N
 		}
 		made := dossier.Waiver{Test: t.Kind.Name, Subjects: t.Subjects, Why: in.Why, Until: in.Until, By: a.ID, At: dossier.At(s.now())}
 		made.ID = dossier.ID[dossier.Waiver](newID())
-		if old, ok := waiverOf(d, in.Test); ok {
+		if old, ok := views.WaiverOf(d, in.Test); ok {
 			made.ID = old.ID
 		}
 		d.Waivers.Put(made)
@@ -34,7 +34,7 @@ func (s *Service) WaiveTest(ctx context.Context, a Actor, code string, in wire.N
 // RequireTest ends the waiver of a test.
 func (s *Service) RequireTest(ctx context.Context, a Actor, code, test string, r Request) (wire.Test, error) {
 	w, err := s.write(ctx, a, "require-test", code, "", r, func(d *dossier.Dossier) error {
-		e, ok := waiverOf(d, test)
+		e, ok := views.WaiverOf(d, test)
 		if !ok {
 			return refuse("not-waived", "id", test)
 		}
@@ -47,21 +47,13 @@ func (s *Service) RequireTest(ctx context.Context, a Actor, code, test string, r
 	return s.testNow(ctx, w.Dossier, test)
 }
 
-func waiverOf(d *dossier.Dossier, test string) (dossier.Waiver, bool) {
-	i := slices.IndexFunc(d.Waivers, func(e dossier.Waiver) bool { return proving.TestID(e.Test, e.Subjects) == test })
-	if i < 0 {
-		return dossier.Waiver{}, false
-	}
-	return d.Waivers[i], true
-}
-
 // testNow returns where one test stands.
 func (s *Service) testNow(ctx context.Context, d *dossier.Dossier, test string) (wire.Test, error) {
 	h, err := s.assess(ctx, d)
 	if err != nil {
 		return wire.Test{}, err
 	}
-	t, err := s.tester(ctx, h)
+	t, err := s.said(ctx, h)
 	if err != nil {
 		return wire.Test{}, err
 	}
@@ -69,5 +61,5 @@ func (s *Service) testNow(ctx context.Context, d *dossier.Dossier, test string) 
 	if !ok {
 		return wire.Test{}, refuse("no-such-test", "id", test)
 	}
-	return t.test(st), nil
+	return t.Test(st), nil
 }

@@ -468,3 +468,18 @@ func Agree(n int, one, many string) string {
 
 // Plain says a code as words: in-hand is "in hand".
 func Plain(code string) string { return strings.ReplaceAll(code, "-", " ") }
+
+// Or says a choice of codes: open, in hand or waiting.
+func Or(codes []string) string {
+	out := ""
+	for n, c := range codes {
+		switch {
+		case n > 0 && n == len(codes)-1:
+			out += " or "
+		case n > 0:
+			out += ", "
+		}
+		out += Plain(c)
+	}
+	return out
+}

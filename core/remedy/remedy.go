@@ -1,0 +1,151 @@
+// Package remedy holds the rules of issues: the steps from a symptom to a proven remedy.
+package remedy
+
+import (
+	"slices"
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+)
+
+// Given is what comes with a step; each step takes what it needs of it.
+type Given struct {
+	By  dossier.PersonID // who takes the step
+	At  time.Time        // when it was done
+	To  dossier.PersonID // the new owner
+	Try string           // id of the new try
+
+	NextStep, What, Showed string
+	On                     string    // whom or what is waited for
+	Until                  time.Time // what was promised
+	Cause, Remedy, Why     string
+}
+
+// Step is one step of an issue, and the states from which it can be taken.
+type Step struct {
+	Name string
+	From []dossier.IssueState
+	do   func(*dossier.Dossier, *dossier.Issue, Given) error
+}
+
+var (
+	notClosed = []dossier.IssueState{dossier.IssueOpen, dossier.IssueInHand, dossier.IssueWaiting, dossier.IssueRemedied}
+	workable  = []dossier.IssueState{dossier.IssueOpen, dossier.IssueInHand, dossier.IssueWaiting}
+)
+
+// Steps lists the steps of an issue.
+var Steps = []Step{
+	{"take", notClosed, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.Owner = in.By
+		if i.State != dossier.IssueRemedied {
+			i.State, i.WaitingOn = dossier.IssueInHand, ""
+		}
+		if in.NextStep != "" {
+			i.NextStep = in.NextStep
+		}
+		return nil
+	}},
+	{"next", notClosed, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.NextStep = in.NextStep
+		return dossier.Needs("/nextStep", in.NextStep)
+	}},
+	{"try", notClosed, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.Tries = append(i.Tries, dossier.Try{ID: in.Try, At: in.At, By: in.By, What: in.What, Showed: in.Showed})
+		return dossier.Needs("/what", in.What)
+	}},
+	{"wait", workable, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.State, i.WaitingOn, i.PromisedUntil = dossier.IssueWaiting, in.On, in.Until
+		return dossier.Needs("/on", in.On)
+	}},
+	{"give", notClosed, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.Owner = in.To
+		return dossier.Needs("/to", string(in.To))
+	}},
+	{"remedy", workable, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.State, i.Remedy, i.Cause, i.RemediedAt, i.WaitingOn = dossier.IssueRemedied, in.Remedy, in.Cause, in.At, ""
+		return dossier.Needs("/remedy", in.Remedy)
+	}},
+	{"close", notClosed, func(d *dossier.Dossier, i *dossier.Issue, in Given) error {
+		proof, proven := Proof(d, *i)
+		if !proven && in.Why == "" {
+			return dossier.Refuse("no-proof")
+		}
+		i.State, i.Proof, i.ClosedWhy, i.ClosedAt = dossier.IssueClosed, proof, in.Why, in.At
+		return nil
+	}},
+	{"reopen", []dossier.IssueState{dossier.IssueRemedied, dossier.IssueClosed}, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+		i.State, i.Proof, i.ClosedWhy = dossier.IssueOpen, "", ""
+		i.ClosedAt, i.RemediedAt = time.Time{}, time.Time{}
+		return dossier.Needs("/why", in.Why)
+	}},
+}
+
+// Find returns the step of that name.
+func Find(name string) (Step, bool) {
+	n := slices.IndexFunc(Steps, func(s Step) bool { return s.Name == name })
+	if n < 0 {
+		return Step{}, false
+	}
+	return Steps[n], true
+}
+
+// Open reports whether the step can be taken from the issue's state by that person: who has an issue
+// in hand does not take it again.
+func (s Step) Open(i dossier.Issue, by dossier.PersonID) bool {
+	return slices.Contains(s.From, i.State) && !(s.Name == "take" && i.State == dossier.IssueInHand && i.Owner == by)
+}
+
+// Take changes the issue by the step, or says why not. An error may leave the issue changed.
+func (s Step) Take(d *dossier.Dossier, i *dossier.Issue, in Given) error {
+	if err := dossier.InState(i.ID.Ref(), i.State, s.From); err != nil {
+		return err
+	}
+	return s.do(d, i, in)
+}
+
+// Proof returns the newest attempt that proves the remedy of an issue.
+func Proof(d *dossier.Dossier, i dossier.Issue) (dossier.ID[dossier.Attempt], bool) {
+	if i.State != dossier.IssueRemedied {
+		return "", false
+	}
+	for _, a := range slices.Backward(d.Attempts) {
+		if proves(d, i, a) {
+			return a.ID, true
+		}
+	}
+	return "", false
+}
+
+// CloseProven closes the remedied issues whose test the attempt passed, and returns them.
+func CloseProven(d *dossier.Dossier, a dossier.Attempt, now time.Time) []dossier.Ref {
+	var closed []dossier.Ref
+	for n := range d.Issues {
+		i := &d.Issues[n]
+		if i.State == dossier.IssueRemedied && proves(d, *i, a) {
+			i.State, i.Proof, i.ClosedAt = dossier.IssueClosed, a.ID, now
+			closed = append(closed, i.ID.Ref())
+		}
+	}
+	return closed
+}
+
+// proves reports whether the attempt is a pass, after the remedy, of the test an issue was opened
+// from or names.
+func proves(d *dossier.Dossier, i dossier.Issue, a dossier.Attempt) bool {
+	test := proving.TestOf(d, i)
+	return test != "" && a.Outcome == dossier.Pass && !a.At.Before(i.RemediedAt) && proving.TestID(a.Test, a.Subjects) == test
+}
+
+// From makes a new issue one of a test: of the newest failed attempt at it, or, where it has not
+// failed, of the test that will prove the remedy, since a call tells of a symptom before anybody tried.
+func From(st proving.TestStatus, i *dossier.Issue) {
+	if st.Status == proving.Failed || st.Status == proving.Marginal {
+		i.FailedAttempt = st.Attempt
+	} else {
+		i.Test = st.Test.ID()
+	}
+	if len(i.Subjects) == 0 {
+		i.Subjects = st.Test.Subjects
+	}
+}

@@ -1,0 +1,31 @@
+package views
+
+import (
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/core/remedy"
+	"kaiku/wire"
+)
+
+// Issue says an issue with the steps that the reader can take: none without the right to write.
+func (t Home) Issue(i dossier.Issue, reader dossier.PersonID, mayWrite bool) wire.Issue {
+	d, people := t.Dossier, t.People
+	out := wire.Issue{Record: i, Owner: people.Name(i.Owner), OpenedBy: people.Name(i.OpenedBy), Subjects: []wire.Named{}, TriedBy: []string{}, StepsTaken: []string{}}
+	for _, r := range i.Subjects {
+		out.Subjects = append(out.Subjects, Named(d, r))
+	}
+	for _, try := range i.Tries {
+		out.TriedBy = append(out.TriedBy, people.Name(try.By))
+	}
+	if st, ok := t.Assessment.Test(proving.TestOf(d, i)); ok {
+		said := t.Test(st)
+		out.Test = &said
+	}
+	_, out.CanClose = remedy.Proof(d, i)
+	for _, step := range remedy.Steps {
+		if mayWrite && step.Open(i, reader) {
+			out.StepsTaken = append(out.StepsTaken, step.Name)
+		}
+	}
+	return out
+}
