@@ -13,24 +13,14 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 )
-
-// Sighting is one adapter that a table of leases or neighbours, or a machine's list of its own
-// adapters, speaks of.
-type Sighting struct {
-	HardwareAddress dossier.HardwareAddr
-	Addresses       []netip.Addr
-	Name            string // host name, or the adapter's own name
-	Leased          bool   // the addresses come from a DHCP server
-	Own             bool   // it is an adapter of the machine that wrote the table
-	at              time.Time
-}
 
 // Form is a form of table that is known.
 type Form struct {
 	Name string // as people know it
 	is   func(string) bool
-	read func(string) ([]Sighting, error)
+	read func(string) ([]matching.Sighting, error)
 }
 
 // Forms lists the forms in the order in which they are tried.
@@ -50,7 +40,7 @@ var ErrNoTable = errors.New("it is not a known form of table")
 
 // ReadTable reads a table in whatever known form it is, and says in which. An adapter that is
 // spoken of more than once is returned once, as it was last seen, in the order of MAC addresses.
-func ReadTable(text string) ([]Sighting, string, error) {
+func ReadTable(text string) ([]matching.Sighting, string, error) {
 	text = strings.TrimSpace(text)
 	for _, f := range Forms {
 		if !f.is(text) {
@@ -66,14 +56,14 @@ func ReadTable(text string) ([]Sighting, string, error) {
 }
 
 // newest keeps of each adapter what was seen last; addresses seen at the same time add up.
-func newest(seen []Sighting) []Sighting {
-	byAddress := map[dossier.HardwareAddr]*Sighting{}
+func newest(seen []matching.Sighting) []matching.Sighting {
+	byAddress := map[dossier.HardwareAddr]*matching.Sighting{}
 	for _, s := range seen {
 		old := byAddress[s.HardwareAddress]
 		switch {
-		case old == nil, s.at.After(old.at):
+		case old == nil, s.At.After(old.At):
 			byAddress[s.HardwareAddress] = &s
-		case s.at.Equal(old.at):
+		case s.At.Equal(old.At):
 			for _, a := range s.Addresses {
 				if !slices.Contains(old.Addresses, a) {
 					old.Addresses = append(old.Addresses, a)
@@ -84,36 +74,38 @@ func newest(seen []Sighting) []Sighting {
 			}
 		}
 	}
-	out := make([]Sighting, 0, len(byAddress))
+	out := make([]matching.Sighting, 0, len(byAddress))
 	for _, s := range byAddress {
 		slices.SortFunc(s.Addresses, netip.Addr.Compare)
 		out = append(out, *s)
 	}
-	slices.SortFunc(out, func(a, b Sighting) int { return strings.Compare(string(a.HardwareAddress), string(b.HardwareAddress)) })
+	slices.SortFunc(out, func(a, b matching.Sighting) int {
+		return strings.Compare(string(a.HardwareAddress), string(b.HardwareAddress))
+	})
 	return out
 }
 
 // sighting makes one of texts; without a MAC address or an address there is none.
-func sighting(hardware, address, name string) (Sighting, bool) {
+func sighting(hardware, address, name string) (matching.Sighting, bool) {
 	h, err := dossier.ParseHardwareAddr(hardware)
 	if err != nil || h == "" {
-		return Sighting{}, false
+		return matching.Sighting{}, false
 	}
 	a, err := netip.ParseAddr(strings.TrimSpace(address))
 	if err != nil {
-		return Sighting{}, false
+		return matching.Sighting{}, false
 	}
 	if name == "*" {
 		name = ""
 	}
-	return Sighting{HardwareAddress: h, Addresses: []netip.Addr{a.Unmap().WithZone("")}, Name: strings.TrimSpace(name)}, true
+	return matching.Sighting{HardwareAddress: h, Addresses: []netip.Addr{a.Unmap().WithZone("")}, Name: strings.TrimSpace(name)}, true
 }
 
 // readLeaseBlocks reads blocks of "lease ADDRESS { ... }", of which the last one for an address counts.
 // Leases that are not active are left out.
-func readLeaseBlocks(text string) ([]Sighting, error) {
-	var out []Sighting
-	var s Sighting
+func readLeaseBlocks(text string) ([]matching.Sighting, error) {
+	var out []matching.Sighting
+	var s matching.Sighting
 	var address, hardware, name, state string
 	var starts time.Time
 	inside := false
@@ -128,7 +120,7 @@ func readLeaseBlocks(text string) ([]Sighting, error) {
 			inside = false
 			ok := false
 			if s, ok = sighting(hardware, address, name); ok && state == "active" {
-				s.Leased, s.at = true, starts
+				s.Leased, s.At = true, starts
 				out = append(out, s)
 			}
 		case !inside:
@@ -147,7 +139,7 @@ func readLeaseBlocks(text string) ([]Sighting, error) {
 
 // readLeaseCSV reads leases in CSV with a line of column names, which may have been appended to over
 // time. Of the columns it needs address and hwaddr or mac; in a column state, 0 is assigned.
-func readLeaseCSV(text string) ([]Sighting, error) {
+func readLeaseCSV(text string) ([]matching.Sighting, error) {
 	r := csv.NewReader(strings.NewReader(text))
 	r.FieldsPerRecord = -1
 	rows, err := r.ReadAll()
@@ -166,13 +158,13 @@ func readLeaseCSV(text string) ([]Sighting, error) {
 		}
 		return ""
 	}
-	var out []Sighting
+	var out []matching.Sighting
 	for _, row := range rows[1:] {
 		s, ok := sighting(cell(row, "hwaddr", "mac"), cell(row, "address"), strings.TrimSuffix(cell(row, "hostname", "host name"), "."))
 		if state := cell(row, "state"); !ok || state != "" && state != "0" {
 			continue
 		}
-		s.Leased, s.at = true, expiry(cell(row, "expire", "until"))
+		s.Leased, s.At = true, expiry(cell(row, "expire", "until"))
 		out = append(out, s)
 	}
 	return out, nil
@@ -201,15 +193,15 @@ func isLeaseLines(text string) bool {
 }
 
 // readLeaseLines reads lines of time, MAC address, address, name and client id.
-func readLeaseLines(text string) ([]Sighting, error) {
-	var out []Sighting
+func readLeaseLines(text string) ([]matching.Sighting, error) {
+	var out []matching.Sighting
 	for line := range strings.Lines(text) {
 		words := strings.Fields(line)
 		if len(words) < 4 {
 			continue
 		}
 		if s, ok := sighting(words[1], words[2], words[3]); ok {
-			s.Leased, s.at = true, expiry(words[0])
+			s.Leased, s.At = true, expiry(words[0])
 			out = append(out, s)
 		}
 	}
@@ -220,8 +212,8 @@ func readLeaseLines(text string) ([]Sighting, error) {
 var deadStates = []string{"FAILED", "INCOMPLETE", "NONE"}
 
 // readNeigh reads a neighbour table of lines ADDRESS dev NAME lladdr MAC STATE.
-func readNeigh(text string) ([]Sighting, error) {
-	var out []Sighting
+func readNeigh(text string) ([]matching.Sighting, error) {
+	var out []matching.Sighting
 	lines := bufio.NewScanner(strings.NewReader(text))
 	for lines.Scan() {
 		words := strings.Fields(lines.Text())
@@ -236,7 +228,7 @@ func readNeigh(text string) ([]Sighting, error) {
 	return out, lines.Err()
 }
 
-func readNeighJSON(text string) ([]Sighting, error) {
+func readNeighJSON(text string) ([]matching.Sighting, error) {
 	var rows []struct {
 		Dst    string   `json:"dst"`
 		LLAddr string   `json:"lladdr"`
@@ -245,7 +237,7 @@ func readNeighJSON(text string) ([]Sighting, error) {
 	if err := json.Unmarshal([]byte(text), &rows); err != nil {
 		return nil, err
 	}
-	var out []Sighting
+	var out []matching.Sighting
 	for _, r := range rows {
 		if s, ok := sighting(r.LLAddr, r.Dst, ""); ok && !slices.ContainsFunc(deadStates, func(d string) bool { return slices.Contains(r.State, d) }) {
 			out = append(out, s)
@@ -255,7 +247,7 @@ func readNeighJSON(text string) ([]Sighting, error) {
 }
 
 // readIPJSON reads what `ip -j addr` prints: the machine's own adapters.
-func readIPJSON(text string) ([]Sighting, error) {
+func readIPJSON(text string) ([]matching.Sighting, error) {
 	var rows []struct {
 		Name     string `json:"ifname"`
 		LinkType string `json:"link_type"`
@@ -268,7 +260,7 @@ func readIPJSON(text string) ([]Sighting, error) {
 	if err := json.Unmarshal([]byte(text), &rows); err != nil {
 		return nil, err
 	}
-	var out []Sighting
+	var out []matching.Sighting
 	for _, r := range rows {
 		if r.LinkType == "loopback" {
 			continue
@@ -277,7 +269,7 @@ func readIPJSON(text string) ([]Sighting, error) {
 		if err != nil || h == "" {
 			continue
 		}
-		s := Sighting{HardwareAddress: h, Name: r.Name, Own: true}
+		s := matching.Sighting{HardwareAddress: h, Name: r.Name, Own: true}
 		for _, i := range r.Infos {
 			if a, err := netip.ParseAddr(i.Local); err == nil && i.Scope != "link" {
 				s.Addresses = append(s.Addresses, a)

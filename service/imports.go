@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/papers"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -303,7 +304,7 @@ func tableSteps(d *dossier.Dossier, text string, o wire.ImportOptions) (document
 
 // taker takes over what a table says of one adapter.
 type taker struct {
-	seen                  papers.Sighting
+	seen                  matching.Sighting
 	own                   dossier.ID[dossier.Device] // whose adapters the table shows, if it is one's own
 	addUnknown            bool
 	newDevice, newAdapter string
@@ -313,21 +314,13 @@ func (t taker) says() string {
 	return strings.TrimSpace(string(t.seen.HardwareAddress) + " " + t.seen.Name)
 }
 
-// take matches by MAC address, then by an address that an adapter without one has, then by
-// the adapter's name on the machine the table is of. Nothing else is sure enough.
+// adapterHow says by what an adapter was known, where that is less than its MAC address.
+var adapterHow = map[matching.What]string{matching.SameAddress: "recognised by its address; ", matching.SameAdapterName: "recognised by its name; "}
+
+// take writes what the table says into the adapter it speaks of, or adds one.
 func (t taker) take(d *dossier.Dossier) (string, string, []dossier.Ref, error) {
-	for _, i := range d.Interfaces {
-		if i.HardwareAddress == t.seen.HardwareAddress {
-			return t.update(d, i, "")
-		}
-	}
-	for _, i := range d.Interfaces {
-		if i.HardwareAddress == "" && slices.ContainsFunc(i.Addresses, func(a netip.Addr) bool { return slices.Contains(t.seen.Addresses, a) }) {
-			return t.update(d, i, "recognised by its address; ")
-		}
-		if t.seen.Own && i.Device == t.own && strings.EqualFold(i.Name, t.seen.Name) {
-			return t.update(d, i, "recognised by its name; ")
-		}
+	if i, by, found := matching.AdapterOf(d, t.seen, t.own); found {
+		return t.update(d, i, adapterHow[by])
 	}
 	switch {
 	case t.seen.Own && t.own != "":
@@ -357,9 +350,9 @@ func (t taker) freeName(d *dossier.Dossier) string {
 }
 
 func (t taker) add(d *dossier.Dossier, device dossier.ID[dossier.Device], name string) (string, string, []dossier.Ref, error) {
-	i := dossier.Interface{Device: device, Name: name, HardwareAddress: t.seen.HardwareAddress}
+	i := dossier.Interface{Device: device, Name: name}
 	i.ID = dossier.ID[dossier.Interface](t.newAdapter)
-	t.fill(d, &i)
+	t.seen.Fill(d, &i)
 	d.Interfaces.Put(i)
 	return wire.LineAdded, "adapter at " + join(i.Addresses), []dossier.Ref{i.ID.Ref()}, nil
 }
@@ -367,8 +360,7 @@ func (t taker) add(d *dossier.Dossier, device dossier.ID[dossier.Device], name s
 func (t taker) update(d *dossier.Dossier, i dossier.Interface, how string) (string, string, []dossier.Ref, error) {
 	old := i
 	label := d.FullLabel(i.ID.Ref())
-	i.HardwareAddress = t.seen.HardwareAddress
-	t.fill(d, &i)
+	t.seen.Fill(d, &i)
 	var changed []string
 	if i.HardwareAddress != old.HardwareAddress {
 		changed = append(changed, "MAC address")
@@ -387,33 +379,6 @@ func (t taker) update(d *dossier.Dossier, i dossier.Interface, how string) (stri
 	}
 	d.Interfaces.Put(i)
 	return wire.LineChanged, label + ": " + how + strings.Join(changed, ", "), []dossier.Ref{i.ID.Ref()}, nil
-}
-
-// fill puts what was seen into the adapter: addresses of the families that the table speaks of, how
-// it comes by them where nobody said otherwise, and its segment.
-func (t taker) fill(d *dossier.Dossier, i *dossier.Interface) {
-	var kept []netip.Addr
-	for _, a := range i.Addresses {
-		if !slices.ContainsFunc(t.seen.Addresses, func(s netip.Addr) bool { return s.Is4() == a.Is4() }) {
-			kept = append(kept, a)
-		}
-	}
-	i.Addresses = append(kept, t.seen.Addresses...)
-	if t.seen.Leased && i.AddressBy == "" {
-		i.AddressBy = dossier.ByLease
-	}
-	at, known := d.Segments.Get(i.Segment)
-	for _, a := range t.seen.Addresses {
-		if known && (at.Prefix.Contains(a) || at.Prefix6.Contains(a)) {
-			return
-		}
-	}
-	for _, s := range d.Segments {
-		if slices.ContainsFunc(t.seen.Addresses, func(a netip.Addr) bool { return s.Prefix.Contains(a) }) {
-			i.Segment = s.ID
-			return
-		}
-	}
 }
 
 func join(addresses []netip.Addr) string {
