@@ -77,7 +77,7 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 				for i := range k.In(o.d).Len() {
 					list = append(list, k.In(o.d).At(i))
 				}
-				_ = json.NewEncoder(w).Encode(list)
+				_ = json.NewEncoder(w).Encode(wire.Records{Records: list})
 				return
 			}
 		}

@@ -431,6 +431,12 @@ func (c *Client) Undo(ctx context.Context, code string, revision uint64, n int) 
 	return post[wire.Undone](ctx, c, fmt.Sprintf("/households/%s/journal/%d/%d/undo", code, revision, n), nil)
 }
 
+// recordPage is one answer of a list.
+type recordPage struct {
+	Records []wire.Record     `json:"records"`
+	Labels  map[string]string `json:"labels"`
+}
+
 func recordPath(code string, k *dossier.Kind, id string) string {
 	if k.Name == "household" {
 		return "/households/" + code
@@ -449,12 +455,12 @@ func (c *Client) List(ctx context.Context, code string, k *dossier.Kind) ([]wire
 	}
 	var all []wire.Record
 	for after := ""; ; {
-		page, err := get[[]wire.Record](ctx, c, recordPath(code, k, "")+"?limit=200&after="+after)
-		all = append(all, page...)
-		if err != nil || len(page) < 200 {
+		page, err := get[recordPage](ctx, c, recordPath(code, k, "")+"?limit=200&after="+after)
+		all = append(all, page.Records...)
+		if err != nil || len(page.Records) < 200 {
 			return all, err
 		}
-		after, _ = page[len(page)-1]["id"].(string)
+		after, _ = page.Records[len(page.Records)-1]["id"].(string)
 	}
 }
 

@@ -49,8 +49,9 @@ func pages(t *testing.T, base string, sc *screen) []string {
 		if k.Name == "household" {
 			continue
 		}
-		var records []struct{ ID, Test string }
-		sc.fetch("/api/v1/households/H-0001/"+k.Plural, &records)
+		var list struct{ Records []struct{ ID, Test string } }
+		sc.fetch("/api/v1/households/H-0001/"+k.Plural, &list)
+		records := list.Records
 		require.NotEmpty(t, records, "the demo shows no "+k.Name)
 		out = append(out, home+"/records/"+k.Name+"/"+records[0].ID)
 		switch k.Name {

@@ -38,7 +38,7 @@ func (s *Server) registerAttachments() {
 	op.DefaultStatus = http.StatusCreated
 	huma.Register(s.api, op, func(ctx context.Context, in *Upload) (*answer[dossier.Attachment], error) {
 		about := wire.NewAttachment{ID: dossier.ID[dossier.Attachment](in.ID), Subject: dossier.Ref{Kind: in.Kind, ID: in.Record}, Caption: in.Caption, FileName: in.FileName}
-		made, err := s.service.AddAttachment(ctx, actorOf(ctx), in.Code, about, in.RawBody, request(in.Keyed, "add-attachment "+in.Code, in.RawBody))
+		made, err := s.service.AddAttachment(ctx, actorOf(ctx), in.Code, about, in.RawBody, request(ctx, in.Keyed, in.RawBody))
 		if err != nil {
 			return nil, s.problemOf(ctx, in.Code, err)
 		}

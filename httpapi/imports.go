@@ -31,7 +31,7 @@ func (s *Server) registerImports() {
 	op := s.describe("import-records", http.MethodPost, "/households/{code}/import", "Import CSV, a lease or neighbour table, or contacts")
 	op.MaxBodyBytes = service.MaxImport
 	register(s, op, func(ctx context.Context, in *importInput) (*answer[wire.Import], error) {
-		out, err := s.service.Import(ctx, actorOf(ctx), in.Code, in.RawBody, in.ImportOptions, s.readImport, request(in.Keyed, "import-records "+in.Code, in.RawBody))
+		out, err := s.service.Import(ctx, actorOf(ctx), in.Code, in.RawBody, in.ImportOptions, s.readImport, request(ctx, in.Keyed, in.RawBody))
 		return &answer[wire.Import]{Body: out}, err
 	})
 	apply := s.describe("apply-document", http.MethodPost, "/households/{code}/apply", "Write a document with records of several kinds, as one revision or not at all")
@@ -40,13 +40,13 @@ func (s *Server) registerImports() {
 		InHome
 		applyInput
 	}) (*answer[wire.Import], error) {
-		out, err := s.service.Apply(ctx, actorOf(ctx), in.Code, in.RawBody, in.Dry, s.readImport, request(in.Keyed, "apply-document "+in.Code, in.RawBody))
+		out, err := s.service.Apply(ctx, actorOf(ctx), in.Code, in.RawBody, in.Dry, s.readImport, request(ctx, in.Keyed, in.RawBody))
 		return &answer[wire.Import]{Body: out}, err
 	})
 	begin := s.describe("apply-new-household", http.MethodPost, "/households/apply", "Add a household with a document of its records, as one revision or not at all")
 	begin.MaxBodyBytes = service.MaxImport
 	register(s, begin, func(ctx context.Context, in *applyInput) (*answer[wire.Applied], error) {
-		out, err := s.service.ApplyNew(ctx, actorOf(ctx), in.RawBody, in.Dry, s.readImport, request(in.Keyed, "apply-new-household", in.RawBody))
+		out, err := s.service.ApplyNew(ctx, actorOf(ctx), in.RawBody, in.Dry, s.readImport, request(ctx, in.Keyed, in.RawBody))
 		return &answer[wire.Applied]{Body: out}, err
 	})
 	for _, op := range []huma.Operation{apply, begin} {

@@ -78,7 +78,7 @@ type Patch struct {
 
 func (s *Server) registerList(k *dossier.Kind, path string) {
 	op := s.describe("list-"+k.Plural, http.MethodGet, path, "List "+k.Plural)
-	op.Responses = answerSchema(&huma.Schema{Type: "array", Items: s.ref(k)})
+	op.Responses = answerSchema(s.listSchema(k))
 	huma.Register(s.api, op, func(ctx context.Context, in *struct {
 		InHome
 		IfNoneMatch string `header:"If-None-Match" doc:"ETag of the list that the client already has."`
@@ -99,8 +99,33 @@ func (s *Server) registerList(k *dossier.Kind, path string) {
 				out = append(out, r)
 			}
 		}
-		return &recordAnswer{etag(d.Revision), out}, nil
+		return &recordAnswer{etag(d.Revision), wire.Records{Records: out, Labels: labels(d, k, out)}}, nil
 	})
+}
+
+// listSchema describes a list of records with what people call them and what they refer to.
+func (s *Server) listSchema(k *dossier.Kind) *huma.Schema {
+	return &huma.Schema{Type: "object", Required: []string{"records", "labels"}, AdditionalProperties: false, Properties: map[string]*huma.Schema{
+		"records": {Type: "array", Items: s.ref(k)},
+		"labels": {Type: "object", AdditionalProperties: &huma.Schema{Type: "string"},
+			Description: "What people call the records of the list and those that they refer to, by their ids."},
+	}}
+}
+
+// labels says what people call the records of a list and those that they refer to.
+func labels(d *dossier.Dossier, k *dossier.Kind, list []dossier.Record) map[string]string {
+	out := map[string]string{}
+	for _, r := range list {
+		out[r.Key()] = k.Label(d, r)
+		for _, f := range k.Fields {
+			for _, ref := range f.Refs(r) {
+				if label := d.FullLabel(ref); label != "" {
+					out[ref.ID] = label
+				}
+			}
+		}
+	}
+	return out
 }
 
 func (s *Server) registerShow(k *dossier.Kind, path string) {
@@ -148,7 +173,7 @@ func (s *Server) registerAdd(k *dossier.Kind, path string) {
 		if err != nil {
 			return nil, err
 		}
-		r, _, err := s.service.Add(ctx, actorOf(ctx), in.Code, c, request(in.Keyed, op.OperationID+" "+in.Code, json.RawMessage(in.RawBody)))
+		r, _, err := s.service.Add(ctx, actorOf(ctx), in.Code, c, request(ctx, in.Keyed, json.RawMessage(in.RawBody)))
 		if err != nil {
 			return nil, err
 		}
@@ -166,7 +191,7 @@ func (s *Server) registerSet(k *dossier.Kind, path string) {
 		if err != nil {
 			return nil, err
 		}
-		r, _, err := s.service.Set(ctx, actorOf(ctx), code, c, request(conditions.Keyed, op.OperationID+" "+c.ID, json.RawMessage(patch)))
+		r, _, err := s.service.Set(ctx, actorOf(ctx), code, c, request(ctx, conditions.Keyed, json.RawMessage(patch)))
 		if err != nil {
 			return nil, err
 		}
@@ -225,7 +250,7 @@ func (s *Server) registerRemove(k *dossier.Kind, path string) {
 			return nil, err
 		}
 		c := service.Change{Kind: k, ID: in.ID, IfRevision: revision}
-		return &struct{}{}, s.service.Remove(ctx, actorOf(ctx), in.Code, c, request(in.Keyed, op.OperationID+" "+in.ID, nil))
+		return &struct{}{}, s.service.Remove(ctx, actorOf(ctx), in.Code, c, request(ctx, in.Keyed, nil))
 	})
 }
 

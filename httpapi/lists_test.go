@@ -2,6 +2,8 @@ package httpapi_test
 
 import (
 	"encoding/json"
+	"maps"
+	"net/http"
 	"slices"
 	"strings"
 	"testing"
@@ -69,4 +71,32 @@ func TestHouseholdsOverTheAPI(t *testing.T) {
 	assert.True(t, client.IsProblem(err, "no-such-person"), err)
 	_, err = s.as["tilit"].Households(t.Context(), wire.HomesQuery{With: []string{"charm"}})
 	assert.True(t, client.IsProblem(err, "not-valid"), err)
+}
+
+// A list says what people call its records and those that they refer to, so that nobody has to ask for
+// them one by one.
+func TestListsSayWhatPeopleCallTheirRecords(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.full("H-0701")
+	for _, k := range dossier.Kinds {
+		if k.Name == "household" {
+			continue
+		}
+		resp := s.request("petri", http.MethodGet, "/api/v1/households/H-0701/"+k.Plural, nil, nil)
+		var list struct {
+			Records []map[string]any
+			Labels  map[string]string
+		}
+		require.NoError(t, json.NewDecoder(resp.Body).Decode(&list))
+		require.NoError(t, resp.Body.Close())
+		require.NotEmpty(t, list.Records, k.Name)
+		for _, r := range list.Records {
+			assert.Contains(t, list.Labels, r["id"], k.Name)
+			for _, f := range k.Fields {
+				if id, ok := r[f.Name].(string); ok && f.Refers != "" && f.Refers != "person" && f.Refers != "any" && slices.Contains(slices.Collect(maps.Values(ids)), id) {
+					assert.NotEmpty(t, list.Labels[id], "%s.%s", k.Name, f.Name)
+				}
+			}
+		}
+	}
 }

@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"fmt"
 	"net/http"
 	"time"
 
@@ -72,8 +71,18 @@ func (s *Server) describe(id, method, path, summary string) huma.Operation {
 	return op
 }
 
-// request tells the service the idempotency key and what it is used for.
-func request(k Keyed, operation string, body any) service.Request {
+// placeKey is where a context holds what was asked for: the id of the operation and its address.
+type placeKey struct{}
+
+// keepPlace keeps what was asked for in the context, so that no operation has to say its own name.
+func keepPlace(ctx huma.Context, next func(huma.Context)) {
+	u := ctx.URL()
+	next(huma.WithValue(ctx, placeKey{}, ctx.Operation().OperationID+" "+u.Path))
+}
+
+// request says what a use-case is asked by: its idempotency key, what the key is used for, and when the
+// thing was done.
+func request(ctx context.Context, k Keyed, body any) service.Request {
 	if k.Key == "" {
 		return service.Request{DoneAt: k.DoneAt}
 	}
@@ -81,7 +90,8 @@ func request(k Keyed, operation string, body any) service.Request {
 	if err != nil {
 		panic(err) // body came out of JSON
 	}
-	sum := sha256.Sum256(append([]byte(operation+"\n"), b...))
+	place, _ := ctx.Value(placeKey{}).(string)
+	sum := sha256.Sum256(append([]byte(place+"\n"), b...))
 	return service.Request{Key: k.Key, DoneAt: k.DoneAt, Hash: hex.EncodeToString(sum[:])}
 }
 
@@ -190,7 +200,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.NewHousehold
 	}) (*answer[dossier.Household], error) {
-		d, err := s.service.Begin(ctx, a, in.Body, request(in.Keyed, "begin-household", in.Body))
+		d, err := s.service.Begin(ctx, a, in.Body, request(ctx, in.Keyed, in.Body))
 		if err != nil {
 			return nil, err
 		}
@@ -205,7 +215,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.Assign
 	}) (*struct{}, error) {
-		return &struct{}{}, s.service.Assign(ctx, a, in.Code, in.Body, request(in.Keyed, "assign-household "+in.Code, in.Body))
+		return &struct{}{}, s.service.Assign(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 	})
 	operation(s, "list-journal", http.MethodGet, "/households/{code}/journal", "List the journal, newest first", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
@@ -225,7 +235,7 @@ func (s *Server) registerHouseholds() {
 		Keyed
 		Body wire.Erase
 	}) (*answer[wire.ErasedData], error) {
-		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(in.Keyed, "erase-personal "+in.Code, in.Body))
+		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.ErasedData]{Body: done}, err
 	})
 	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Undo one entry", func(ctx context.Context, a service.Actor, in *struct {
@@ -234,7 +244,7 @@ func (s *Server) registerHouseholds() {
 		Revision uint64 `path:"revision" minimum:"1" doc:"Revision of the entry."`
 		N        int    `path:"n" minimum:"1" doc:"Position of the entry within its revision."`
 	}) (*answer[wire.Undone], error) {
-		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(in.Keyed, fmt.Sprintf("undo-entry %s %d.%d", in.Code, in.Revision, in.N), nil))
+		done, err := s.service.UndoEntry(ctx, a, in.Code, in.Revision, in.N, request(ctx, in.Keyed, nil))
 		return &answer[wire.Undone]{Body: done}, err
 	})
 }
@@ -257,7 +267,7 @@ func (s *Server) registerProving() {
 		Keyed
 		Body wire.AnswerGap
 	}) (*struct{}, error) {
-		return nil, s.service.AnswerGap(ctx, a, in.Code, in.Body, request(in.Keyed, "answer-gap "+in.Code, in.Body))
+		return nil, s.service.AnswerGap(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 	})
 	operation(s, "list-findings", http.MethodGet, "/households/{code}/findings", "List findings", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Finding], error) {
 		f, err := s.service.Findings(ctx, a, in.Code)
@@ -301,7 +311,7 @@ func (s *Server) registerProving() {
 		Keyed
 		Body wire.NewAttempt
 	}) (*answer[wire.AttemptMade], error) {
-		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(in.Keyed, "record-attempt "+in.Code, in.Body))
+		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.AttemptMade]{Body: made}, err
 	})
 	operation(s, "list-needed", http.MethodGet, "/households/{code}/needed", "List prerequisites in the order of work", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Prerequisite], error) {
@@ -321,7 +331,7 @@ func (s *Server) registerProving() {
 			Keyed
 			Body wire.Tick
 		}) (*struct{}, error) {
-			return &struct{}{}, t.do(ctx, a, in.Code, in.Body, request(in.Keyed, t.verb+"-prerequisite "+in.Code, in.Body))
+			return &struct{}{}, t.do(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		})
 	}
 }
@@ -332,7 +342,7 @@ func (s *Server) registerIssues() {
 		Keyed
 		Body wire.NewIssue
 	}) (*answer[wire.Issue], error) {
-		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(in.Keyed, "open-issue "+in.Code, in.Body))
+		i, err := s.service.OpenIssue(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.Issue]{Body: i}, err
 	})
 	operation(s, "view-issue", http.MethodGet, "/households/{code}/issues/{id}/view", "Show an issue with names and possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Issue], error) {
@@ -346,7 +356,7 @@ func (s *Server) registerIssues() {
 			Keyed
 			Body wire.IssueStep
 		}) (*answer[wire.Issue], error) {
-			i, err := s.service.StepIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), verb, in.Body, request(in.Keyed, verb+"-issue "+in.ID, in.Body))
+			i, err := s.service.StepIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), verb, in.Body, request(ctx, in.Keyed, in.Body))
 			return &answer[wire.Issue]{Body: i}, err
 		})
 	}
@@ -358,7 +368,7 @@ func (s *Server) registerHandovers() {
 		Keyed
 		Body wire.NewHandover
 	}) (*answer[wire.Handover], error) {
-		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(in.Keyed, "draft-handover "+in.Code, in.Body))
+		h, err := s.service.DraftHandover(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.Handover]{Body: h}, err
 	})
 	operation(s, "view-handover", http.MethodGet, "/households/{code}/handovers/{id}/view", "Show a handover with names and possible steps", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Handover], error) {
@@ -372,7 +382,7 @@ func (s *Server) registerHandovers() {
 			Keyed
 			Body wire.HandoverStep
 		}) (*answer[wire.Handover], error) {
-			h, err := s.service.StepHandover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID), verb, in.Body, request(in.Keyed, verb+"-handover "+in.ID, in.Body))
+			h, err := s.service.StepHandover(ctx, a, in.Code, dossier.ID[dossier.Handover](in.ID), verb, in.Body, request(ctx, in.Keyed, in.Body))
 			return &answer[wire.Handover]{Body: h}, err
 		})
 	}
@@ -384,7 +394,7 @@ func (s *Server) registerSecrets() {
 		Keyed
 		Body wire.NewSecret
 	}) (*answer[dossier.Secret], error) {
-		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(in.Keyed, "add-secret "+in.Code, in.Body))
+		made, err := s.service.AddSecret(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(made.Revision), Body: made}, err
 	})
 	operation(s, "rotate-secret", http.MethodPost, "/households/{code}/secrets/{id}/rotate", "Replace a secret by a new one", func(ctx context.Context, a service.Actor, in *struct {
@@ -392,7 +402,7 @@ func (s *Server) registerSecrets() {
 		Keyed
 		Body wire.SecretBody
 	}) (*answer[dossier.Secret], error) {
-		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(in.Keyed, "rotate-secret "+in.ID, in.Body))
+		now, err := s.service.RotateSecret(ctx, a, in.Code, dossier.ID[dossier.Secret](in.ID), in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[dossier.Secret]{ETag: etag(now.Revision), Body: now}, err
 	})
 	operation(s, "reveal-secret", http.MethodPost, "/households/{code}/secrets/{id}/reveal", "Show a secret; the reason stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
@@ -410,7 +420,7 @@ func (s *Server) registerWaivers() {
 		Keyed
 		Body wire.NewWaiver
 	}) (*answer[wire.Test], error) {
-		t, err := s.service.WaiveTest(ctx, a, in.Code, in.Body, request(in.Keyed, "waive-test "+in.Code, in.Body))
+		t, err := s.service.WaiveTest(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.Test]{Body: t}, err
 	})
 	operation(s, "require-test", http.MethodPost, "/households/{code}/waivers/end", "End the waiver of a test", func(ctx context.Context, a service.Actor, in *struct {
@@ -418,7 +428,7 @@ func (s *Server) registerWaivers() {
 		Keyed
 		Body wire.TestNamed
 	}) (*answer[wire.Test], error) {
-		t, err := s.service.RequireTest(ctx, a, in.Code, in.Body.Test, request(in.Keyed, "require-test "+in.Code, in.Body))
+		t, err := s.service.RequireTest(ctx, a, in.Code, in.Body.Test, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.Test]{Body: t}, err
 	})
 }

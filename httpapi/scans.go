@@ -23,7 +23,7 @@ func (s *Server) registerObservations() {
 		Keyed
 		Body wire.RecordSeen
 	}) (*answer[wire.SeenRecorded], error) {
-		v, err := s.service.RecordSeen(ctx, a, in.Code, in.Body, request(in.Keyed, "record-scan "+in.Code, in.Body))
+		v, err := s.service.RecordSeen(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.SeenRecorded]{Body: v}, err
 	})
 	operation(s, "review-scan", http.MethodPost, "/households/{code}/scans/review", "Identify hosts and ignore values", func(ctx context.Context, a service.Actor, in *struct {

@@ -21,7 +21,7 @@ func (s *Server) registerVisits() {
 		Keyed
 		Body wire.SupplyReady
 	}) (*struct{}, error) {
-		return &struct{}{}, s.service.SetReady(ctx, a, in.Code, in.Body, request(in.Keyed, "set-ready "+in.Code, in.Body))
+		return &struct{}{}, s.service.SetReady(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 	})
 	operation(s, "show-departure", http.MethodGet, "/households/{code}/departure", "List what needs doing before leaving", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Remark], error) {
 		v, err := s.service.Departure(ctx, a, in.Code)

@@ -65,3 +65,9 @@ func typeWord(t reflect.Type) string {
 	}
 	return "text"
 }
+
+// Records is one answer of a list of records.
+type Records struct {
+	Records any               `json:"records" doc:"The records."`
+	Labels  map[string]string `json:"labels" doc:"What people call the records of the list and those that they refer to, by their ids."`
+}

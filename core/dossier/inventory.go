@@ -39,6 +39,79 @@ type Device struct {
 	RateCapMbps  float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate limit (Mb/s)" doc:"Limit set on the device, in Mb/s; empty for none."`
 }
 
+// Role says what a device does for the home's media. A device may have several.
+type Role string
+
+// Roles a device can have; control-point is the UPnP word for what only directs others.
+const (
+	RoleRouter       Role = "router"
+	RoleSwitch       Role = "switch"
+	RoleAccessPoint  Role = "access-point"
+	RoleRepeater     Role = "repeater"
+	RolePowerline    Role = "powerline-adapter"
+	RoleServer       Role = "server"
+	RoleStorage      Role = "storage"
+	RolePlayer       Role = "player"
+	RoleRenderer     Role = "renderer"
+	RoleScreen       Role = "screen"
+	RoleReceiver     Role = "receiver"
+	RoleControlPoint Role = "control-point"
+	RoleTuner        Role = "tuner"
+)
+
+// Values lists all roles.
+func (Role) Values() []string {
+	return words(RoleServer, RoleStorage, RoleScreen, RolePlayer, RoleRenderer, RoleReceiver, RoleControlPoint, RoleTuner,
+		RoleRouter, RoleSwitch, RoleAccessPoint, RoleRepeater, RolePowerline)
+}
+
+// Wake is what wakes a device.
+type Wake string
+
+// Ways to wake a device.
+const (
+	WakeNever  Wake = "never-sleeps"
+	WakePacket Wake = "network-packet"
+	WakeRemote Wake = "its-remote"
+	WakeTimer  Wake = "timer"
+	WakeButton Wake = "button-only"
+)
+
+// Values lists the ways.
+func (Wake) Values() []string {
+	return words(WakeNever, WakePacket, WakeRemote, WakeTimer, WakeButton)
+}
+
+// Medium is what an adapter sends through.
+type Medium string
+
+// Media of an adapter.
+const (
+	OnCable     Medium = "wired"
+	OnRadio     Medium = "radio"
+	OnPowerline Medium = "powerline"
+)
+
+// Values lists the media.
+func (Medium) Values() []string {
+	return words(OnCable, OnRadio, OnPowerline)
+}
+
+// NetworkClass is how a host classes the network it is on.
+type NetworkClass string
+
+// Classes of network.
+const (
+	ClassTrusted   NetworkClass = "private"
+	ClassUntrusted NetworkClass = "public"
+	ClassAny       NetworkClass = "any"
+)
+
+// Values lists the classes.
+func (NetworkClass) Values() []string {
+	return words(ClassTrusted, ClassUntrusted, ClassAny)
+}
+
 // Interface is one network adapter of a device.
 type Interface struct {
 	Meta[Interface]
@@ -57,6 +130,36 @@ type Interface struct {
 	Channel         int          `json:"channel,omitzero" minimum:"0" maximum:"233" title:"Channel" doc:"For an access point: the channel of this radio."`
 }
 
+// AddressBy is how an adapter comes by its addresses.
+type AddressBy string
+
+// Ways to an address.
+const (
+	ByLease         AddressBy = "lease"
+	ByReservation   AddressBy = "reservation"
+	BySetting       AddressBy = "set-on-device"
+	ByAdvertisement AddressBy = "router-advertisement"
+)
+
+// Values lists the ways.
+func (AddressBy) Values() []string {
+	return words(ByLease, ByReservation, BySetting, ByAdvertisement)
+}
+
+// Facing is which way a router's port faces.
+type Facing string
+
+// Sides of a router.
+const (
+	FacingHome    Facing = "home"
+	FacingOutside Facing = "outside"
+)
+
+// Values lists the sides.
+func (Facing) Values() []string {
+	return words(FacingHome, FacingOutside)
+}
+
 // Secret is a credential that is kept sealed outside the dossier. Here are only what it is for
 // and where its sealed body lies; every showing is in the journal.
 type Secret struct {
@@ -70,6 +173,23 @@ type Secret struct {
 	SealedAt time.Time   `json:"sealedAt" rule:"case" gorm:"serializer:cell" title:"Changed" doc:"When it was last changed."`
 	ShownAt  time.Time   `json:"shownAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Last shown" doc:"When it was last shown."`
 	ShownTo  PersonID    `json:"shownTo,omitzero" rule:"case" gorm:"serializer:cell" title:"Shown to" doc:"Who it was last shown to."`
+}
+
+// SecretKind is a sort of credential.
+type SecretKind string
+
+// Sorts of credential.
+const (
+	SecretPassword    SecretKind = "password"
+	SecretDoorCode    SecretKind = "door-code"
+	SecretPairingCode SecretKind = "pairing-code"
+	SecretKey         SecretKind = "key"
+	SecretLicenceKey  SecretKind = "licence-key"
+)
+
+// Values lists the sorts.
+func (SecretKind) Values() []string {
+	return words(SecretPassword, SecretDoorCode, SecretPairingCode, SecretKey, SecretLicenceKey)
 }
 
 // Account is an account that something in the home is signed in with.
@@ -103,6 +223,57 @@ type Software struct {
 	NetworkMove    string       `json:"networkMove,omitzero" maxLength:"400" title:"When the network changes" doc:"What it does when the network changes while it is running."`
 }
 
+// SoftwareKind is what a program is there for.
+type SoftwareKind string
+
+// Purposes of software.
+const (
+	SoftwareServer  SoftwareKind = "media-server"
+	SoftwareFiles   SoftwareKind = "file-server"
+	SoftwareTuner   SoftwareKind = "tuner-host"
+	SoftwareStream  SoftwareKind = "stream-sender"
+	SoftwarePlayer  SoftwareKind = "player"
+	SoftwareControl SoftwareKind = "control-point"
+	SoftwareSystem  SoftwareKind = "operating-system"
+)
+
+// Values lists the purposes.
+func (SoftwareKind) Values() []string {
+	return words(SoftwareServer, SoftwareFiles, SoftwareTuner, SoftwareStream, SoftwarePlayer, SoftwareControl, SoftwareSystem)
+}
+
+// Licence is on what terms software runs.
+type Licence string
+
+// Terms of a licence.
+const (
+	LicenceFree   Licence = "free"
+	LicenceBought Licence = "bought"
+	LicenceYearly Licence = "subscription"
+	LicenceTrial  Licence = "trial"
+	LicenceEnded  Licence = "ended"
+)
+
+// Values lists the terms.
+func (Licence) Values() []string {
+	return words(LicenceFree, LicenceBought, LicenceYearly, LicenceTrial, LicenceEnded)
+}
+
+// Start is when software starts.
+type Start string
+
+// When software starts.
+const (
+	StartsWithMachine Start = "with-the-machine"
+	StartsAtLogin     Start = "at-log-in"
+	StartsByHand      Start = "by-hand"
+)
+
+// Values lists them.
+func (Start) Values() []string {
+	return words(StartsWithMachine, StartsAtLogin, StartsByHand)
+}
+
 // RegisterEntry is one device as one server knows it.
 type RegisterEntry struct {
 	Meta[RegisterEntry]
@@ -115,6 +286,22 @@ type RegisterEntry struct {
 	From         Clock         `json:"from,omitzero" gorm:"serializer:cell" title:"From" doc:"Let in from this time of day; empty for always."`
 	Until        Clock         `json:"until,omitzero" gorm:"serializer:cell" title:"Until" doc:"Let in until this time of day."`
 	Note         string        `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Where it is set, and why."`
+}
+
+// Admission says whether a server lets a device in.
+type Admission string
+
+// Admissions.
+const (
+	LetIn   Admission = "let-in"
+	KeptOut Admission = "kept-out"
+	Asked   Admission = "asked" // the server asks each time
+	ByHours Admission = "by-hours"
+)
+
+// Values lists the admissions.
+func (Admission) Values() []string {
+	return words(LetIn, KeptOut, Asked, ByHours)
 }
 
 // Setting is one named value set on a device or in a program.
@@ -153,6 +340,41 @@ type Source struct {
 	OutsideEncrypted Answer        `json:"outsideEncrypted,omitzero" title:"Encrypted" doc:"Whether traffic to the outside is encrypted."`
 }
 
+// Protocol is what a source speaks.
+type Protocol string
+
+// Protocols of sources.
+const (
+	ProtocolUPnPAV Protocol = "upnp-av"
+	ProtocolHTTP   Protocol = "http"
+	ProtocolSMB    Protocol = "smb"
+	ProtocolNFS    Protocol = "nfs"
+	ProtocolRTSP   Protocol = "rtsp"
+	ProtocolHLS    Protocol = "hls"
+	ProtocolM3U    Protocol = "m3u"
+)
+
+// Values lists all protocols.
+func (Protocol) Values() []string {
+	return words(ProtocolUPnPAV, ProtocolHTTP, ProtocolSMB, ProtocolNFS, ProtocolRTSP, ProtocolHLS, ProtocolM3U)
+}
+
+// Conversion is what a source can convert.
+type Conversion string
+
+// Abilities to convert.
+const (
+	ConvertsNothing   Conversion = "nothing"
+	ConvertsContainer Conversion = "container"
+	ConvertsSound     Conversion = "sound"
+	ConvertsAll       Conversion = "sound-and-picture"
+)
+
+// Values lists the abilities.
+func (Conversion) Values() []string {
+	return words(ConvertsNothing, ConvertsContainer, ConvertsSound, ConvertsAll)
+}
+
 // Folder is one media folder of one content kind.
 type Folder struct {
 	Meta[Folder]
@@ -177,6 +399,23 @@ type Folder struct {
 type Location struct {
 	Form Form   `json:"form" title:"Form" doc:"Who writes it in this way."`
 	Text string `json:"text" minLength:"1" title:"Location" doc:"The place, in that form."`
+}
+
+// Form is who writes a location so.
+type Form string
+
+// Forms of a location.
+const (
+	FormLocal  Form = "on-the-machine"
+	FormSMB    Form = "smb"
+	FormNFS    Form = "nfs"
+	FormHTTP   Form = "http"
+	FormDevice Form = "on-the-device"
+)
+
+// Values lists the forms.
+func (Form) Values() []string {
+	return words(FormLocal, FormSMB, FormNFS, FormHTTP, FormDevice)
 }
 
 // FormatEntry is one row of a folder's format mix.
@@ -211,6 +450,38 @@ type DecodingEntry struct {
 	Evidence Evidence   `json:"evidence" title:"Known by" doc:"How it is known."`
 }
 
+// FormatPart is the part of a file that a decoding entry is about.
+type FormatPart string
+
+// Parts of a file.
+const (
+	PartContainer FormatPart = "container"
+	PartVideo     FormatPart = "video"
+	PartSound     FormatPart = "sound"
+	PartSubtitles FormatPart = "subtitles"
+)
+
+// Values lists the parts.
+func (FormatPart) Values() []string {
+	return words(PartContainer, PartVideo, PartSound, PartSubtitles)
+}
+
+// Evidence is how a decoding entry is known.
+type Evidence string
+
+// Evidence, the strongest first.
+const (
+	EvidenceProven    Evidence = "proven"
+	EvidenceDeclared  Evidence = "declared"
+	EvidenceDataSheet Evidence = "data-sheet"
+	EvidenceAssumed   Evidence = "assumed"
+)
+
+// Values lists the evidence.
+func (Evidence) Values() []string {
+	return words(EvidenceProven, EvidenceDeclared, EvidenceDataSheet, EvidenceAssumed)
+}
+
 // ChainLink is one cable of a display chain: player to receiver or sound bar, that one to the
 // screen. What a device decodes is worth only what its chain lets through.
 type ChainLink struct {
@@ -222,6 +493,22 @@ type ChainLink struct {
 	CopyProtection string      `json:"copyProtection,omitzero" maxLength:"80" title:"Copy protection" doc:"The version that both ends support. Content that needs a newer one shows no picture."`
 	SoundReturn    SoundReturn `json:"soundReturn,omitzero" title:"Sound return" doc:"How sound comes back from the screen. A plain return channel carries stereo PCM or lossy 5.1."`
 	Note           string      `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Cable, length, what was tried."`
+}
+
+// SoundReturn is how sound comes back from a screen.
+type SoundReturn string
+
+// Ways of sound return.
+const (
+	SoundReturnNone     SoundReturn = "none"
+	SoundReturnPlain    SoundReturn = "plain"
+	SoundReturnEnhanced SoundReturn = "enhanced"
+	SoundReturnOptical  SoundReturn = "optical"
+)
+
+// Values lists the ways.
+func (SoundReturn) Values() []string {
+	return words(SoundReturnNone, SoundReturnPlain, SoundReturnEnhanced, SoundReturnOptical)
 }
 
 // Opening is a firewall opening on a host.
@@ -236,4 +523,48 @@ type Opening struct {
 	State        OpeningState `json:"state" title:"State" doc:"Whether it is open."`
 	Temporary    Answer       `json:"temporary,omitzero" title:"Only for the work" doc:"Whether it was opened only for the work and is to be closed before leaving."`
 	For          string       `json:"for,omitzero" maxLength:"200" title:"For" doc:"What needs it."`
+}
+
+// Transport is a transport protocol.
+type Transport string
+
+// Transport protocols.
+const (
+	TCP Transport = "tcp"
+	UDP Transport = "udp"
+)
+
+// Values lists the protocols.
+func (Transport) Values() []string {
+	return words(TCP, UDP)
+}
+
+// Direction is which way an opening goes.
+type Direction string
+
+// Directions, seen from the host.
+const (
+	Inward  Direction = "in"
+	Outward Direction = "out"
+)
+
+// Values lists the directions.
+func (Direction) Values() []string {
+	return words(Inward, Outward)
+}
+
+// OpeningState is whether an opening is open.
+type OpeningState string
+
+// States of an opening.
+const (
+	OpeningOpen    OpeningState = "open"
+	OpeningBlocked OpeningState = "blocked"
+	OpeningAsked   OpeningState = "asked"
+	OpeningRefused OpeningState = "refused"
+)
+
+// Values lists the states.
+func (OpeningState) Values() []string {
+	return words(OpeningOpen, OpeningBlocked, OpeningAsked, OpeningRefused)
 }

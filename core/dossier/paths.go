@@ -2,6 +2,7 @@ package dossier
 
 import (
 	"net/netip"
+	"slices"
 	"time"
 )
 
@@ -34,6 +35,85 @@ type Path struct {
 	Retired      bool         `json:"retired,omitzero" title:"Retired" doc:"No longer used. It is left out of the plan; its attempts are kept."`
 }
 
+// PathKind says how media reaches the device.
+type PathKind string
+
+// Kinds of path. AV pull and push are UPnP AV in its two-box form, in which the device browses the
+// server and fetches by itself, and its three-box form, in which a control point tells a renderer
+// what to fetch.
+const (
+	AVPull     PathKind = "av-pull"
+	AVPush     PathKind = "av-push"
+	OwnPlayer  PathKind = "own-player"  // the server's own player application
+	Share      PathKind = "share"       // the device opens the files of an SMB or NFS share
+	Copy       PathKind = "copy"        // the files were copied to the device
+	Stream     PathKind = "stream"      // one stream that someone started
+	StreamList PathKind = "stream-list" // a list of streams (M3U)
+	Tuner      PathKind = "tuner"       // a tuner host on the network
+	Feed       PathKind = "feed"        // a feed with enclosures
+)
+
+// Values lists the kinds of path.
+func (PathKind) Values() []string {
+	var out []string
+	for _, one := range speaks {
+		out = append(out, string(one.kind))
+	}
+	return out
+}
+
+// Speaks returns the protocols of which a source must speak one for this kind of path.
+func (k PathKind) Speaks() []Protocol {
+	for _, one := range speaks {
+		if one.kind == k {
+			return slices.Clone(one.any)
+		}
+	}
+	return nil
+}
+
+// FoundBy says how a path finds its server.
+type FoundBy string
+
+// Ways of finding a server.
+const (
+	ByMulticast    FoundBy = "multicast"
+	ByTypedAddress FoundBy = "typed-address"
+	ByPairingCode  FoundBy = "pairing-code"
+	ByName         FoundBy = "name"
+	ByNothing      FoundBy = "none"
+)
+
+// Values lists all ways of finding a server.
+func (FoundBy) Values() []string {
+	return words(ByMulticast, ByTypedAddress, ByPairingCode, ByName, ByNothing)
+}
+
+// Mode says whether media comes straight from the files or through the server.
+type Mode string
+
+// Modes of a path.
+const (
+	ThroughServer Mode = "through-server"
+	FromFiles     Mode = "from-files"
+)
+
+// Values lists all modes.
+func (Mode) Values() []string { return words(ThroughServer, FromFiles) }
+
+// MarksPlace is where it is kept how far something was watched.
+type MarksPlace string
+
+// Places of such marks.
+const (
+	MarksAtServer MarksPlace = "at-the-server"
+	MarksOnDevice MarksPlace = "on-the-device"
+	MarksNowhere  MarksPlace = "nowhere"
+)
+
+// Values lists the places.
+func (MarksPlace) Values() []string { return words(MarksAtServer, MarksOnDevice, MarksNowhere) }
+
 // BusySet is a set of paths in use at once.
 type BusySet struct {
 	Meta[BusySet]
@@ -54,3 +134,17 @@ type Prerequisite struct {
 	Refused int       `json:"refused,omitzero" rule:"case" title:"Refused" doc:"How often it was refused, for example because a permission prompt was declined."`
 	Why     string    `json:"why,omitzero" rule:"case" maxLength:"400" title:"Note" doc:"Why it was refused, or what was done."`
 }
+
+// Side is where a prerequisite is met.
+type Side string
+
+// Sides of a prerequisite.
+const (
+	SideServer  Side = "server"
+	SideDevice  Side = "device"
+	SideNetwork Side = "network"
+	SideAccount Side = "account"
+)
+
+// Values lists all sides.
+func (Side) Values() []string { return words(SideServer, SideDevice, SideNetwork, SideAccount) }

@@ -30,6 +30,20 @@ type Attempt struct {
 	AsOf       uint64             `json:"asOf,omitzero" rule:"case" title:"As of revision" doc:"The revision of the home when the test began."`
 }
 
+// Outcome is what came of an attempt.
+type Outcome string
+
+// Outcomes of an attempt. Impossible means the test could not be carried out; it proves nothing.
+const (
+	Pass       Outcome = "pass"
+	Marginal   Outcome = "marginal"
+	Fail       Outcome = "fail"
+	Impossible Outcome = "impossible"
+)
+
+// Values lists all outcomes.
+func (Outcome) Values() []string { return words(Pass, Marginal, Fail, Impossible) }
+
 // Waiver is a required test waived by a lead technician.
 type Waiver struct {
 	Meta[Waiver]
@@ -76,6 +90,23 @@ type Issue struct {
 	ClosedWhy     string      `json:"closedWhy,omitzero" rule:"case" maxLength:"400" title:"Reason for closing" doc:"The reason, if no test could prove it."`
 }
 
+// IssueState is the state of an issue.
+type IssueState string
+
+// States of an issue.
+const (
+	IssueOpen     IssueState = "open"
+	IssueInHand   IssueState = "in-hand"
+	IssueWaiting  IssueState = "waiting"
+	IssueRemedied IssueState = "remedied"
+	IssueClosed   IssueState = "closed"
+)
+
+// Values lists all states in the order an issue usually runs through them.
+func (IssueState) Values() []string {
+	return words(IssueOpen, IssueInHand, IssueWaiting, IssueRemedied, IssueClosed)
+}
+
 // SettingsCopy is a copy of a device's settings.
 type SettingsCopy struct {
 	Meta[SettingsCopy]
@@ -85,6 +116,20 @@ type SettingsCopy struct {
 	Where   string      `json:"where" minLength:"1" maxLength:"400" title:"Kept in" doc:"Where the copy is kept."`
 	Version string      `json:"version,omitzero" maxLength:"80" title:"Of version" doc:"The version that it was taken from."`
 	Note    string      `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Whether restoring it has been tried."`
+}
+
+// CopyContent is what a settings copy holds.
+type CopyContent string
+
+// Contents of a settings copy.
+const (
+	CopySettings  CopyContent = "settings-only"
+	CopyCatalogue CopyContent = "settings-and-catalogue"
+)
+
+// Values lists the contents.
+func (CopyContent) Values() []string {
+	return words(CopySettings, CopyCatalogue)
 }
 
 // Change is something altered on a device, with what it owes.
@@ -101,6 +146,35 @@ type Change struct {
 	SettingsCopy ID[SettingsCopy] `json:"settingsCopy,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Settings copy" doc:"The copy of the settings taken beforehand."`
 	Note         string           `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Why follow-ups are still to do, and who will do them."`
 }
+
+// FollowUp is what a change still needs for it to work.
+type FollowUp string
+
+// Follow-ups, in the order in which they are done.
+const (
+	FollowUpIndex   FollowUp = "index-again"
+	FollowUpTell    FollowUp = "tell-devices"
+	FollowUpClear   FollowUp = "clear-device-cache"
+	FollowUpRestart FollowUp = "restart"
+	FollowUpRebuild FollowUp = "rebuild-catalogue"
+)
+
+// Values lists the follow-ups.
+func (FollowUp) Values() []string {
+	return words(FollowUpIndex, FollowUpTell, FollowUpClear, FollowUpRestart, FollowUpRebuild)
+}
+
+// Effect is what a change on a device means for what was proven on it before.
+type Effect string
+
+// Effects of a change.
+const (
+	EffectNone  Effect = "none"
+	EffectReset Effect = "reset-to-defaults"
+)
+
+// Values lists the effects.
+func (Effect) Values() []string { return words(EffectNone, EffectReset) }
 
 // Outstanding returns what the change still owes, in the order in which it is done.
 func (c Change) Outstanding() []FollowUp {

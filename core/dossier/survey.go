@@ -58,6 +58,36 @@ type Segment struct {
 	Querier      Answer        `json:"querier,omitzero" title:"Multicast querier" doc:"Whether something regularly asks who still wants multicast. With snooping but no querier, devices disappear after a few minutes."`
 }
 
+// Isolation says what a segment keeps apart.
+type Isolation string
+
+// Kinds of isolation between stations and segments.
+const (
+	IsolationNone         Isolation = "none"
+	IsolationRadioToRadio Isolation = "radio-to-radio"
+	IsolationGuestToHome  Isolation = "guest-to-home"
+	IsolationBoth         Isolation = "both"
+)
+
+// Values lists all kinds of isolation.
+func (Isolation) Values() []string {
+	return words(IsolationNone, IsolationRadioToRadio, IsolationGuestToHome, IsolationBoth)
+}
+
+// Answer is the answer to a yes-or-no question; empty until someone has looked.
+type Answer string
+
+// Answers.
+const (
+	Yes Answer = "yes"
+	No  Answer = "no"
+)
+
+// Values lists the answers.
+func (Answer) Values() []string {
+	return words(Yes, No)
+}
+
 // DHCPServer is what one DHCP server gives out in a segment, where it differs from what is recorded with
 // the segment itself: a second DHCP server, or one with other settings.
 type DHCPServer struct {
@@ -93,6 +123,38 @@ type Outlet struct {
 	Note       string        `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Damage, furniture in front of it."`
 }
 
+// Cable is what cable ends in an outlet.
+type Cable string
+
+// Kinds of cable; the categories are those of ISO/IEC 11801.
+const (
+	Cat5           Cable = "cat-5"
+	Cat5e          Cable = "cat-5e"
+	Cat6           Cable = "cat-6"
+	Cat6a          Cable = "cat-6a"
+	Cat7           Cable = "cat-7"
+	Coax           Cable = "coax"
+	Fibre          Cable = "fibre"
+	CableTelephone Cable = "telephone"
+)
+
+// Values lists the kinds of cable.
+func (Cable) Values() []string {
+	return words(Cat5, Cat5e, Cat6, Cat6a, Cat7, Coax, Fibre, CableTelephone)
+}
+
+// TestResult is how the test of a cable went.
+type TestResult string
+
+// Results of testing a cable.
+const (
+	TestPassed TestResult = "passed"
+	TestFailed TestResult = "failed"
+)
+
+// Values lists the results.
+func (TestResult) Values() []string { return words(TestPassed, TestFailed) }
+
 // Line is an internet line of the home.
 type Line struct {
 	Meta[Line]
@@ -113,6 +175,37 @@ type Line struct {
 	Note         string       `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Boxes not to be touched, customer number, support hours."`
 }
 
+// LineKind is how an internet line comes into the home.
+type LineKind string
+
+// Kinds of internet line.
+const (
+	LineFibre     LineKind = "fibre"
+	LineCable     LineKind = "cable"
+	LineDSL       LineKind = "dsl"
+	LineMobile    LineKind = "mobile"
+	LineRadio     LineKind = "fixed-radio"
+	LineSatellite LineKind = "satellite"
+)
+
+// Values lists the kinds of line.
+func (LineKind) Values() []string {
+	return words(LineFibre, LineCable, LineDSL, LineMobile, LineRadio, LineSatellite)
+}
+
+// WayIn is how a home is reached from outside.
+type WayIn string
+
+// Ways in; a relay is a machine outside that both ends call.
+const (
+	WayForwarding WayIn = "port-forwarding"
+	WayIPv6       WayIn = "ipv6-opening"
+	WayRelay      WayIn = "relay"
+)
+
+// Values lists the ways.
+func (WayIn) Values() []string { return words(WayForwarding, WayIPv6, WayRelay) }
+
 // Link is a cable or radio association between two adapters.
 type Link struct {
 	Meta[Link]
@@ -124,6 +217,39 @@ type Link struct {
 	Channel  int           `json:"channel,omitzero" minimum:"0" maximum:"233" title:"Channel" doc:"Wi-Fi channel number."`
 	Outlet   ID[Outlet]    `json:"outlet,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Through outlet" doc:"The wall outlet it goes through."`
 	Note     string        `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Why it is like this: stone walls, distance, what was tried."`
+}
+
+// LinkKind is what carries a link.
+type LinkKind string
+
+// Kinds of link; display is one of a display chain.
+const (
+	LinkCable     LinkKind = "cable"
+	LinkRadio     LinkKind = "radio"
+	LinkPowerline LinkKind = "powerline"
+	LinkCoax      LinkKind = "coax"
+	LinkFibre     LinkKind = "fibre"
+	LinkDisplay   LinkKind = "display"
+)
+
+// Values lists the kinds of link.
+func (LinkKind) Values() []string {
+	return words(LinkCable, LinkRadio, LinkPowerline, LinkCoax, LinkFibre, LinkDisplay)
+}
+
+// Band is a radio band.
+type Band string
+
+// Radio bands, in GHz.
+const (
+	Band2 Band = "2.4-ghz"
+	Band5 Band = "5-ghz"
+	Band6 Band = "6-ghz"
+)
+
+// Values lists the bands.
+func (Band) Values() []string {
+	return words(Band2, Band5, Band6)
 }
 
 // Reading is one measured value at a place and time.
@@ -139,6 +265,58 @@ type Reading struct {
 	Conditions   string    `json:"conditions,omitzero" maxLength:"400" title:"Conditions" doc:"Circumstances that may matter, such as evening, door closed, busy channel."`
 }
 
+// How says who judged an attempt.
+type How string
+
+// Ways an attempt is judged.
+const (
+	ByMachine How = "machine"
+	ByEye     How = "eye"
+)
+
+// Values lists the ways.
+func (How) Values() []string { return words(ByMachine, ByEye) }
+
+// Quantity is what a reading measures, with its unit.
+type Quantity string
+
+// Measured quantities with their units.
+const (
+	DownMbps           Quantity = "down-mbps"
+	UpMbps             Quantity = "up-mbps"
+	LatencyMs          Quantity = "latency-ms"
+	JitterMs           Quantity = "jitter-ms"
+	LossPercent        Quantity = "loss-percent"
+	SignalDbm          Quantity = "signal-dbm"
+	NoiseDbm           Quantity = "noise-dbm"
+	RadioRateMbps      Quantity = "radio-rate-mbps"
+	ChannelBusyPercent Quantity = "channel-busy-percent"
+	ClockOffsetS       Quantity = "clock-offset-s"
+)
+
+// Values lists the quantities.
+func (Quantity) Values() []string {
+	return words(DownMbps, UpMbps, LatencyMs, JitterMs, LossPercent, SignalDbm, NoiseDbm, RadioRateMbps, ChannelBusyPercent, ClockOffsetS)
+}
+
+// Known is how a value is known.
+type Known string
+
+// Ways a value is known, the surest first.
+const (
+	KnownMeasured  Known = "measured"
+	KnownRead      Known = "read"
+	KnownDeclared  Known = "declared"
+	KnownDataSheet Known = "data-sheet"
+	KnownEstimated Known = "estimated"
+	KnownAssumed   Known = "assumed"
+)
+
+// Values lists the ways.
+func (Known) Values() []string {
+	return words(KnownMeasured, KnownRead, KnownDeclared, KnownDataSheet, KnownEstimated, KnownAssumed)
+}
+
 // Wish is something the customer wants.
 type Wish struct {
 	Meta[Wish]
@@ -147,6 +325,34 @@ type Wish struct {
 	Device ID[Device] `json:"device,omitzero" label:"true" onremove:"restrict" gorm:"serializer:cell" title:"On device" doc:"The carried device on which it is wanted, wherever that is."`
 	Need   Need       `json:"need,omitzero" title:"Importance" doc:"Whether the work is complete without it."`
 	Note   string     `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"In the customer's words."`
+}
+
+// WishKind is what a customer can wish: a content kind, or one of two things more.
+type WishKind string
+
+// Wishes beyond a kind of content.
+const (
+	WishResumeAcrossRooms WishKind = "resume-across-rooms"
+	WishOutsideViewing    WishKind = "outside-viewing"
+)
+
+// Values lists all wishes: the kinds of content, then the others.
+func (WishKind) Values() []string {
+	return append(ContentKind("").Values(), words(WishResumeAcrossRooms, WishOutsideViewing)...)
+}
+
+// Need says how much a wish weighs.
+type Need string
+
+// Weights of a wish.
+const (
+	Needed  Need = "needed"
+	Welcome Need = "welcome"
+)
+
+// Values lists the weights.
+func (Need) Values() []string {
+	return words(Needed, Welcome)
 }
 
 // Restriction is what a room, a device or a person may not have, or not at every hour.
@@ -163,6 +369,45 @@ type Restriction struct {
 	SetWhere string        `json:"setWhere,omitzero" maxLength:"400" title:"Set in" doc:"The machine and menu where it is set."`
 }
 
+// ContentKind is the one kind of content a folder holds.
+type ContentKind string
+
+// Kinds of content.
+const (
+	Film      ContentKind = "film"
+	Series    ContentKind = "series"
+	Music     ContentKind = "music"
+	Photo     ContentKind = "photo"
+	LiveTV    ContentKind = "live-tv"
+	Radio     ContentKind = "radio"
+	HomeVideo ContentKind = "home-video"
+	Audiobook ContentKind = "audiobook"
+)
+
+// Values lists all kinds of content.
+func (ContentKind) Values() []string {
+	return words(Film, Series, Music, Photo, LiveTV, Radio, HomeVideo, Audiobook)
+}
+
+// Weekday is a day of the week.
+type Weekday string
+
+// Days of the week.
+const (
+	Monday    Weekday = "monday"
+	Tuesday   Weekday = "tuesday"
+	Wednesday Weekday = "wednesday"
+	Thursday  Weekday = "thursday"
+	Friday    Weekday = "friday"
+	Saturday  Weekday = "saturday"
+	Sunday    Weekday = "sunday"
+)
+
+// Values lists the days.
+func (Weekday) Values() []string {
+	return words(Monday, Tuesday, Wednesday, Thursday, Friday, Saturday, Sunday)
+}
+
 // GapAnswer is the answer to a gap of the survey that nothing is to be recorded for: there is none
 // here, or it is not needed. The gap then counts as answered.
 type GapAnswer struct {
@@ -174,3 +419,15 @@ type GapAnswer struct {
 	By      PersonID  `json:"by" rule:"case" gorm:"serializer:cell" title:"By" doc:"Who answered it."`
 	At      time.Time `json:"at" rule:"case" gorm:"serializer:cell" title:"When" doc:"When it was answered."`
 }
+
+// GapReply is why nothing is to be recorded for a gap.
+type GapReply string
+
+// Replies to a gap.
+const (
+	NoneHere  GapReply = "none-here"
+	NotNeeded GapReply = "not-needed"
+)
+
+// Values lists the replies.
+func (GapReply) Values() []string { return words(NoneHere, NotNeeded) }

@@ -45,6 +45,25 @@ type Due struct {
 	Note    string    `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"What to do then."`
 }
 
+// DueKind is a sort of date in aftercare.
+type DueKind string
+
+// Sorts of date.
+const (
+	DueTrial       DueKind = "trial"
+	DueLicence     DueKind = "licence"
+	DueCertificate DueKind = "certificate"
+	DueReview      DueKind = "device-list-review"
+	DueCopy        DueKind = "settings-copy"
+	DueWarranty    DueKind = "warranty"
+	DueOther       DueKind = "other"
+)
+
+// Values lists the sorts.
+func (DueKind) Values() []string {
+	return words(DueTrial, DueLicence, DueCertificate, DueReview, DueCopy, DueWarranty, DueOther)
+}
+
 // Attachment is a photograph or a text file kept with a record. Its body lies outside the
 // dossier, named by its sum.
 type Attachment struct {
@@ -88,3 +107,18 @@ type Handover struct {
 	EndedAt       time.Time     `json:"endedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Ended" doc:"When it was accepted, returned or outdated."`
 	ReturnedWhy   string        `json:"returnedWhy,omitzero" rule:"case" maxLength:"400" title:"Reason for returning" doc:"Why it was returned."`
 }
+
+// HandoverState is the state of a handover.
+type HandoverState string
+
+// States of a handover.
+const (
+	Drafted  HandoverState = "drafted"
+	Offered  HandoverState = "offered"
+	Accepted HandoverState = "accepted"
+	Returned HandoverState = "returned"
+	Outdated HandoverState = "outdated"
+)
+
+// Values lists all states.
+func (HandoverState) Values() []string { return words(Drafted, Offered, Accepted, Returned, Outdated) }

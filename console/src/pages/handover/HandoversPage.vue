@@ -14,7 +14,7 @@ const router = useRouter()
 const code = String(useRoute().params.code)
 const { data, failure, reload } = useResource(async () => {
   const path = { code }
-  const [list, overview] = await Promise.all([must(api.GET('/api/v1/households/{code}/handovers', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } }))])
+  const [{ records: list }, overview] = await Promise.all([must(api.GET('/api/v1/households/{code}/handovers', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } }))])
   return { list: [...list].reverse(), overview }
 }, { household: code })
 const mayDraft = computed(() => data.value?.overview.mayWrite && data.value.list[0]?.state !== 'offered')

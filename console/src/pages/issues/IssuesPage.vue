@@ -13,7 +13,7 @@ import { useResource } from '../../useResource'
 
 const router = useRouter()
 const code = String(useRoute().params.code)
-const { data: issues, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues', { params: { path: { code } } })), { household: code })
+const { data: issues, failure, reload } = useResource(async () => (await must(api.GET('/api/v1/households/{code}/issues', { params: { path: { code } } }))).records, { household: code })
 const open = computed(() => issues.value?.filter((i) => i.state !== 'closed').reverse() ?? [])
 const closed = computed(() => issues.value?.filter((i) => i.state === 'closed').reverse() ?? [])
 const opening = ref(false)

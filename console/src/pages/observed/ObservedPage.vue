@@ -19,7 +19,7 @@ type Host = Schemas['Observed']
 const code = String(useRoute().params.code)
 const path = { code }
 const { data, failure, reload } = useResource(async () => {
-  const [seen, overview, rooms] = await Promise.all([must(api.GET('/api/v1/households/{code}/scans', { params: { path } })),
+  const [seen, overview, { records: rooms }] = await Promise.all([must(api.GET('/api/v1/households/{code}/scans', { params: { path } })),
     must(api.GET('/api/v1/households/{code}/overview', { params: { path } })), must(api.GET('/api/v1/households/{code}/rooms', { params: { path } }))])
   return { seen, mayWrite: overview.mayWrite, rooms: rooms.map((r) => ({ title: r.name, value: r.id })) }
 }, { household: code })

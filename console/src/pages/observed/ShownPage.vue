@@ -18,9 +18,8 @@ const path = { code }
 const watches = ['screen', 'player', 'renderer', 'receiver', 'control-point']
 const browsable = ['upnp-av', 'smb', 'm3u']
 const { data, failure, reload } = useResource(async () => {
-  const [sources, devices] = await Promise.all([must(api.GET('/api/v1/households/{code}/sources', { params: { path } })), must(api.GET('/api/v1/households/{code}/devices', { params: { path } }))])
-  const name = (id: string) => devices.find((d) => d.id === id)?.name ?? ''
-  return { sources: sources.filter((s) => browsable.includes(s.protocol)).map((s) => ({ title: `${name(s.device)} ${s.name}`, value: s.id })), devices: devices.filter((d) => d.announces && d.roles?.some((r) => watches.includes(r))) }
+  const [{ records: sources }, { records: devices, labels }] = await Promise.all([must(api.GET('/api/v1/households/{code}/sources', { params: { path } })), must(api.GET('/api/v1/households/{code}/devices', { params: { path } }))])
+  return { sources: sources.filter((s) => browsable.includes(s.protocol)).map((s) => ({ title: `${labels[s.device] ?? ''} ${s.name}`.trim(), value: s.id })), devices: devices.filter((d) => d.announces && d.roles?.some((r) => watches.includes(r))) }
 }, { household: code })
 const source = ref(String(route.params.id || ''))
 const as = ref<string[]>([])

@@ -9,17 +9,15 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
-import { loadKinds } from '../records/useRecords'
-import { nameOf } from '../records/values'
 
 type Need = Schemas['Prerequisite']
 const code = String(useRoute().params.code)
 const { data, failure, reload } = useResource(async () => {
   const path = { code }
-  const [paths, needed, overview, findings, known] = await Promise.all([must(api.GET('/api/v1/households/{code}/paths', { params: { path } })),
+  const [{ records: paths, labels }, needed, overview, findings] = await Promise.all([must(api.GET('/api/v1/households/{code}/paths', { params: { path } })),
     must(api.GET('/api/v1/households/{code}/needed', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } })),
-    must(api.GET('/api/v1/households/{code}/findings', { params: { path } })), loadKinds(code, ['device', 'source', 'folder'])])
-  return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), known }
+    must(api.GET('/api/v1/households/{code}/findings', { params: { path } }))])
+  return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), name: (id: string) => labels[id] ?? 'not known' }
 }, { household: code })
 const sides = computed(() => ['server', 'network', 'device', 'account'].map((side) => ({ side, needs: data.value?.needed.filter((n) => n.side === side) ?? [] })).filter((s) => s.needs.length))
 const { failure: refusal, act } = useAction()
@@ -51,11 +49,11 @@ function proof(n: Need): string {
         <li v-for="p in data.paths" :key="p.id" class="sheet stack-s">
           <div class="row between"><h2><router-link :to="`/households/${code}/records/path/${p.id}`">{{ p.name }}</router-link></h2><span class="small quiet">{{ p.kind }}, found by {{ plain(p.foundBy) }}<template v-if="p.retired">, retired</template></span></div>
           <div class="ends">
-            <div><div class="small quiet">{{ nameOf(data.known, 'source', p.source) }}</div><div class="mono">{{ end(p.serverEnd) }}</div></div>
+            <div><div class="small quiet">{{ data.name(p.source) }}</div><div class="mono">{{ end(p.serverEnd) }}</div></div>
             <svg viewBox="0 0 60 12" width="60" height="12" role="img" aria-label="goes to"><path d="M2 6h52M48 1l7 5-7 5" fill="none" stroke="currentColor" stroke-width="1.6" /></svg>
-            <div><div class="small quiet">{{ nameOf(data.known, 'device', p.device) }}, as entered there</div><div class="mono">{{ end(p.deviceEnd) }}</div></div>
+            <div><div class="small quiet">{{ data.name(p.device) }}, as entered there</div><div class="mono">{{ end(p.deviceEnd) }}</div></div>
           </div>
-          <div v-if="p.folders?.length" class="small quiet">Folders: {{ p.folders.map((f) => nameOf(data!.known, 'folder', f)).join(', ') }}</div>
+          <div v-if="p.folders?.length" class="small quiet">Folders: {{ p.folders.map(data.name).join(', ') }}</div>
         </li>
       </ul>
       <section v-for="s in sides" :key="s.side" class="sheet stack" :aria-labelledby="`side-${s.side}`">

@@ -17,7 +17,7 @@ const code = String(route.params.code)
 const id = String(route.params.test)
 const { data, failure, reload } = useResource(async () => {
   const path = { code }
-  const [plan, attempts] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
+  const [plan, { records: attempts }] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
   const [kind, subject] = id.split(':')
   return { revision: plan.revision, test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
 }, { household: code })

@@ -12,9 +12,9 @@ async function loadAll(code: string, name: string): Promise<AnyRecord[]> {
   if (name === 'household') return [(await records<AnyRecord>('GET', `/households/${code}`)).data]
   const all: AnyRecord[] = []
   for (;;) {
-    const { data } = await records<AnyRecord[]>('GET', `/households/${code}/${kindNamed(name)?.plural}?limit=200&after=${all.at(-1)?.id ?? ''}`)
-    all.push(...data)
-    if (data.length < 200) return all
+    const { data } = await records<{ records: AnyRecord[] }>('GET', `/households/${code}/${kindNamed(name)?.plural}?limit=200&after=${all.at(-1)?.id ?? ''}`)
+    all.push(...data.records)
+    if (data.records.length < 200) return all
   }
 }
 
