@@ -89,7 +89,7 @@ func (a *App) Root() *cobra.Command {
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
 	root.AddCommand(a.arriveCommand(), a.departCommand(), a.joinCommand(), a.applyCommand(), a.surveyCommand(), a.findingCommand(), a.scanCommand(), a.testCommand(), a.statusCommand(),
-		a.prerequisiteCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
+		a.prerequisiteCommand(), a.recipeCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
 	root.AddCommand(a.Extra...)
 	a.finish(root)
 	return root

@@ -26,7 +26,7 @@ import (
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
 		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "waiver": a.waiverCommands(), "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
-		"secret": a.secretCommands(), "source": {a.browseCommand()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
+		"secret": a.secretCommands(), "source": {a.browseCommand()}, "path": {a.pathCard()}, "segment": {a.wifiCode()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command
 	for _, k := range dossier.Kinds {

@@ -124,18 +124,13 @@ func (a *App) measured(done wire.Measured) error {
 	return a.show(done, []string{"Reading", "Value", "Conditions"}, rows)
 }
 
-// showCode prints a code for people and cameras: two rows of the QR code to a line.
+// showCode prints a code for people and cameras.
 func (a *App) showCode(c wire.Code, how string) error {
 	if a.format != "table" {
 		return a.show(c, []string{"Code", "Address", "Expires"}, [][]string{{c.Code, c.Address, c.Ends.Format(time.RFC3339)}})
 	}
-	for y := 0; y < len(c.QR); y += 2 {
-		var line strings.Builder
-		for x := range c.QR[y] {
-			top, bottom := c.QR[y][x] == '0', y+1 >= len(c.QR) || c.QR[y+1][x] == '0' // light is drawn: terminals are dark
-			line.WriteString(map[[2]bool]string{{true, true}: "█", {true, false}: "▀", {false, true}: "▄", {false, false}: " "}[[2]bool{top, bottom}])
-		}
-		a.say("%s", line.String())
+	for _, line := range qrLines(c.QR) {
+		a.say("%s", line)
 	}
 	a.say("%s\n%s\nExpires at %s.", how, c.Address, c.Ends.Local().Format("15:04"))
 	return nil

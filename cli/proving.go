@@ -470,10 +470,14 @@ func (a *App) prerequisiteCommand() *cobra.Command {
 		for _, p := range all {
 			state := "to do"
 			switch {
-			case p.DoneBy != "":
+			case p.DoneBy != "" && !p.Reset:
 				state = "done by " + p.DoneBy
-			case p.Met:
+			case p.ProvedBy != "":
 				state = "proven by " + strings.SplitN(p.ProvedBy, ":", 2)[0]
+			case p.Met:
+				state = "all steps set"
+			case p.Reset:
+				state = "ticked before the reset"
 			case p.Refused > 0:
 				state = "refused " + wording.Count(p.Refused, "time")
 			}
@@ -513,7 +517,7 @@ func (a *App) completeNeeds(cmd *cobra.Command, args []string, typed string) ([]
 		return nil, cobra.ShellCompDirectiveNoFileComp
 	}
 	var out []cobra.Completion
-	for _, p := range proving.Prerequisites(d.Index(), nil) {
+	for _, p := range proving.Prerequisites(d.Index(), nil, nil) {
 		if strings.HasPrefix(p.Need.What, typed) && !slices.Contains(out, p.Need.What) {
 			out = append(out, p.Need.What)
 		}
@@ -528,7 +532,7 @@ func (a *App) needAt(d *dossier.Dossier, what, where string) (dossier.Ref, error
 	}
 	var places []dossier.Ref
 	var names []string
-	for _, p := range proving.Prerequisites(d.Index(), nil) {
+	for _, p := range proving.Prerequisites(d.Index(), nil, nil) {
 		if p.Need.What == what {
 			places = append(places, p.Subject)
 			names = append(names, p.Subject.Kind+"/"+d.Label(p.Subject))

@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/matching"
 	"kaiku/wire"
 )
@@ -383,6 +384,53 @@ func (c *Client) RecordAttempt(ctx context.Context, code string, in wire.NewAtte
 // Needed lists prerequisites.
 func (c *Client) Needed(ctx context.Context, code string) ([]wire.Prerequisite, error) {
 	return get[[]wire.Prerequisite](ctx, c, "/households/"+code+"/needed")
+}
+
+// Recipes lists the firm's recipes.
+func (c *Client) Recipes(ctx context.Context) ([]knowledge.Recipe, error) {
+	return get[[]knowledge.Recipe](ctx, c, "/recipes")
+}
+
+// ImportRecipes adds the recipes of a file, or replaces those of the same name.
+func (c *Client) ImportRecipes(ctx context.Context, body []byte) (out []knowledge.Recipe, err error) {
+	_, err = c.send(ctx, http.MethodPost, "/recipes", map[string]string{"Content-Type": "application/yaml"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
+	return out, err
+}
+
+// ExportRecipes returns recipes as a file: those of these names, or all.
+func (c *Client) ExportRecipes(ctx context.Context, names []string) (body []byte, err error) {
+	query := ""
+	if len(names) > 0 {
+		query = "?" + url.Values{"name": names}.Encode()
+	}
+	_, err = c.send(ctx, http.MethodGet, "/recipes/file"+query, nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
+}
+
+// RemoveRecipe removes a recipe.
+func (c *Client) RemoveRecipe(ctx context.Context, name string) error {
+	_, err := c.Do(ctx, http.MethodDelete, "/recipes/"+url.PathEscape(name), nil, nil, nil)
+	return err
+}
+
+// EntryCard returns what has to be keyed in on the device of a path.
+func (c *Client) EntryCard(ctx context.Context, code, path string) (wire.EntryCard, error) {
+	return get[wire.EntryCard](ctx, c, "/households/"+code+"/paths/"+path+"/card")
+}
+
+// WiFiCode shows the Wi-Fi network of a segment as a code to scan.
+func (c *Client) WiFiCode(ctx context.Context, code, segment, why string) (wire.WiFiCode, error) {
+	return post[wire.WiFiCode](ctx, c, "/households/"+code+"/segments/"+segment+"/wifi-code", wire.Why{Why: why})
+}
+
+// RecipeSteps lists what the firm's recipes ask for in a home.
+func (c *Client) RecipeSteps(ctx context.Context, code string) ([]wire.RecipeStep, error) {
+	return get[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps")
+}
+
+// SetRecipeStep records that a step of a recipe is set.
+func (c *Client) SetRecipeStep(ctx context.Context, code string, in wire.SetRecipeStep) ([]wire.RecipeStep, error) {
+	return post[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps", in)
 }
 
 // Tick carries out verb (tick, refuse or untick) on a prerequisite.

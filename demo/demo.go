@@ -4,6 +4,7 @@ package demo
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"net/netip"
 	"reflect"
@@ -33,6 +34,11 @@ var Firm = []Person{
 	{"maarit", "Maarit Suvanto", service.Technician},
 	{"tilit", "Accountant", service.Observer},
 }
+
+// recipes are those of the firm.
+//
+//go:embed recipes.yaml
+var recipes []byte
 
 // Clock is the time in the demo while it is built; it moves only when told.
 type Clock struct{ now, today time.Time }
@@ -84,6 +90,9 @@ func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, cod
 	people, err := AddFirm(ctx, s)
 	if err != nil {
 		return err
+	}
+	if _, err := s.ImportRecipes(ctx, people["aino"], recipes); err != nil {
+		return fmt.Errorf("add the recipes: %w", err)
 	}
 	b := &builder{ctx: ctx, s: s, clock: clock, people: people}
 	for _, step := range []struct {

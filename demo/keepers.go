@@ -67,7 +67,7 @@ func (b *builder) keepersHouse(octet byte) {
 		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:11", Addresses: []netip.Addr{at(octet, 11)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
 	put(b, "petri", code, dossier.Source{Device: store.ID, Name: "media share", Protocol: dossier.ProtocolSMB, Port: practice.SharePort, Locator: "/media"})
 	b.survey(code, server, screen, home)
-	b.inventory(code, server, screen, source, lampFilms, parlourFilms)
+	b.inventory(code, home.ID, server, screen, source, lampFilms, parlourFilms)
 	b.commission(code, server, home, lampFilms, parlourFilms)
 }
 
@@ -108,7 +108,7 @@ func (b *builder) survey(code string, server, screen dossier.Device, home dossie
 }
 
 // inventory adds what runs on the machines and how it is opened.
-func (b *builder) inventory(code string, server, screen dossier.Device, source dossier.Source, paths ...dossier.Path) {
+func (b *builder) inventory(code string, home dossier.ID[dossier.Segment], server, screen dossier.Device, source dossier.Source, paths ...dossier.Path) {
 	petri := b.people["petri"]
 	var secret dossier.Secret
 	b.do("keep a secret", func() (err error) {
@@ -119,6 +119,14 @@ func (b *builder) inventory(code string, server, screen dossier.Device, source d
 	put(b, "petri", code, dossier.Software{Device: server.ID, Name: "Ahtola", Does: dossier.SoftwareServer, Version: "2.6", NewestPackaged: "2.6", NewestKnown: "3.1", Licence: dossier.LicenceTrial,
 		EndsOn: dossier.Date(b.clock.now.AddDate(0, 0, 30).Format(time.DateOnly)), Starts: dossier.StartsWithMachine, RunsAs: "media"})
 	put(b, "petri", code, dossier.RegisterEntry{Device: screen.ID, Server: server.ID, RecognisedAs: "NV screen", Admission: dossier.LetIn, Note: "server, list of devices"})
+	b.do("keep the Wi-Fi password", func() error {
+		_, err := b.s.AddSecret(b.ctx, petri, code, wire.NewSecret{Name: "Wi-Fi password", Kind: dossier.SecretPassword, Segment: home, Note: "for everything that stays in the house", Body: "granite-under-gulls"}, service.Request{})
+		return err
+	})
+	b.do("set a step of a recipe", func() error {
+		_, err := b.s.SetRecipeStep(b.ctx, petri, code, wire.SetRecipeStep{Recipe: "Norrvik NV-43", Setting: "Sound return", Subject: screen.ID.Ref()}, service.Request{})
+		return err
+	})
 	put(b, "petri", code, dossier.Setting{Subject: server.ID.Ref(), Name: "Sleep after", Menu: "Power", Value: "never", MustBe: "never", Why: "the screens cannot wake it", ConfirmedAt: b.clock.now})
 	put(b, "petri", code, dossier.Decoding{Device: screen.ID, Note: "read from the screen itself", Entries: []dossier.DecodingEntry{
 		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},

@@ -40,7 +40,7 @@ func TestEveryPageKeepsPolicyAndAccessibility(t *testing.T) {
 // pages lists the console's pages on the demo home, with a record of every kind.
 func pages(t *testing.T, base string, sc *screen) []string {
 	home := "/households/H-0001"
-	out := []string{"/", "/households", "/people", "/me", home, home + "/survey", home + "/devices", home + "/paths", home + "/proving", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
+	out := []string{"/", "/households", "/people", "/recipes", "/me", home, home + "/survey", home + "/devices", home + "/paths", home + "/proving", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
 	var kinds []struct{ Name, Plural string }
 	sc.fetch("/api/v1/kinds", &kinds)
 	require.NotEmpty(t, kinds)
@@ -55,7 +55,9 @@ func pages(t *testing.T, base string, sc *screen) []string {
 		require.NotEmpty(t, records, "the demo shows no "+k.Name)
 		out = append(out, home+"/records/"+k.Name+"/"+records[0].ID)
 		switch k.Name {
-		case "room", "interface", "path":
+		case "path":
+			out = append(out, home+"/records/path/new", home+"/paths/"+records[0].ID+"/card")
+		case "room", "interface":
 			out = append(out, home+"/records/"+k.Name+"/new")
 		case "issue":
 			out = append(out, home+"/issues/"+records[0].ID)

@@ -24,7 +24,7 @@ func TestShots(t *testing.T) {
 		places map[string]string
 	}{
 		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "journal": home + "/journal", "drawing": home + "/survey/drawing"}},
-		{"-phone", phone, map[string]string{"overview": home, "proving": home + "/proving", "walk": home + "/survey/walk"}},
+		{"-phone", phone, map[string]string{"proving": home + "/proving", "walk": home + "/survey/walk"}},
 	} {
 		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")
@@ -47,6 +47,12 @@ func TestShots(t *testing.T) {
 	ilona.open("/households?words=024b.4900.0110")
 	ilona.sees("granite server")
 	ilona.shoot(filepath.Join(dir, "households.png"))
+	hand := newScreen(t, base, phone)
+	hand.logIn("petri")
+	hand.open(home + "/paths")
+	hand.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('What to enter on lamp room screen'))`, "the card")
+	hand.sees("The firm's steps for this device")
+	hand.shoot(filepath.Join(dir, "card-phone.png"))
 	sc := newScreen(t, base, desk)
 	sc.logIn("petri")
 	sc.open(home + "/issues")

@@ -4,7 +4,10 @@ import (
 	"context"
 	"net/http"
 
+	"github.com/danielgtaylor/huma/v2"
+
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/service"
 	"kaiku/wire"
 )
@@ -12,6 +15,57 @@ import (
 // OnePerson is the place of someone of the firm, or of one of one's own log-ins.
 type OnePerson struct {
 	ID string `path:"id" format:"uuid" doc:"Id."`
+}
+
+func (s *Server) registerRecipes() {
+	operation(s, "list-recipes", http.MethodGet, "/recipes", "List the firm's recipes", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]knowledge.Recipe], error) {
+		all, err := s.service.Recipes(ctx, a)
+		return &answer[[]knowledge.Recipe]{Body: all}, err
+	})
+	op := s.describe("import-recipes", http.MethodPost, "/recipes", "Add the recipes of a file, or replace those of the same name")
+	register(s, op, func(ctx context.Context, in *struct {
+		RawBody []byte `contentType:"application/yaml"`
+	}) (*answer[[]knowledge.Recipe], error) {
+		all, err := s.service.ImportRecipes(ctx, actorOf(ctx), in.RawBody)
+		return &answer[[]knowledge.Recipe]{Body: all}, err
+	})
+	s.setBody(op.Path, http.MethodPost, "application/yaml", &huma.Schema{Type: "object", AdditionalProperties: true, Description: "YAML 1.2 or JSON: format, which is kaiku-recipes/1, and recipes, a list in the shape that GET returns."})
+	export := s.describe("export-recipes", http.MethodGet, "/recipes/file", "Export recipes as a file")
+	export.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/yaml": {Schema: &huma.Schema{Type: "string"}}}}}
+	register(s, export, func(ctx context.Context, in *struct {
+		Name []string `query:"name,explode" maxItems:"500" doc:"Names of the recipes; all if left out."`
+	}) (*bodyAnswer, error) {
+		body, err := s.service.ExportRecipes(ctx, actorOf(ctx), in.Name)
+		return &bodyAnswer{ContentType: "application/yaml", Body: body}, err
+	})
+	operation(s, "remove-recipe", http.MethodDelete, "/recipes/{name}", "Remove a recipe", func(ctx context.Context, a service.Actor, in *struct {
+		Name string `path:"name" maxLength:"120" doc:"Name of the recipe."`
+	}) (*struct{}, error) {
+		return &struct{}{}, s.service.RemoveRecipe(ctx, a, in.Name)
+	})
+	operation(s, "show-entry-card", http.MethodGet, "/households/{code}/paths/{id}/card", "Show what has to be keyed in on the device of a path", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.EntryCard], error) {
+		card, err := s.service.EntryCard(ctx, a, in.Code, dossier.ID[dossier.Path](in.ID))
+		return &answer[wire.EntryCard]{Body: card}, err
+	})
+	operation(s, "show-wifi-code", http.MethodPost, "/households/{code}/segments/{id}/wifi-code", "Show the Wi-Fi network of a segment as a code to scan; the reason stays in the journal", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Body wire.Why
+	}) (*answer[wire.WiFiCode], error) {
+		code, err := s.service.WiFiCode(ctx, a, in.Code, dossier.ID[dossier.Segment](in.ID), in.Body.Why)
+		return &answer[wire.WiFiCode]{Body: code}, err
+	})
+	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
+		steps, err := s.service.RecipeSteps(ctx, a, in.Code)
+		return &answer[[]wire.RecipeStep]{Body: steps}, err
+	})
+	operation(s, "set-recipe-step", http.MethodPost, "/households/{code}/recipe-steps", "Record that a step of a recipe is set", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.SetRecipeStep
+	}) (*answer[[]wire.RecipeStep], error) {
+		steps, err := s.service.SetRecipeStep(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
+		return &answer[[]wire.RecipeStep]{Body: steps}, err
+	})
 }
 
 func (s *Server) registerFirm() {

@@ -111,6 +111,7 @@ func (s *Server) registerAll() {
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()
+	s.registerRecipes()
 }
 
 func (s *Server) registerSessions() {

@@ -91,7 +91,11 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewSecret{Name: uuid.NewString(), Kind: dossier.SecretPassword, Body: "x"}
 	case operation == "rotate-secret":
 		return wire.SecretBody{Body: "x"}
-	case operation == "reveal-secret":
+	case operation == "import-recipes":
+		return firmRecipes
+	case operation == "set-recipe-step":
+		return wire.SetRecipeStep{Recipe: "on a server", Setting: "Start with the machine", Subject: dossier.Ref{Kind: "device", ID: ids["server"]}}
+	case operation == "reveal-secret" || operation == "show-wifi-code":
 		return wire.Why{Why: "test"}
 	case operation == "waive-test":
 		return wire.NewWaiver{Test: testID("plays", ids), Why: "x"}

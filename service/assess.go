@@ -66,14 +66,18 @@ func (s *Service) knowledge(ctx context.Context, d *dossier.Dossier) (knowledge.
 	if err != nil {
 		return knowledge.Knowledge{}, err
 	}
-	revision := mark<<24 ^ d.Revision
+	recipes, version, err := s.store.Recipes(ctx)
+	if err != nil {
+		return knowledge.Knowledge{}, err
+	}
+	revision := mark<<24 ^ d.Revision ^ version<<44
 	s.assessed.mu.Lock()
 	k, kept := s.assessed.seen[home]
 	s.assessed.mu.Unlock()
 	if kept && k.Revision == revision {
 		return k, nil
 	}
-	k = knowledge.Knowledge{Revision: revision}
+	k = knowledge.Knowledge{Revision: revision, Recipes: recipes}
 	if mark == 0 {
 		return k, nil // nothing was scanned
 	}

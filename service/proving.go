@@ -258,7 +258,7 @@ func (s *Service) setTick(ctx context.Context, a Actor, operation, code string, 
 	id := dossier.ID[dossier.Prerequisite](newID())
 	_, err := s.write(ctx, a, operation, code, "", r, func(d *dossier.Dossier) error {
 		x := d.Index()
-		all := proving.Prerequisites(x, nil)
+		all := proving.Prerequisites(x, nil, nil)
 		i := slices.IndexFunc(all, func(p proving.Prerequisite) bool { return p.Need.What == in.What && p.Subject == in.Subject })
 		if i < 0 {
 			return refuse("not-needed", "what", in.What)

@@ -334,7 +334,9 @@ type Prerequisite struct {
 	Why      string       `json:"why" doc:"Why it matters."`
 	Subject  Named        `json:"subject" doc:"Where it must be true."`
 	Paths    []Named      `json:"paths" doc:"The paths that need it."`
-	Met      bool         `json:"met" doc:"Whether it is ticked or proven."`
+	Met      bool         `json:"met" doc:"Whether it is ticked, proven, or met by all steps of the firm's recipes for it."`
+	Reset    bool         `json:"reset,omitzero" doc:"It was ticked before the device was reset to its defaults, so the tick no longer counts."`
+	Steps    []RecipeStep `json:"steps,omitzero" doc:"The firm's steps to meet it."`
 	DoneBy   string       `json:"doneBy,omitzero" doc:"Who ticked it."`
 	DoneAt   time.Time    `json:"doneAt,omitzero" doc:"When."`
 	ProvedBy string       `json:"provedBy,omitzero" doc:"The proven test that shows it."`

@@ -142,7 +142,7 @@ func Wish(wish, where string, status proving.Fulfilment, open int) string {
 	case status == proving.WishFailed:
 		return of + "a required test failed; " + tests + " not proven."
 	case status == proving.WishInDoubt:
-		return of + "no longer sure; " + tests + " not proven now."
+		return of + "in doubt; " + tests + " not proven now."
 	case status == proving.WishFulfilled:
 		return of + "proven."
 	case open == 0:

@@ -48,6 +48,7 @@ var allowedArrows = map[string][]string{
 	"core/survey":     {"core/dossier", "core/network"},
 	"core/matching":   {"core/dossier"},
 	"core/proving":    {"core/dossier", "core/knowledge", "core/pathkind", "core/network"},
+	"core/entry":      {"core/dossier", "core/proving"},
 	"core/remedy":     {"core/dossier", "core/proving"},
 	"core/custody":    {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"core/assess":     {"core/dossier", "core/knowledge", "core/network", "core/proving", "core/survey", "core/custody"},

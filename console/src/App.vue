@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiAccountGroupOutline, mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
+import { mdiAccountGroupOutline, mdiFormatListNumbered, mdiHomeCityOutline, mdiLogout, mdiWeatherSunset } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { live } from './live'
@@ -35,6 +35,7 @@ async function leave() {
       <nav class="firm" aria-label="Firm">
         <router-link to="/" aria-label="Today" :class="{ here: route.path === '/' }"><v-icon :icon="mdiWeatherSunset" size="20" /><span>Today</span></router-link>
         <router-link to="/households" aria-label="Households" :class="{ here: route.path === '/households' }"><v-icon :icon="mdiHomeCityOutline" size="20" /><span>Households</span></router-link>
+        <router-link v-if="['coordinator', 'lead'].includes(person.role)" to="/recipes" aria-label="Recipes" :class="{ here: route.path === '/recipes' }"><v-icon :icon="mdiFormatListNumbered" size="20" /><span>Recipes</span></router-link>
         <router-link v-if="person.role === 'coordinator'" to="/people" aria-label="People" :class="{ here: route.path === '/people' }"><v-icon :icon="mdiAccountGroupOutline" size="20" /><span>People</span></router-link>
       </nav>
       <span class="grow" />

@@ -20,6 +20,7 @@ type Assessment struct {
 	Now           time.Time
 	Until         time.Time // when it becomes another by itself, if nothing is written before
 	Plan          *proving.Plan
+	Steps         []proving.RecipeStep // what the firm's recipes ask for in this home
 	Prerequisites []proving.Prerequisite
 	Reproof       []proving.Step // the fewest acts that make everything proven
 	Minutes       int            // what they take
@@ -42,7 +43,8 @@ func Assess(d *dossier.Dossier, k knowledge.Knowledge, now time.Time) *Assessmen
 	a.Wishes = proving.Wishes(x, a.Statuses)
 	a.Coverage = proving.Cover(a.Statuses, a.Wishes)
 	a.Walk = survey.Walk(x)
-	a.Prerequisites = proving.Prerequisites(x, a.Statuses)
+	a.Steps = a.Plan.RecipeSteps(k.Recipes)
+	a.Prerequisites = proving.Prerequisites(x, a.Statuses, a.Steps)
 	a.Reproof, a.Minutes = a.Plan.Reproof(a.Statuses)
 	a.Gates = custody.Gates(d)
 	a.Dues = survey.Dues(d)

@@ -12,7 +12,8 @@ import (
 // Knowledge is what is known beside the record of a home.
 type Knowledge struct {
 	Revision uint64
-	Seen     []Seen // of this home
+	Seen     []Seen   // of this home
+	Recipes  []Recipe // of the firm
 }
 
 // Seen is a member of a record of which the latest scan saw another value than the recorded one.

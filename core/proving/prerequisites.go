@@ -73,14 +73,24 @@ type Prerequisite struct {
 	ProvedBy string // id of the proven test that shows it
 	Refused  int
 	Why      string
+	Steps    []RecipeStep // the firm's steps to meet it
+	Reset    bool         // it was ticked before its device was reset to the defaults
 }
 
-// Met reports whether the prerequisite holds as far as anybody knows.
-func (p Prerequisite) Met() bool { return !p.DoneAt.IsZero() || p.ProvedBy != "" }
+// Met reports whether the prerequisite holds as far as anybody knows: it was ticked, a test proves it,
+// or all steps of the firm's recipes for it are set.
+func (p Prerequisite) Met() bool {
+	return !p.DoneAt.IsZero() && !p.Reset || p.ProvedBy != "" || p.BySteps()
+}
+
+// BySteps reports whether recipes have steps for the prerequisite, and all of them are set.
+func (p Prerequisite) BySteps() bool {
+	return len(p.Steps) > 0 && !slices.ContainsFunc(p.Steps, func(s RecipeStep) bool { return !s.Set })
+}
 
 // Prerequisites returns what the home's paths need, each need once for each place, in the order
 // of work.
-func Prerequisites(x *dossier.Index, statuses []TestStatus) []Prerequisite {
+func Prerequisites(x *dossier.Index, statuses []TestStatus, steps []RecipeStep) []Prerequisite {
 	proven := map[string]bool{}
 	for _, s := range statuses {
 		proven[s.Test.id] = s.Status == Proven || s.Status == Marginal
@@ -101,7 +111,7 @@ func Prerequisites(x *dossier.Index, statuses []TestStatus) []Prerequisite {
 			if !known {
 				i = len(out)
 				seen[k] = i
-				out = append(out, tick(x, Prerequisite{Need: n, Subject: k.at}))
+				out = append(out, tick(x, Prerequisite{Need: n, Subject: k.at, Steps: stepsFor(x, steps, n, p)}))
 			}
 			out[i].Paths = append(out[i].Paths, p.ID)
 			for _, kind := range n.ProvedBy {
@@ -118,6 +128,7 @@ func tick(x *dossier.Index, p Prerequisite) Prerequisite {
 	for _, r := range x.Prerequisites {
 		if r.What == p.Need.What && r.Subject == p.Subject {
 			p.Record, p.DoneBy, p.DoneAt, p.Refused, p.Why = r.ID, r.DoneBy, r.DoneAt, r.Refused, r.Why
+			p.Reset = !r.DoneAt.IsZero() && resetSince(x, hostOf(x, r.Subject), r.DoneAt)
 		}
 	}
 	return p

@@ -52,7 +52,7 @@ func stand(d *dossier.Dossier) []proving.TestStatus {
 }
 
 func needs(d *dossier.Dossier) []proving.Prerequisite {
-	return proving.Prerequisites(d.Index(), stand(d))
+	return proving.Prerequisites(d.Index(), stand(d), nil)
 }
 
 func needed(d *dossier.Dossier, what string, at dossier.Ref) (proving.Prerequisite, bool) {

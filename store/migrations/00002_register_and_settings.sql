@@ -41,3 +41,5 @@ ALTER TABLE summaries_new RENAME TO summaries;
 CREATE INDEX summaries_custodian ON summaries (custodian);
 CREATE INDEX summaries_name ON summaries (name COLLATE NOCASE, code);
 CREATE INDEX summaries_changed ON summaries (changed_at, code);
+-- What the firm knows beside its homes: one document for each table, with a version that rises.
+CREATE TABLE firm_tables (name TEXT PRIMARY KEY, version INTEGER NOT NULL, body TEXT NOT NULL, changed_at TEXT NOT NULL, changed_by TEXT NOT NULL REFERENCES people (id));

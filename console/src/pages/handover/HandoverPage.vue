@@ -20,11 +20,25 @@ const asking = ref('')
 const text = ref('')
 const returning = ref(false)
 
-const take = (step: string, body: Record<string, string> = {}) => act(async () => {
+const take = (step: string, body: Record<string, string | string[]> = {}) => act(async () => {
   h.value = (await records<Handover>('POST', `/households/${code}/handovers/${id}/${step}`, body)).data
   asking.value = ''
   returning.value = false
   text.value = ''
+})
+
+/** Areas of points, in the order in which they are told. */
+const areas: { title: string; has: RegExp }[] = [
+  { title: 'Issues', has: /^issue-/ }, { title: 'Wishes', has: /^wish-/ }, { title: 'Tests', has: /^test-/ }, { title: 'Automatic checks', has: /^finding/ },
+  { title: 'Changes to the record', has: /^records?-/ }, { title: 'To know and to bring', has: /^/ },
+]
+const groups = computed(() => {
+  const left = [...(h.value?.points ?? [])]
+  return areas.map((a) => {
+    const points = left.filter((p) => a.has.test(p.code))
+    points.forEach((p) => left.splice(left.indexOf(p), 1))
+    return { title: a.title, points, unread: points.filter((p) => !p.confirmed).map((p) => p.id) }
+  }).filter((g) => g.points.length)
 })
 
 function place(p: Schemas['Point']): string | undefined {
@@ -53,8 +67,10 @@ function place(p: Schemas['Point']): string | undefined {
       </section>
       <section class="sheet stack" aria-labelledby="points">
         <div class="row between"><h2 id="points">Points</h2><span class="small quiet">{{ h.points.length - unread }} of {{ h.points.length }} read back</span></div>
+        <template v-for="g in groups" :key="g.title">
+        <div class="row between area"><h3>{{ g.title }}</h3><v-btn v-if="may('confirm') && g.unread.length > 1" variant="text" size="small" :aria-label="`Read back all of ${g.title}`" @click="take('confirm', { points: g.unread })">Read back all {{ g.unread.length }}</v-btn></div>
         <ol class="plain ruled">
-          <li v-for="p in h.points" :key="p.id" class="point">
+          <li v-for="p in g.points" :key="p.id" class="point">
             <span class="mono small quiet id">{{ p.id }}</span>
             <div class="grow stack-s">
               <div>{{ p.sentence }} <router-link v-if="place(p)" :to="place(p)!" class="small">View</router-link></div>
@@ -72,6 +88,7 @@ function place(p: Schemas['Point']): string | undefined {
             <v-btn v-else-if="may('answer') && p.question && !p.answer" variant="outlined" size="small" @click="asking = p.id">Answer</v-btn>
           </li>
         </ol>
+        </template>
       </section>
       <section v-if="may('accept')" class="sheet stack">
         <p v-if="unread">Read back every point, or ask about it and return the handover.</p>
@@ -89,6 +106,7 @@ function place(p: Schemas['Point']): string | undefined {
 <style scoped>
 .point { display: flex; gap: 10px; align-items: center; }
 .id { width: 40px; flex: none; }
+.area { min-height: 40px; }
 .gate { border-left: 4px solid rgb(var(--v-theme-warning)); padding-left: 12px; }
 .point form > :first-child { min-width: 180px; flex: 1; }
 @media (max-width: 899px) { .point { flex-wrap: wrap; align-items: flex-start; } .point > .grow { flex-basis: 80%; } .id { width: auto; } }

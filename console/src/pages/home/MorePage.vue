@@ -13,6 +13,7 @@ const places = [
   { to: `${base}/handover`, title: 'Handover', what: 'Hand this home to a colleague, or accept it' },
   { to: `${base}/journal`, title: 'Journal', what: 'Every change, by whom and when' },
   { to: '/households', title: 'Households', what: 'All homes of the firm' },
+  { to: '/recipes', title: 'Recipes', what: 'The firm\'s own steps for programs and device models' },
   { to: '/people', title: 'People', what: 'Who is in the firm' },
   { to: '/me', title: 'My account', what: 'Password, log-ins, tokens' },
 ]

@@ -6,6 +6,7 @@ import { api, must, type Schemas } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import RecipeSteps from '../../parts/RecipeSteps.vue'
 import { plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
@@ -34,7 +35,8 @@ function end(e: Schemas['End'] | undefined): string {
 }
 
 function proof(n: Need): string {
-  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? (n.refused === 1 ? 'refused once' : `refused ${n.refused} times`) : ''
+  if (n.reset && !n.met) return 'ticked before the device was reset'
+  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.met && !n.doneBy ? 'all steps set' : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? (n.refused === 1 ? 'refused once' : `refused ${n.refused} times`) : ''
 }
 </script>
 
@@ -53,6 +55,7 @@ function proof(n: Need): string {
             <svg viewBox="0 0 60 12" width="60" height="12" role="img" aria-label="goes to"><path d="M2 6h52M48 1l7 5-7 5" fill="none" stroke="currentColor" stroke-width="1.6" /></svg>
             <div><div class="small quiet">{{ data.name(p.device) }}, as entered there</div><div class="mono">{{ end(p.deviceEnd) }}</div></div>
           </div>
+          <div><router-link :to="`/households/${code}/paths/${p.id}/card`" class="small">What to enter on {{ data.name(p.device) }}</router-link></div>
           <div v-if="p.folders?.length" class="small quiet">Folders: {{ p.folders.map(data.name).join(', ') }}</div>
         </li>
       </ul>
@@ -64,6 +67,7 @@ function proof(n: Need): string {
               <span><strong>{{ n.title }}</strong> <span class="quiet small">at {{ n.subject.label }}</span><br /><span class="small quiet">{{ n.why }}</span></span></label>
             <span class="small state">{{ proof(n) }}</span>
             <v-btn v-if="data.mayWrite && !n.met" variant="text" size="small" @click="tick(n, 'refuse')">Refused</v-btn>
+            <div v-if="n.steps?.length" class="steps"><RecipeSteps :steps="n.steps" :code="code" :may-write="data.mayWrite" @changed="reload" /></div>
           </li>
         </ul>
       </section>
@@ -78,5 +82,8 @@ function proof(n: Need): string {
 .need label { display: flex; gap: 12px; align-items: flex-start; cursor: pointer; }
 .need input { width: 20px; height: 20px; margin: 2px 0 0; flex: none; accent-color: rgb(var(--v-theme-primary)); }
 .state { text-align: right; }
+.need { flex-wrap: wrap; }
+.need > label { flex: 1; }
+.steps { flex-basis: 100%; padding-left: 32px; }
 @media (max-width: 899px) { .ends { grid-template-columns: minmax(0, 1fr); } .ends svg { transform: rotate(90deg); margin: 6px 0 6px 10px; width: 30px; } .need { flex-wrap: wrap; } .need label { flex-basis: 100%; } }
 </style>
