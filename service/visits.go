@@ -33,7 +33,11 @@ func (s *Service) Kit(ctx context.Context, a Actor, code string) (wire.Kit, erro
 // SetReady notes with the next visit whether a thing is ready; one that was only computed is
 // written down with the visit by that.
 func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.SupplyReady, r Request) error {
-	_, err := s.write(ctx, a, "set-ready", code, "", r, func(d *dossier.Dossier) error {
+	h, err := s.read(ctx, a, "set-ready", code)
+	if err != nil {
+		return err
+	}
+	_, err = s.write(ctx, a, "set-ready", code, "", r, func(d *dossier.Dossier) error {
 		v, ok := survey.NextVisit(d, s.now())
 		if !ok {
 			return refuse("no-visit")
@@ -46,8 +50,7 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 				return nil
 			}
 		}
-		x := d.Index()
-		for _, one := range survey.Kit(d, survey.Walk(x), network.Findings(x, s.now()), s.now()) {
+		for _, one := range h.Kit {
 			if !strings.EqualFold(views.SupplyName(one), in.What) {
 				continue
 			}

@@ -59,7 +59,7 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 		out.Again = &step
 	}
 	for _, i := range t.Issues {
-		if failed, ok := t.Attempts.Get(i.FailedAttempt); ok && i.State != dossier.IssueClosed && proving.TestID(failed.Test, failed.Subjects) == out.ID {
+		if i.State != dossier.IssueClosed && proving.TestOf(d, i) == out.ID {
 			out.OpenIssues = append(out.OpenIssues, Named(d, i.ID.Ref()))
 		}
 	}

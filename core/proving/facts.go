@@ -22,6 +22,13 @@ type view struct {
 	records map[playing][]fact
 	casts   map[dossier.ID[dossier.Path]][]playing // without and with the folders
 	paths   map[dossier.ID[dossier.Path]][]fact
+	folders map[folderOf][]fact
+}
+
+// folderOf is a folder as one path reaches it.
+type folderOf struct {
+	path   dossier.ID[dossier.Path]
+	folder dossier.ID[dossier.Folder]
 }
 
 // fact is a fact with the basis from which on it counts, and the version that it is new in.
@@ -32,7 +39,7 @@ type fact struct {
 }
 
 func look(x *dossier.Index) *view {
-	v := &view{Index: x, up: map[dossier.ID[dossier.Device]]network.Node{}, chains: map[dossier.ID[dossier.Device]][]dossier.ChainLink{},
+	v := &view{Index: x, folders: map[folderOf][]fact{}, up: map[dossier.ID[dossier.Device]]network.Node{}, chains: map[dossier.ID[dossier.Device]][]dossier.ChainLink{},
 		records: map[playing][]fact{}, casts: map[dossier.ID[dossier.Path]][]playing{}, paths: map[dossier.ID[dossier.Path]][]fact{}}
 	for _, one := range x.Devices {
 		if slices.Contains(one.Roles, dossier.RoleRouter) {
@@ -338,7 +345,11 @@ func (v *view) factsOf(p playing) []fact {
 }
 
 func (c *cast) facts() []fact {
-	out := make([]fact, 0, 2*len(c.list))
+	n := 0
+	for _, p := range c.list {
+		n += len(c.factsOf(p))
+	}
+	out := make([]fact, 0, n)
 	for _, p := range c.list {
 		out = append(out, c.factsOf(p)...)
 	}
@@ -386,9 +397,14 @@ func (v *view) standsOn(on Basis, c Case) standing {
 		slices.SortFunc(all, compareFacts)
 		return standing{all, on}
 	case c.Folder.ID != "":
-		one := v.castOf(c.Path)
-		one.folders([]dossier.Folder{c.Folder})
-		return standing{one.facts(), on}
+		out, known := v.folders[folderOf{c.Path.ID, c.Folder.ID}]
+		if !known {
+			one := v.castOf(c.Path)
+			one.folders([]dossier.Folder{c.Folder})
+			out = one.facts()
+			v.folders[folderOf{c.Path.ID, c.Folder.ID}] = out
+		}
+		return standing{out, on}
 	case on == OnFallBack:
 		all := slices.Clone(v.factsOf(playing{asPath, c.Path.ID.Ref()}))
 		if other, ok := v.Paths.Get(c.Path.FallBack); ok {
