@@ -502,7 +502,7 @@ func (a *App) prerequisiteCommand() *cobra.Command {
 			}
 			return a.done(tick, "%s: %s at %s.", done, args[0], d.Label(ref))
 		}}
-		c.Flags().StringVar(&where, "where", "", "the record where it applies, as kind/name; needed only if it applies in several places")
+		whereFlag(c, &where)
 		noteFlag(c, &note)
 		return c
 	}
@@ -523,6 +523,11 @@ func (a *App) completeNeeds(cmd *cobra.Command, args []string, typed string) ([]
 		}
 	}
 	return out, cobra.ShellCompDirectiveNoFileComp
+}
+
+// whereFlag adds the flag that says where something applies.
+func whereFlag(c *cobra.Command, where *string) {
+	c.Flags().StringVar(where, "where", "", "the record where it applies, as kind/name; needed only if it applies in several places")
 }
 
 // needAt finds where a prerequisite applies: the record given, or the only one there is.

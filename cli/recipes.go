@@ -132,14 +132,14 @@ func stepState(s wire.RecipeStep) string {
 }
 
 func (a *App) recipeTick() *cobra.Command {
-	var on string
+	var where string
 	c := &cobra.Command{Use: "tick RECIPE SETTING", Short: "Record that a step of a recipe is set", Example: "  kaiku recipe tick \"Ahtola on a server\" \"Start with the system\"", ValidArgsFunction: a.completeRecipes,
-		Long: "Records the setting with the value that the step says, confirmed now. Where the recipe fits several programs or devices, --on says which.", RunE: func(cmd *cobra.Command, args []string) error {
+		Long: "Records the setting with the value that the step says, confirmed now. Where the recipe fits several programs or devices, --where says which.", RunE: func(cmd *cobra.Command, args []string) error {
 			d, err := a.home(cmd.Context())
 			if err != nil {
 				return err
 			}
-			at, err := a.stepAt(cmd, d, args[0], args[1], on)
+			at, err := a.stepAt(cmd, d, args[0], args[1], where)
 			if err != nil {
 				return err
 			}
@@ -149,14 +149,14 @@ func (a *App) recipeTick() *cobra.Command {
 			}
 			return a.done(steps, "Set: %s on %s.", args[1], d.FullLabel(at))
 		}}
-	c.Flags().StringVar(&on, "on", "", "the program or device, as kind/name; needed only if the recipe fits several")
+	whereFlag(c, &where)
 	return c
 }
 
 // stepAt finds what a step is set on: the record given, or the only one that the recipe fits.
-func (a *App) stepAt(cmd *cobra.Command, d *dossier.Dossier, recipe, setting, on string) (dossier.Ref, error) {
-	if on != "" {
-		return findRef(d, on, writing)
+func (a *App) stepAt(cmd *cobra.Command, d *dossier.Dossier, recipe, setting, where string) (dossier.Ref, error) {
+	if where != "" {
+		return findRef(d, where, writing)
 	}
 	steps, err := a.client().RecipeSteps(cmd.Context(), a.household)
 	if err != nil {
@@ -178,7 +178,7 @@ func (a *App) stepAt(cmd *cobra.Command, d *dossier.Dossier, recipe, setting, on
 	for _, p := range places {
 		names = append(names, p.Kind+"/"+p.Label)
 	}
-	return dossier.Ref{}, wrongUse("%s fits %s; choose one with --on", recipe, strings.Join(names, " and "))
+	return dossier.Ref{}, wrongUse("%s fits %s; choose one with --where", recipe, strings.Join(names, " and "))
 }
 
 var pathKind = dossier.KindNamed("path")

@@ -2,12 +2,11 @@ package probe
 
 import (
 	"context"
-	"encoding/xml"
 	"errors"
 	"fmt"
+	"html"
+	"strconv"
 	"strings"
-
-	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
 )
@@ -27,12 +26,25 @@ type object struct {
 	id, title string
 	container bool
 	class     string // UPnP class, such as object.item.videoItem.movie
+	of        string // id of the item that it refers to, if it only stands for one (refID)
+}
+
+// key is what an item is counted by: one that stands in several places is one.
+func (o object) key() string {
+	if o.of != "" {
+		return o.of
+	}
+	return o.id
 }
 
 // readObjects reads a DIDL-Lite document.
 func readObjects(didl string) ([]object, error) {
+	if strings.TrimSpace(didl) == "" {
+		return nil, nil // nothing in it
+	}
 	type entry struct {
 		ID    string `xml:"id,attr"`
+		RefID string `xml:"refID,attr"`
 		Title string `xml:"title"`
 		Class string `xml:"class"`
 	}
@@ -40,43 +52,79 @@ func readObjects(didl string) ([]object, error) {
 		Containers []entry `xml:"container"`
 		Items      []entry `xml:"item"`
 	}
-	if err := xml.NewDecoder(strings.NewReader(didl)).Decode(&doc); err != nil {
-		return nil, fmt.Errorf("read DIDL-Lite: %w", err)
+	if err := decodeXML([]byte(didl), &doc); err != nil {
+		return nil, fmt.Errorf("%w: read DIDL-Lite: %w", errRubbish, err)
 	}
 	out := make([]object, 0, len(doc.Containers)+len(doc.Items))
 	for _, c := range doc.Containers {
-		out = append(out, object{c.ID, c.Title, true, c.Class})
+		out = append(out, object{id: c.ID, title: plainTitle(c.Title), container: true, class: c.Class})
 	}
 	for _, i := range doc.Items {
-		out = append(out, object{i.ID, i.Title, false, i.Class})
+		out = append(out, object{id: i.ID, title: plainTitle(i.Title), class: i.Class, of: i.RefID})
 	}
 	return out, nil
 }
 
-// children lists all children of a container, page by page (ContentDirectory:1, section 2.7.4).
-func children(ctx context.Context, directory *av1.ContentDirectory1, id string) ([]object, error) {
-	var out []object
+// plainTitle undoes a title that was escaped twice.
+func plainTitle(s string) string {
+	s = strings.TrimSpace(s)
+	if strings.Contains(s, "&") && strings.Contains(s, ";") {
+		return html.UnescapeString(s)
+	}
+	return s
+}
+
+// listed is what a container holds.
+type listed struct {
+	all   []object
+	exact bool // that it is all is certain
+}
+
+// children lists all children of a container, page by page, to the end (ContentDirectory:1, section
+// 2.7.4). A total of 0 beside a result says that the server does not know how many there are.
+func children(ctx context.Context, directory *upnpClient, id string) (listed, error) {
+	var out listed
+	seen := map[string]bool{}
 	for {
-		result, returned, total, _, err := directory.BrowseCtx(ctx, id, "BrowseDirectChildren", "*", uint32(len(out)), pageSize, "")
-		if err != nil {
-			return nil, fmt.Errorf("browse %s: %w", id, err)
+		answer, err := directory.call(ctx, "Browse", "ObjectID", id, "BrowseFlag", "BrowseDirectChildren", "Filter", "*",
+			"StartingIndex", strconv.Itoa(len(out.all)), "RequestedCount", strconv.Itoa(pageSize), "SortCriteria", "")
+		var f *fault
+		if errors.As(err, &f) && len(out.all) > 0 {
+			return out, nil // no page after the last; whether it was the last is not certain
 		}
-		page, err := readObjects(result)
 		if err != nil {
-			return nil, err
+			return out, fmt.Errorf("browse %s: %w", id, err)
 		}
-		out = append(out, page...)
+		page, err := readObjects(answer["Result"])
+		if err != nil {
+			return out, err
+		}
+		fresh := 0
+		for _, o := range page {
+			if key := fmt.Sprint(o.container, o.id); !seen[key] || o.id == "" {
+				seen[key] = true
+				out.all = append(out.all, o)
+				fresh++
+			}
+		}
+		total, _ := strconv.Atoi(strings.TrimSpace(answer["TotalMatches"])) // what is no number is not known
 		switch {
-		case len(page) == 0 || returned == 0 || uint32(len(out)) >= total && total > 0 || total == 0 && len(page) < pageSize:
+		case len(page) == 0:
+			out.exact = total == 0 || len(out.all) >= total
 			return out, nil
-		case len(out) > mostObjects:
-			return nil, errEndless
+		case fresh == 0:
+			return out, nil // the same page again: the server does not turn pages
+		case total > 0 && len(out.all) >= total:
+			out.exact = len(out.all) == total
+			return out, nil
+		case len(out.all) > mostObjects:
+			return out, errEndless
 		}
 	}
 }
 
 // folderNamed finds the container of that title, at most three levels below the root.
-func folderNamed(ctx context.Context, directory *av1.ContentDirectory1, name string) (object, bool, error) {
+func folderNamed(ctx context.Context, directory *upnpClient, name string) (object, bool, error) {
 	level := []object{{id: "0"}}
 	for range 3 {
 		var below []object
@@ -85,7 +133,7 @@ func folderNamed(ctx context.Context, directory *av1.ContentDirectory1, name str
 			if err != nil {
 				return object{}, false, err
 			}
-			for _, o := range all {
+			for _, o := range all.all {
 				if o.container && strings.EqualFold(o.title, name) {
 					return o, true, nil
 				}
@@ -101,32 +149,37 @@ func folderNamed(ctx context.Context, directory *av1.ContentDirectory1, name str
 	return object{}, false, nil
 }
 
-// countItems counts the items in a container and in those within it, as long as there is some of
-// the budget of objects left.
-func countItems(ctx context.Context, directory *av1.ContentDirectory1, id string, depth int, left *int) (int, error) {
-	if depth > mostDepth {
-		return 0, errEndless
-	}
-	all, err := children(ctx, directory, id)
-	if err != nil {
-		return 0, err
-	}
-	if *left -= len(all); *left < 0 {
-		return 0, errEndless
-	}
-	n := 0
-	for _, o := range all {
-		if !o.container {
-			n++
-			continue
+// countItems counts the items in a container and in those within it, each once, and says whether that is
+// all of them. It stops at the bound of objects.
+func countItems(ctx context.Context, directory *upnpClient, id string) (items int, exact bool, err error) {
+	seen := map[string]bool{}
+	exact = true
+	level := []string{id}
+	for depth, left := 0, mostObjects; len(level) > 0; depth++ {
+		var below []string
+		for _, c := range level {
+			if depth > mostDepth {
+				return len(seen), false, errEndless
+			}
+			all, err := children(ctx, directory, c)
+			if err != nil {
+				return len(seen), false, err
+			}
+			exact = exact && all.exact
+			if left -= len(all.all); left < 0 {
+				return len(seen), false, errEndless
+			}
+			for _, o := range all.all {
+				if o.container {
+					below = append(below, o.id)
+				} else {
+					seen[o.key()] = true
+				}
+			}
 		}
-		inside, err := countItems(ctx, directory, o.id, depth+1, left)
-		if err != nil {
-			return n, err
-		}
-		n += inside
+		level = below
 	}
-	return n, nil
+	return len(seen), exact, nil
 }
 
 // opens looks into every folder that the path reaches.
@@ -139,7 +192,7 @@ func (v *visit) opens(ctx context.Context) {
 	items := 0
 	for _, f := range v.d.Index().Reached(v.path) {
 		o, there, err := folderNamed(ctx, directory, f.Name)
-		var all []object
+		var all listed
 		if err == nil && there {
 			all, err = children(ctx, directory, o.id)
 		}
@@ -150,12 +203,12 @@ func (v *visit) opens(ctx context.Context) {
 		case !there:
 			v.see(dossier.Fail, "folder-missing", "folder", f.Name)
 			return
-		case len(all) == 0:
+		case len(all.all) == 0:
 			v.see(dossier.Fail, "folder-empty", "folder", f.Name)
 			return
 		}
-		items += len(all)
-		seen = append(seen, fmt.Sprintf("%s %d", f.Name, len(all)))
+		items += len(all.all)
+		seen = append(seen, fmt.Sprintf("%s %d", f.Name, len(all.all)))
 	}
 	v.result.Values["entries"] = float64(items)
 	v.see(dossier.Pass, "opened", "folders", strings.Join(seen, ", "))
@@ -173,10 +226,9 @@ func (v *visit) complete(ctx context.Context, id string) {
 		v.see(dossier.Fail, "folder-missing", "folder", folder.Name)
 		return
 	}
-	items := 0
+	items, exact := 0, false
 	if err == nil {
-		left := mostObjects
-		items, err = countItems(ctx, directory, o.id, 0, &left)
+		items, exact, err = countItems(ctx, directory, o.id)
 	}
 	if err != nil {
 		v.see(dossier.Fail, browseCode(err), "folder", folder.Name, "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
@@ -189,13 +241,15 @@ func (v *visit) complete(ctx context.Context, id string) {
 		outcome, observed = dossier.Fail, "items-missing"
 	case items > folder.ItemsOnDisk:
 		outcome, observed = dossier.Marginal, "items-extra"
+	case !exact: // as many as there are on the disk, but the server itself says otherwise
+		outcome, observed = dossier.Marginal, "count-unsure"
 	}
 	v.see(outcome, observed, "folder", folder.Name, "items", fmt.Sprint(items), "onDisk", fmt.Sprint(folder.ItemsOnDisk))
 }
 
 // directory reaches the source and returns its ContentDirectory; where it cannot, the result
 // says why.
-func (v *visit) directory(ctx context.Context) (*av1.ContentDirectory1, string, bool) {
+func (v *visit) directory(ctx context.Context) (*upnpClient, string, bool) {
 	v.reach(ctx)
 	at := v.result.Said["address"]
 	if v.result.Outcome != dossier.Pass {
@@ -206,7 +260,7 @@ func (v *visit) directory(ctx context.Context) (*av1.ContentDirectory1, string, 
 
 func browseCode(err error) dossier.Observed {
 	switch {
-	case errors.Is(err, errEndless):
+	case errors.Is(err, errEndless), errors.Is(err, errTooLong):
 		return "endless"
 	case dialCode(err) == "time-out":
 		return "folder-hangs"

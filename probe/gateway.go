@@ -11,8 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/huin/goupnp/dcps/internetgateway2"
-
 	"kaiku/core/dossier"
 )
 
@@ -31,6 +29,9 @@ const (
 	ByNATPMP = "nat-pmp"
 	ByPCP    = "pcp"
 )
+
+// gatewaySearch finds gateways of whatever version and connection: later versions answer to the first.
+const gatewaySearch = gatewayType + "1"
 
 // mappingPort is where a gateway answers NAT-PMP and PCP (RFC 6886, section 3; RFC 6887, section 19.1).
 const mappingPort = 5351
@@ -61,7 +62,7 @@ func (g HomeGuard) OuterAddress(ctx context.Context, d *dossier.Dossier) []Outer
 
 // byIGD finds gateways by SSDP and asks each of their connections (WANIPConnection:1, 2.4.18).
 func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface) []OuterSeen {
-	answers, err := Search(ctx, own, via, internetgateway2.URN_WANIPConnection_1, 1) // later versions answer to it too
+	answers, err := Search(ctx, own, via, gatewaySearch, 1) // later versions answer to it too
 	if err != nil {
 		return []OuterSeen{{By: ByIGD, Failure: err.Error()}}
 	}
@@ -78,12 +79,12 @@ func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface
 			out = append(out, OuterSeen{By: ByIGD, Failure: string(dialCode(err))})
 			continue
 		}
-		for _, c := range connectionsOf(client, root, a.Location) {
-			text, err := c.GetExternalIPAddressCtx(ctx)
+		for _, c := range root.connections(ctx) {
+			answer, err := c.call(ctx, "GetExternalIPAddress")
 			one := OuterSeen{By: ByIGD}
 			if err != nil {
 				one.Failure = "refused"
-			} else if at, err := netip.ParseAddr(strings.TrimSpace(text)); err == nil {
+			} else if at, err := netip.ParseAddr(strings.TrimSpace(answer["NewExternalIPAddress"])); err == nil {
 				one.Address = at
 			}
 			out = append(out, one)

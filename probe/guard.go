@@ -132,7 +132,29 @@ func (g HomeGuard) dialHTTP(ctx context.Context, network, address string) (net.C
 	return &patient{Conn: c, spoke: make(chan struct{}), closed: make(chan struct{})}, nil
 }
 
-// Client returns an HTTP client that dials through the guard.
-func (g HomeGuard) Client() *http.Client {
-	return &http.Client{Timeout: replyTime, Transport: &http.Transport{DialContext: g.dialHTTP, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: replyTime}}
+// Client returns an HTTP client that dials through the guard and waits as long as a person would.
+func (g HomeGuard) Client() *http.Client { return g.clientFor(replyTime) }
+
+// mostRedirects is how often an answer may lead on.
+const mostRedirects = 3
+
+// mostHeader bounds the headers of an answer.
+const mostHeader = 64 << 10
+
+// clientFor returns an HTTP client that waits that long for an answer. Redirects are followed within the
+// host that was asked alone: a device cannot make us call others, nor this machine.
+func (g HomeGuard) clientFor(wait time.Duration) *http.Client {
+	return &http.Client{Timeout: wait, Transport: &http.Transport{DialContext: g.dialHTTP, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: wait, MaxResponseHeaderBytes: mostHeader},
+		CheckRedirect: func(to *http.Request, before []*http.Request) error {
+			if len(before) > mostRedirects {
+				return errManyRedirects
+			}
+			from, known := hostOf(before[0].URL)
+			if at, ok := hostOf(to.URL); !ok || !known || at.Addr() != from.Addr() {
+				return fmt.Errorf("%w: redirects to %s", ErrOutside, to.URL.Host)
+			}
+			return nil
+		}}
 }
+
+var errManyRedirects = errors.New("it redirects without end")

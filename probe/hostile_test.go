@@ -172,7 +172,7 @@ func TestRubbishOnEveryPort(t *testing.T) {
 			}
 			began := time.Now()
 			g := gather(t, bare(h))
-			assert.Less(t, time.Since(began), scanTime)
+			assert.LessOrEqual(t, time.Since(began), scanTime+time.Second)
 			host := hostAt(t, g, netip.MustParseAddr(fmt.Sprintf("127.77.%d.30", octet)))
 			assert.Len(t, host.Open, len(Ports))
 			for _, q := range host.Answers {

@@ -132,7 +132,7 @@ func BenchmarkDiscovery(b *testing.B) {
 		d := bare(h)
 		for b.Loop() {
 			p := Prober{Guard: Guard{Within: loopback}}
-			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce)}
+			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[string]bool{}, ofOne: map[netip.Addr]chan struct{}{}, limit: make(chan struct{}, atOnce)}
 			own, via, _ := OwnAddress(d.Segments[0].Prefix)
 			s := &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}
 			s.question(b.Context(), matching.BySSDP, s.ssdp)

@@ -202,13 +202,15 @@ func FuzzObjects(f *testing.F) {
 
 func FuzzDescribe(f *testing.F) {
 	f.Add(`<?xml version="1.0"?><root xmlns="urn:schemas-upnp-org:device-1-0"><device><friendlyName>x</friendlyName></device></root>`)
+	f.Add("\xff\xfe<\x00r\x00o\x00o\x00t\x00>\x00")
+	f.Add(`<s:Envelope xmlns:s="x"><s:Body><s:Fault><detail><UPnPError><errorCode>701</errorCode></UPnPError></detail></s:Fault></s:Body></s:Envelope>`)
 	f.Add(`<!DOCTYPE x [<!ENTITY a "aaaa">]><root>&a;</root>`)
 	f.Fuzz(func(_ *testing.T, body string) {
 		client := &http.Client{Transport: answering(body)}
 		at, _ := url.Parse("http://127.0.0.1:1/d")
 		root, err := Describe(context.Background(), client, at)
 		if err == nil {
-			if directory, err := directoryOf(client, root, at); err == nil {
+			if directory, err := root.directory(); err == nil {
 				_, _ = children(context.Background(), directory, "0")
 			}
 		}

@@ -16,9 +16,12 @@ import (
 
 // Bounds of a scan of a home's network: it ends in its time, whatever answers.
 const (
-	scanTime      = 12 * time.Second // all of it
-	hostTime      = 3 * time.Second  // one question to one host
-	atOnce        = 32               // hosts that are asked at the same time
+	scanTime      = 12 * time.Second // all of it, unless another time is asked for
+	longestScan   = 2 * time.Minute  // that can be asked for
+	hostTime      = 8 * time.Second  // one question to one host: slow is not absent
+	lateTime      = 4 * time.Second  // how long answers to a search are waited for
+	atOnce        = 128              // questions that are open at the same time
+	atOnceOfOne   = 4                // of these to one host: one that is silent does not cost others their turn
 	mostHosts     = 2000             // hosts that are kept
 	mostQuestions = 200              // questions to one host that are kept
 )
@@ -31,11 +34,12 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	if now == nil {
 		now = time.Now
 	}
-	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[netip.AddrPort]bool{}, limit: make(chan struct{}, atOnce), login: p.Shares}
+	whole, late := min(cmp.Or(p.Time, scanTime), longestScan), cmp.Or(p.Late, lateTime)
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, login: p.Shares}
 	g.out.Began = dossier.At(now())
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
-	ctx, cancel := context.WithTimeout(ctx, scanTime)
+	ctx, cancel := context.WithTimeout(ctx, whole)
 	defer cancel()
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
@@ -52,6 +56,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	g.neighbours()
 	g.askHosts(ctx)
 	g.running.Wait()
+	g.noteLater()
 	g.fromGateway()
 	for _, s := range g.segments {
 		for i, q := range g.out.Asked {
@@ -79,6 +84,7 @@ type scanner struct {
 	now      func() time.Time
 	tell     func(matching.Progress)
 	mx       int
+	late     time.Duration // how long late answers are waited for
 	segments []*segmentScan
 	running  sync.WaitGroup
 	limit    chan struct{}
@@ -87,12 +93,47 @@ type scanner struct {
 	mu    sync.Mutex // holds what follows
 	out   matching.Scan
 	hosts map[netip.Addr]*matching.Host
-	asked map[netip.AddrPort]bool // what has been asked already, by whatever led there
+	asked map[string]bool // what has been asked already, by whatever led there
+	ofOne map[netip.Addr]chan struct{}
 	done  int
 	of    int
 
 	forwarded []forwarded
 	reserved  []netip.Addr
+	later     []said
+}
+
+// said is something that is noted of a host at the end, in an order of its own: what several devices
+// behind one address say of themselves must not depend on whose answer came first.
+type said struct {
+	at    netip.Addr
+	what  string // of one host only the first is noted of each
+	order string
+	note  func(*matching.Host)
+}
+
+// atEnd keeps something to be noted of a host at the end of the scan.
+func (g *scanner) atEnd(one said) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if len(g.later) < 4*mostHosts {
+		g.later = append(g.later, one)
+	}
+}
+
+// noteLater notes what was kept for the end.
+func (g *scanner) noteLater() {
+	slices.SortStableFunc(g.later, func(a, b said) int {
+		return cmp.Or(a.at.Compare(b.at), cmp.Compare(a.what, b.what), cmp.Compare(a.order, b.order))
+	})
+	for n, one := range g.later {
+		if n > 0 && g.later[n-1].at == one.at && g.later[n-1].what == one.what {
+			continue
+		}
+		if h := g.hosts[one.at]; h != nil {
+			one.note(h)
+		}
+	}
 }
 
 // segmentScan is the scan of one segment.
@@ -102,6 +143,8 @@ type segmentScan struct {
 	own     netip.Addr
 	via     *net.Interface
 	left    int // hosts that were not kept; under the lock of scanner
+
+	locations map[netip.Addr]int // descriptions announced by each host; under the lock of scanner
 }
 
 // look puts all questions to the segment, side by side.
@@ -187,15 +230,25 @@ func (s *segmentScan) answered(at netip.Addr, q matching.Question) {
 	})
 }
 
-// first reports whether that address and port have not been asked yet, and marks them.
-func (g *scanner) first(at netip.AddrPort) bool {
+// first reports whether that place has not been asked yet, and marks it.
+func (g *scanner) first(place string) bool {
 	g.mu.Lock()
 	defer g.mu.Unlock()
-	if g.asked[at] {
+	if g.asked[place] {
 		return false
 	}
-	g.asked[at] = true
+	g.asked[place] = true
 	return true
+}
+
+// turns returns what holds the questions to one host to their number.
+func (g *scanner) turns(at netip.Addr) chan struct{} {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.ofOne[at] == nil {
+		g.ofOne[at] = make(chan struct{}, atOnceOfOne)
+	}
+	return g.ofOne[at]
 }
 
 // ask puts one question to a host in the background, within its own time and only so many at once.
@@ -205,19 +258,34 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		defer s.end()
 		q := matching.Question{Ended: matching.Stopped}
 		began := time.Now()
-		select {
-		case s.limit <- struct{}{}:
+		one := s.turns(at.Addr())
+		if take(ctx, one) {
+			defer func() { <-one }()
+		}
+		if take(ctx, s.limit) {
 			defer func() { <-s.limit }()
 			ctx, cancel := context.WithTimeout(ctx, hostTime)
 			defer cancel()
 			began = time.Now()
 			q = question(ctx)
-		case <-ctx.Done():
 		}
 		q.Way, q.Port = way, int(at.Port())
 		q.Seconds = secondsSince(began)
 		s.answered(at.Addr(), q)
 	})
+}
+
+// take waits for a turn, and reports whether it came.
+func take(ctx context.Context, turns chan struct{}) bool {
+	if ctx.Err() != nil {
+		return false
+	}
+	select {
+	case turns <- struct{}{}:
+		return true
+	case <-ctx.Done():
+		return false
+	}
 }
 
 // secondsSince is how long a question took, in seconds to the millisecond.

@@ -2,16 +2,13 @@ package probe
 
 import (
 	"context"
+	"errors"
 	"net"
-	"net/http"
 	"net/netip"
-	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
-
-	"github.com/huin/goupnp"
-	"github.com/huin/goupnp/dcps/internetgateway2"
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
@@ -61,38 +58,48 @@ func sayOuter(h *matching.Host, outer netip.Addr, by matching.Way) {
 	h.Say(n, "outerAddress", outer, by)
 }
 
-// connection is what both versions of WANIPConnection have.
-type connection interface {
-	GetExternalIPAddressCtx(context.Context) (string, error)
-	GetGenericPortMappingEntryCtx(context.Context, uint16) (remote string, outside uint16, protocol string, inside uint16, client string, enabled bool, about string, lease uint32, err error)
+// connections returns the connections of a gateway to the internet, IP or PPP, of whatever version: the one
+// that the gateway itself calls its default first (Layer3Forwarding:1, 2.4.2).
+func (d *description) connections(ctx context.Context) []*upnpClient {
+	var out []*upnpClient
+	for _, one := range d.all() {
+		for _, kind := range []string{"WANIPConnection", "WANPPPConnection"} {
+			if all := d.services(one.Services, kind); len(all) > 0 {
+				out = append(out, all[0]) // the newest version: they are one connection
+			}
+		}
+	}
+	if len(out) < 2 {
+		return out
+	}
+	forwarding, err := d.service(upnpDevice{}, "Layer3Forwarding")
+	if err != nil {
+		return out
+	}
+	answer, err := forwarding.call(ctx, "GetDefaultConnectionService")
+	if err != nil {
+		return out // all are asked, in the order in which they stand
+	}
+	_, id, _ := strings.Cut(strings.TrimSpace(answer["NewDefaultConnectionService"]), ",")
+	slices.SortStableFunc(out, func(a, b *upnpClient) int { return btoi(b.id == id) - btoi(a.id == id) })
+	return out
 }
 
-// connectionsOf returns the connections of a gateway, of whichever version it has.
-func connectionsOf(client *http.Client, root *goupnp.RootDevice, where *url.URL) []connection {
-	var all []connection
-	if two, err := internetgateway2.NewWANIPConnection2ClientsFromRootDevice(root, where); err == nil {
-		for _, c := range two {
-			c.SOAPClient.HTTPClient = *client
-			all = append(all, c)
-		}
+func btoi(b bool) int {
+	if b {
+		return 1
 	}
-	if one, err := internetgateway2.NewWANIPConnection1ClientsFromRootDevice(root, where); err == nil && len(all) == 0 {
-		for _, c := range one {
-			c.SOAPClient.HTTPClient = *client
-			all = append(all, c)
-		}
-	}
-	return all
+	return 0
 }
 
 // gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives
 // out as a DHCP server (IGD:1 and IGD:2).
-func (s *segmentScan) gatewayServices(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
+func (s *segmentScan) gatewayServices(ctx context.Context, root *description, at netip.AddrPort) {
 	began := time.Now()
-	all := connectionsOf(client, root, where)
+	all := root.connections(ctx)
 	q := matching.Question{Way: matching.ByIGD, Port: int(at.Port()), Ended: matching.Empty}
 	for _, c := range all {
-		text, err := c.GetExternalIPAddressCtx(ctx)
+		answer, err := c.call(ctx, "GetExternalIPAddress")
 		if err != nil {
 			q.Ended, q.Detail = browseEnd(ctx, err), err.Error()
 			continue
@@ -101,7 +108,7 @@ func (s *segmentScan) gatewayServices(ctx context.Context, client *http.Client, 
 		q.Answers++
 		s.host(at.Addr(), func(h *matching.Host) {
 			h.Say(0, "mapsPorts", dossier.Yes, matching.ByIGD)
-			if outer, err := netip.ParseAddr(strings.TrimSpace(text)); err == nil && !outer.IsUnspecified() {
+			if outer, err := netip.ParseAddr(strings.TrimSpace(answer["NewExternalIPAddress"])); err == nil && !outer.IsUnspecified() {
 				sayOuter(h, outer, matching.ByIGD)
 			}
 		})
@@ -109,23 +116,27 @@ func (s *segmentScan) gatewayServices(ctx context.Context, client *http.Client, 
 	}
 	q.Seconds = secondsSince(began)
 	s.answered(at.Addr(), q)
-	s.leases(ctx, client, root, where, at)
+	s.leases(ctx, root, at)
 }
 
 // mostForwards bounds the list of forwarded ports.
 const mostForwards = 256
 
 // forwards reads the ports that are forwarded, until the gateway says that there are no more.
-func (s *segmentScan) forwards(ctx context.Context, c connection) int {
+func (s *segmentScan) forwards(ctx context.Context, c *upnpClient) int {
 	for n := range mostForwards {
-		_, outside, protocol, inside, client, enabled, _, _, err := c.GetGenericPortMappingEntryCtx(ctx, uint16(n))
+		one, err := c.call(ctx, "GetGenericPortMappingEntry", "NewPortMappingIndex", strconv.Itoa(n))
 		if err != nil {
 			return n // 713: past the end (WANIPConnection:1, 2.4.14)
 		}
-		to, err := netip.ParseAddr(strings.TrimSpace(client))
-		if err == nil && enabled && strings.EqualFold(protocol, "tcp") {
+		value := func(name string) string { return strings.TrimSpace(one[name]) }
+		to, err := netip.ParseAddr(value("NewInternalClient"))
+		inside, wrong := strconv.ParseUint(value("NewInternalPort"), 10, 16)
+		outside, wrongToo := strconv.ParseUint(value("NewExternalPort"), 10, 16)
+		enabled := value("NewEnabled") == "1" || strings.EqualFold(value("NewEnabled"), "true") || strings.EqualFold(value("NewEnabled"), "yes")
+		if errors.Join(err, wrong, wrongToo) == nil && enabled && strings.EqualFold(value("NewProtocol"), "tcp") {
 			s.mu.Lock()
-			s.forwarded = append(s.forwarded, forwarded{netip.AddrPortFrom(to, inside), int(outside)})
+			s.forwarded = append(s.forwarded, forwarded{netip.AddrPortFrom(to.Unmap(), uint16(inside)), int(outside)})
 			s.mu.Unlock()
 		}
 	}
@@ -161,22 +172,26 @@ func (g *scanner) fromGateway() {
 }
 
 // leases asks a gateway what it gives out in this segment (LANHostConfigManagement:1, 2.4).
-func (s *segmentScan) leases(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.AddrPort) {
-	all, err := internetgateway2.NewLANHostConfigManagement1ClientsFromRootDevice(root, where)
-	if err != nil || len(all) == 0 {
+func (s *segmentScan) leases(ctx context.Context, root *description, at netip.AddrPort) {
+	c, err := root.service(upnpDevice{}, "LANHostConfigManagement")
+	if err != nil {
 		return
 	}
 	began := time.Now()
-	c := all[0]
-	c.SOAPClient.HTTPClient = *client
-	first, last, err := c.GetAddressRangeCtx(ctx)
+	pool, err := c.call(ctx, "GetAddressRange")
+	first, last := pool["NewMinAddress"], pool["NewMaxAddress"]
 	q := matching.Question{Way: matching.ByLeases, Port: int(at.Port()), Ended: matching.Answered, Answers: 1}
 	if err != nil {
 		q.Ended, q.Answers, q.Detail = browseEnd(ctx, err), 0, err.Error()
 	}
-	names, _ := c.GetDNSServersCtx(ctx) // each may be left out
-	routers, _ := c.GetIPRoutersListCtx(ctx)
-	reserved, _ := c.GetReservedAddressesCtx(ctx)
+	ask := func(action, value string) string { // each may be left out
+		answer, err := c.call(ctx, action)
+		if err != nil {
+			return ""
+		}
+		return answer[value]
+	}
+	names, routers, reserved := ask("GetDNSServers", "NewDNSServers"), ask("GetIPRoutersList", "NewIPRouters"), ask("GetReservedAddresses", "NewReservedAddresses")
 	s.mu.Lock()
 	s.reserved = append(s.reserved, addressesOf(reserved, mostReserved)...)
 	s.mu.Unlock()

@@ -28,7 +28,7 @@ func (s *segmentScan) fetch(ctx context.Context, where *url.URL) (*http.Response
 	if err != nil {
 		return nil, matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 	}
-	resp, err := s.guard.Client().Do(r)
+	resp, err := s.guard.clientFor(hostTime).Do(r)
 	if err != nil {
 		return nil, matching.Question{Ended: endOf(err), Detail: err.Error()}
 	}

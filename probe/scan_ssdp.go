@@ -3,13 +3,17 @@ package probe
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"net"
 	"net/http"
 	"net/netip"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
+
+	"github.com/miekg/dns"
 
 	"kaiku/core/matching"
 	"kaiku/multicast"
@@ -18,7 +22,7 @@ import (
 // ssdp searches for everything and reads the description of each device that answers.
 func (s *segmentScan) ssdp(ctx context.Context) matching.Question {
 	answers := 0
-	err := SearchEach(ctx, s.own, s.via, "ssdp:all", s.mx, func(a Answer) {
+	err := searchEach(ctx, s.own, s.via, "ssdp:all", s.mx, s.late, func(a Answer) {
 		answers++
 		s.announced(ctx, a, matching.BySSDP)
 	})
@@ -38,20 +42,100 @@ func (s *segmentScan) ssdp(ctx context.Context) matching.Question {
 // announced notes a device that announces itself, and has its description read once.
 func (s *segmentScan) announced(ctx context.Context, a Answer, by matching.Way) {
 	udn, _, _ := strings.Cut(a.USN, "::")
-	if !s.host(a.From, func(h *matching.Host) { h.Say(0, "announces", a.Server, by) }) {
+	if !s.host(a.From, func(*matching.Host) {}) {
 		return // another segment, or a stranger
 	}
-	at, ok := hostOf(a.Location)
-	if !ok || s.guard.Allow(at.Addr()) != nil {
-		if s.first(netip.AddrPortFrom(a.From, 1900)) {
-			s.answered(a.From, matching.Question{Way: matching.ByUPnP, Ended: matching.NotAsked, Detail: "leads elsewhere: " + a.Location.Host})
-		}
+	if a.Server != "" {
+		s.atEnd(said{a.From, "announces", string(by) + a.Location.String(), func(h *matching.Host) { h.Say(0, "announces", a.Server, by) }})
+	}
+	if !s.mayRead(a) {
 		return
 	}
-	if !s.first(at) {
+	at, ok := hostOf(a.Location)
+	if !ok && strings.HasSuffix(strings.ToLower(a.Location.Hostname()), ".local") {
+		// A name that the device itself has to answer for (RFC 6762, section 3).
+		s.ask(ctx, netip.AddrPortFrom(a.From, 0), matching.ByUPnP, func(ctx context.Context) matching.Question {
+			found, known := s.localName(ctx, a.Location.Hostname())
+			if !known || s.guard.Allow(found) != nil || found == s.own {
+				return matching.Question{Ended: matching.NotAsked, Detail: "no address in this segment for " + a.Location.Host}
+			}
+			to := *a.Location
+			to.Host = net.JoinHostPort(found.String(), cmp.Or(a.Location.Port(), "80"))
+			a.Location = &to
+			at, _ := hostOf(&to)
+			return s.description(ctx, a, at, udn)
+		})
+		return
+	}
+	if !ok || s.guard.Allow(at.Addr()) != nil || at.Addr() == s.own {
+		s.answered(a.From, matching.Question{Way: matching.ByUPnP, Ended: matching.NotAsked, Detail: "leads elsewhere: " + a.Location.Host})
 		return
 	}
 	s.ask(ctx, at, matching.ByUPnP, func(ctx context.Context) matching.Question { return s.description(ctx, a, at, udn) })
+}
+
+// mostLocations is how many descriptions are read that one host announces.
+const mostLocations = 12
+
+// mayRead reports whether a location is to be read: once for each, and only so many of one host. What one
+// host announces of another keeps nobody from reading what that one announces itself.
+func (s *segmentScan) mayRead(a Answer) bool {
+	place := "location " + a.From.String() + " " + a.Location.String()
+	if at, ok := hostOf(a.Location); ok && at.Addr() == a.From {
+		place = "location " + a.Location.String() // the same in every address family and by every way
+	}
+	if !s.first(place) {
+		return false
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.locations == nil {
+		s.locations = map[netip.Addr]int{}
+	}
+	s.locations[a.From]++
+	return s.locations[a.From] <= mostLocations
+}
+
+// localName asks the segment for the address of a name.
+func (s *segmentScan) localName(ctx context.Context, name string) (netip.Addr, bool) {
+	hear, err := multicast.Hear(multicast.MDNS, s.via)
+	if err != nil {
+		return netip.Addr{}, false
+	}
+	defer hear.Close()
+	speak, err := multicast.Speak(netip.AddrPortFrom(s.own, 5353), s.via, 255)
+	if err != nil {
+		return netip.Addr{}, false
+	}
+	defer speak.Close()
+	want := dns.Question{Name: dns.Fqdn(strings.ToLower(name)), Qtype: dns.TypeA, Qclass: dns.ClassINET}
+	packet, err := (&dns.Msg{Question: []dns.Question{want}}).Pack()
+	if err != nil {
+		return netip.Addr{}, false
+	}
+	buffer := make([]byte, 9000)
+	for range mostRepeats {
+		_, _ = speak.WriteTo(packet, multicast.MDNS)
+		_ = hear.SetReadDeadline(time.Now().Add(mdnsRound))
+		for ctx.Err() == nil {
+			n, from, err := hear.Next(buffer)
+			if err != nil {
+				break
+			}
+			var m dns.Msg
+			if !s.segment.Prefix.Contains(from.Addr()) && !from.Addr().IsUnspecified() || m.Unpack(buffer[:n]) != nil || !m.Response {
+				continue
+			}
+			for _, r := range slices.Concat(m.Answer, m.Extra) {
+				if a, ok := r.(*dns.A); ok && strings.EqualFold(a.Hdr.Name, want.Name) {
+					if at, ok := netip.AddrFromSlice(a.A.To4()); ok && s.segment.Prefix.Contains(at) {
+						return at, true
+					}
+				}
+			}
+		}
+	}
+	return netip.Addr{}, false
 }
 
 // hostOf returns the address and port that a location leads to. A name is not followed: it could
@@ -105,9 +189,7 @@ func (s *segmentScan) notify(ctx context.Context) matching.Question {
 }
 
 // window is how long multicast is listened to: as long as a search.
-func (s *segmentScan) window() time.Duration {
-	return time.Duration(s.mx)*time.Second + 250*time.Millisecond
-}
+func (s *segmentScan) window() time.Duration { return searchWindow(s.mx, s.late) }
 
 // parseNotify reads an announcement (UPnP Device Architecture 2.0, section 1.2).
 func parseNotify(b []byte) (a Answer, goodbye, ok bool) {

@@ -40,7 +40,7 @@ func bare(h *practice.House) *dossier.Dossier {
 }
 
 func gather(t testing.TB, d *dossier.Dossier) matching.Scan {
-	g, err := Prober{Guard: Guard{Within: loopback}}.Scan(t.Context(), d, nil)
+	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(t.Context(), d, nil)
 	require.NoError(t, err)
 	require.NoError(t, g.Check(d), "what is seen is what records can hold")
 	g.ID = uuid.NewString()
@@ -197,7 +197,7 @@ func TestNothingOutsideIsAddressed(t *testing.T) {
 	elsewhere := []string{"http://127.99.0.1:9/description.xml", "http://localhost:9/x", "http://127.77.64.133:8300/description.xml"}
 	stray := hostile(t, netip.MustParseAddr("127.77.63.201"), elsewhere)
 	defer stray()
-	g, err := Prober{Guard: guard}.Scan(t.Context(), d, nil)
+	g, err := Prober{Guard: guard, Late: time.Second}.Scan(t.Context(), d, nil)
 	require.NoError(t, err)
 	require.Len(t, g.Segments, 1, "the guest segment may not be asked")
 	assert.NotEmpty(t, dialled)
@@ -243,7 +243,7 @@ func TestALookIsStoppedAndKeepsWhatWasSeen(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
 	began := time.Now()
-	g, err := Prober{Guard: Guard{Within: loopback}}.Scan(ctx, bare(h), func(p matching.Progress) {
+	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(ctx, bare(h), func(p matching.Progress) {
 		if p.Hosts > 2 {
 			stop()
 		}
@@ -277,7 +277,7 @@ func TestAShareIsReadAndNothingIsLeftOnIt(t *testing.T) {
 func TestAShareThatAsksForAnAccount(t *testing.T) {
 	h := start(t, 77)
 	look := func(login Login) (folders []any, denied bool) {
-		g, err := Prober{Guard: Guard{Within: loopback}, Shares: login}.Scan(t.Context(), bare(h), nil)
+		g, err := Prober{Guard: Guard{Within: loopback}, Shares: login, Late: time.Second}.Scan(t.Context(), bare(h), nil)
 		require.NoError(t, err)
 		kelp := hostAt(t, g, h.Device("kelp").Address.Addr())
 		for _, s := range kelp.Seen {
@@ -295,7 +295,7 @@ func TestAShareThatAsksForAnAccount(t *testing.T) {
 	folders, denied = look(Login{User: practice.ShareUser(), Password: practice.SharePassword})
 	assert.False(t, denied)
 	assert.Contains(t, folders, "Manuals")
-	g, err := Prober{Guard: Guard{Within: loopback}, Shares: Login{User: practice.ShareUser(), Password: "guessed"}}.Scan(t.Context(), bare(h), nil)
+	g, err := Prober{Guard: Guard{Within: loopback}, Shares: Login{User: practice.ShareUser(), Password: "guessed"}, Late: time.Second}.Scan(t.Context(), bare(h), nil)
 	require.NoError(t, err)
 	assert.Equal(t, matching.Denied, answer(hostAt(t, g, h.Device("kelp").Address.Addr()), matching.BySMB).Ended)
 }

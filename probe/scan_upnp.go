@@ -7,11 +7,9 @@ import (
 	"net/netip"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
-
-	"github.com/huin/goupnp"
-	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
@@ -27,8 +25,8 @@ const (
 // description reads the description at an announced address, and what the device says of itself by
 // its services.
 func (s *segmentScan) description(ctx context.Context, a Answer, at netip.AddrPort, udn string) matching.Question {
-	client := s.guard.Client()
-	root, header, err := describe(ctx, client, a.Location)
+	client := s.guard.clientFor(hostTime)
+	root, err := Describe(ctx, client, a.Location)
 	if at.Addr() != a.From { // it announces an address that is not its own
 		s.answered(a.From, matching.Question{Way: matching.BySSDP, Ended: matching.Answered, Detail: "announces " + a.Location.Host})
 		s.host(a.From, func(h *matching.Host) { h.Say(0, "udn", udn, matching.BySSDP) })
@@ -39,37 +37,56 @@ func (s *segmentScan) description(ctx context.Context, a Answer, at netip.AddrPo
 	if err != nil {
 		return matching.Question{Ended: notDescribed(ctx, err), Detail: err.Error()}
 	}
+	header := root.header
 	s.clock(at.Addr(), header)
-	s.host(at.Addr(), func(h *matching.Host) {
+	s.host(at.Addr(), func(*matching.Host) {})
+	s.atEnd(said{at.Addr(), "device", weightOf(root) + a.Location.String(), func(h *matching.Host) {
 		sayDevice(h, root.Device)
 		h.Say(0, "announces", header.Get("Server"), matching.ByUPnP)
-		if p := matching.Products(header.Get("Server")); len(p) > 0 && !strings.HasPrefix(root.Device.DeviceType, mediaServerType) {
+		if p := matching.Products(header.Get("Server")); len(p) > 0 && !strings.HasPrefix(root.Device.Type, mediaServerType) {
 			h.Say(0, "firmware", p[len(p)-1].Version, matching.BySSDP) // of a server it is the version of its program
 		}
-	})
-	s.presentation(ctx, root.Device.PresentationURL.URL, at.Addr())
-	for _, one := range devicesOf(root) {
-		switch {
-		case strings.HasPrefix(one.DeviceType, mediaServerType):
-			s.mediaServer(ctx, client, root, one, a.Location, at, header.Get("Server"))
-		case strings.HasPrefix(one.DeviceType, mediaRendererType):
-			s.renderer(ctx, client, root, one, a.Location, at)
-		case strings.HasPrefix(one.DeviceType, gatewayType):
-			s.host(at.Addr(), func(h *matching.Host) {
-				h.Say(0, "roles", []dossier.Role{dossier.RoleRouter}, matching.ByUPnP)
+		for _, one := range root.all() {
+			if strings.HasPrefix(one.Type, gatewayType) || strings.HasPrefix(one.Type, mediaRendererType) {
 				h.Say(0, "udn", one.UDN, matching.ByUPnP)
-			})
-			s.gatewayServices(ctx, client, root, a.Location, at)
+				break
+			}
+		}
+	}})
+	s.presentation(ctx, root, at.Addr())
+	for _, one := range root.all() {
+		switch {
+		case strings.HasPrefix(one.Type, mediaServerType):
+			s.mediaServer(ctx, root, one, a.Location, at, header.Get("Server"))
+		case strings.HasPrefix(one.Type, mediaRendererType):
+			s.renderer(ctx, root, one, at)
+		case strings.HasPrefix(one.Type, gatewayType):
+			s.host(at.Addr(), func(h *matching.Host) { addRole(h, dossier.RoleRouter, matching.ByUPnP) })
+			s.gatewayServices(ctx, root, at)
 		}
 	}
-	return matching.Question{Ended: matching.Answered, Answers: 1, Detail: root.Device.FriendlyName}
+	return matching.Question{Ended: matching.Answered, Answers: 1, Detail: root.Device.Name}
+}
+
+// weightOf orders what several descriptions behind one address say of the device: a router is first of all
+// a router, and a server more than what it also plays.
+func weightOf(root *description) string {
+	for n, kind := range []string{gatewayType, mediaServerType, mediaRendererType} {
+		if slices.ContainsFunc(root.all(), func(d upnpDevice) bool { return strings.HasPrefix(d.Type, kind) }) {
+			return strconv.Itoa(n)
+		}
+	}
+	return "9"
 }
 
 // presentation asks for the page for people that a description names (UPnP Device Architecture 1.1,
 // section 2.3), if the device serves it itself.
-func (s *segmentScan) presentation(ctx context.Context, page url.URL, host netip.Addr) {
-	at, err := netip.ParseAddrPort(page.Host)
-	if err == nil && page.Scheme == "http" && at.Addr() == host {
+func (s *segmentScan) presentation(ctx context.Context, root *description, host netip.Addr) {
+	page, err := root.base.Parse(strings.TrimSpace(root.Device.Presentation))
+	if err != nil || root.Device.Presentation == "" {
+		return
+	}
+	if at, ok := hostOf(page); ok && page.Scheme == "http" && at.Addr() == host {
 		s.serve(ctx, host, service{protocol: dossier.ProtocolHTTP, port: int(at.Port()), path: page.RequestURI()})
 	}
 }
@@ -78,31 +95,19 @@ func notDescribed(ctx context.Context, err error) matching.Ended {
 	switch {
 	case overdue(ctx) || isTimeout(err):
 		return matching.Silent // it began to answer, and did not end
-	case errors.Is(err, ErrNotDescribed):
+	case errors.Is(err, ErrNotDescribed), errors.Is(err, errTooLong):
 		return matching.Broken
 	}
 	return endOf(err)
 }
 
 // sayDevice notes what a description says of the device itself.
-func sayDevice(h *matching.Host, v goupnp.Device) {
-	h.Say(0, "name", v.FriendlyName, matching.ByUPnP)
-	h.Say(0, "make", v.Manufacturer, matching.ByUPnP)
-	h.Say(0, "model", strings.TrimSpace(v.ModelName), matching.ByUPnP)
-	h.Say(0, "variant", strings.TrimSpace(v.ModelNumber), matching.ByUPnP)
-	h.Say(0, "serial", strings.TrimSpace(v.SerialNumber), matching.ByUPnP)
-}
-
-// mostDevices bounds the devices that one description may hold within each other.
-const mostDevices = 16
-
-// devicesOf lists the root device and those within it.
-func devicesOf(root *goupnp.RootDevice) []goupnp.Device {
-	out := []goupnp.Device{root.Device}
-	for n := 0; n < len(out) && len(out) < mostDevices; n++ {
-		out = append(out, out[n].Devices...)
-	}
-	return out[:min(len(out), mostDevices)]
+func sayDevice(h *matching.Host, v upnpDevice) {
+	h.Say(0, "name", v.Name, matching.ByUPnP)
+	h.Say(0, "make", v.Make, matching.ByUPnP)
+	h.Say(0, "model", strings.TrimSpace(v.Model), matching.ByUPnP)
+	h.Say(0, "variant", strings.TrimSpace(v.Number), matching.ByUPnP)
+	h.Say(0, "serial", strings.TrimSpace(v.Serial), matching.ByUPnP)
 }
 
 // addRole notes one more thing that a device does.
@@ -114,7 +119,7 @@ func addRole(h *matching.Host, role dossier.Role, by matching.Way) {
 }
 
 // mediaServer notes a UPnP AV server with the folders that it shows.
-func (s *segmentScan) mediaServer(ctx context.Context, client *http.Client, root *goupnp.RootDevice, v goupnp.Device, where *url.URL, at netip.AddrPort, banner string) {
+func (s *segmentScan) mediaServer(ctx context.Context, root *description, v upnpDevice, where *url.URL, at netip.AddrPort, banner string) {
 	source := 0
 	s.host(at.Addr(), func(h *matching.Host) {
 		addRole(h, dossier.RoleServer, matching.ByUPnP)
@@ -122,12 +127,12 @@ func (s *segmentScan) mediaServer(ctx context.Context, client *http.Client, root
 		h.Say(source, "protocol", dossier.ProtocolUPnPAV, matching.ByUPnP)
 		h.Say(source, "port", int(at.Port()), matching.ByUPnP)
 		h.Say(source, "locator", where.RequestURI(), matching.ByUPnP)
-		h.Say(source, "shownName", v.FriendlyName, matching.ByUPnP)
+		h.Say(source, "shownName", v.Name, matching.ByUPnP)
 		h.Say(source, "udn", v.UDN, matching.ByUPnP)
-		saySoftware(h, banner, dossier.SoftwareServer, matching.ByUPnP)
 	})
+	s.atEnd(said{at.Addr(), "server", where.String(), func(h *matching.Host) { saySoftware(h, banner, dossier.SoftwareServer, matching.ByUPnP) }})
 	began := time.Now()
-	q := s.folders(ctx, client, root, where, at.Addr(), source)
+	q := s.folders(ctx, root, v, at.Addr(), source)
 	q.Way, q.Port, q.Seconds = matching.ByDirectory, int(at.Port()), secondsSince(began)
 	s.answered(at.Addr(), q)
 }
@@ -160,8 +165,8 @@ const (
 )
 
 // folders notes the folders at the top of a ContentDirectory, each with its count and its content.
-func (s *segmentScan) folders(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.Addr, source int) matching.Question {
-	directory, err := directoryOf(client, root, where)
+func (s *segmentScan) folders(ctx context.Context, root *description, v upnpDevice, at netip.Addr, source int) matching.Question {
+	directory, err := root.service(v, "ContentDirectory")
 	if err != nil {
 		return matching.Question{Ended: matching.Broken, Detail: "no ContentDirectory"}
 	}
@@ -170,7 +175,7 @@ func (s *segmentScan) folders(ctx context.Context, client *http.Client, root *go
 		return matching.Question{Ended: browseEnd(ctx, err), Detail: err.Error()}
 	}
 	q := matching.Question{Ended: matching.Empty}
-	for _, o := range top {
+	for _, o := range top.all {
 		if !o.container {
 			continue
 		}
@@ -191,27 +196,32 @@ func (s *segmentScan) folders(ctx context.Context, client *http.Client, root *go
 		})
 		if err != nil {
 			q.Ended, q.Detail = browseEnd(ctx, err), "folder "+o.title+": "+err.Error()
-			q.LeftOut += len(top) - q.Answers
+			q.LeftOut += len(top.all) - q.Answers
 			return q
 		}
 	}
 	return q
 }
 
+// browseEnd tells the ends of a question to a service apart: it refused with an error of its own, what
+// came was no answer, the port is shut, nothing came.
 func browseEnd(ctx context.Context, err error) matching.Ended {
-	if overdue(ctx) {
-		return matching.Silent
-	}
-	switch browseCode(err) {
-	case "folder-hangs":
-		return matching.Silent
-	case "endless":
+	var f *fault
+	var status *httpStatus
+	switch {
+	case errors.As(err, &f):
+		return matching.Denied
+	case errors.As(err, &status):
+		if status.Code == http.StatusUnauthorized || status.Code == http.StatusForbidden {
+			return matching.Denied
+		}
 		return matching.Broken
+	case errors.Is(err, errRubbish), errors.Is(err, errTooLong), errors.Is(err, errEndless):
+		return matching.Broken
+	case overdue(ctx):
+		return matching.Silent
 	}
-	if dialCode(err) == "refused" {
-		return matching.Refused
-	}
-	return matching.Denied
+	return endOf(err)
 }
 
 // contentsSeen is what lies in a folder, so far as it was looked at.
@@ -223,8 +233,9 @@ type contentsSeen struct {
 }
 
 // contents counts the items in a container and in those within it, within its budget.
-func contents(ctx context.Context, directory *av1.ContentDirectory1, id string, left int) (contentsSeen, error) {
+func contents(ctx context.Context, directory *upnpClient, id string, left int) (contentsSeen, error) {
 	out := contentsSeen{whole: true}
+	counted := map[string]bool{}
 	level := []string{id}
 	for depth := 0; len(level) > 0; depth++ {
 		var below []string
@@ -238,12 +249,17 @@ func contents(ctx context.Context, directory *av1.ContentDirectory1, id string, 
 				out.whole = false
 				return out, err
 			}
-			left -= len(all)
-			for _, o := range all {
+			out.whole = out.whole && all.exact
+			left -= len(all.all)
+			for _, o := range all.all {
 				if o.container {
 					below = append(below, o.id)
 					continue
 				}
+				if counted[o.key()] {
+					continue
+				}
+				counted[o.key()] = true
 				out.items++
 				out.classes = append(out.classes, o.class)
 				if len(out.titles) < matching.MostTitles {
@@ -257,28 +273,26 @@ func contents(ctx context.Context, directory *av1.ContentDirectory1, id string, 
 }
 
 // renderer notes what fetches and plays, with what it declares to decode.
-func (s *segmentScan) renderer(ctx context.Context, client *http.Client, root *goupnp.RootDevice, v goupnp.Device, where *url.URL, at netip.AddrPort) {
+func (s *segmentScan) renderer(ctx context.Context, root *description, v upnpDevice, at netip.AddrPort) {
 	s.host(at.Addr(), func(h *matching.Host) {
 		addRole(h, dossier.RoleRenderer, matching.ByUPnP)
-		h.Say(0, "udn", v.UDN, matching.ByUPnP)
 	})
 	began := time.Now()
-	q := s.declared(ctx, client, root, where, at.Addr())
+	q := s.declared(ctx, root, v, at.Addr())
 	q.Way, q.Port, q.Seconds = matching.ByConnection, int(at.Port()), secondsSince(began)
 	s.answered(at.Addr(), q)
 }
 
-func (s *segmentScan) declared(ctx context.Context, client *http.Client, root *goupnp.RootDevice, where *url.URL, at netip.Addr) matching.Question {
-	managers, err := av1.NewConnectionManager1ClientsFromRootDevice(root, where)
-	if err != nil || len(managers) == 0 {
+func (s *segmentScan) declared(ctx context.Context, root *description, v upnpDevice, at netip.Addr) matching.Question {
+	manager, err := root.service(v, "ConnectionManager")
+	if err != nil {
 		return matching.Question{Ended: matching.Broken, Detail: "no ConnectionManager"}
 	}
-	managers[0].SOAPClient.HTTPClient = *client
-	_, sink, err := managers[0].GetProtocolInfoCtx(ctx)
+	answer, err := manager.call(ctx, "GetProtocolInfo")
 	if err != nil {
 		return matching.Question{Ended: browseEnd(ctx, err), Detail: err.Error()}
 	}
-	entries := matching.Declared(sink)
+	entries := matching.Declared(answer["Sink"])
 	if len(entries) == 0 {
 		return matching.Question{Ended: matching.Empty}
 	}

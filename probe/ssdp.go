@@ -34,6 +34,15 @@ func Search(ctx context.Context, own netip.Addr, via *net.Interface, target stri
 // SearchEach sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
 // hands on each answer as it comes, for mx seconds and a little more.
 func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, each func(Answer)) error {
+	return searchEach(ctx, own, via, target, mx, 0, each)
+}
+
+// searchWindow is how long answers are waited for: as long as they may be put off, or longer.
+func searchWindow(mx int, late time.Duration) time.Duration {
+	return max(time.Duration(mx)*time.Second+250*time.Millisecond, late)
+}
+
+func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, late time.Duration, each func(Answer)) error {
 	conn, err := multicast.Speak(netip.AddrPortFrom(own, 0), via, 2)
 	if err != nil {
 		return err
@@ -47,7 +56,7 @@ func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target 
 	}
 	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, multicast.SSDP) }) // one of two may be lost
 	defer again.Stop()
-	if err := conn.SetReadDeadline(time.Now().Add(time.Duration(mx)*time.Second + 250*time.Millisecond)); err != nil {
+	if err := conn.SetReadDeadline(time.Now().Add(searchWindow(mx, late))); err != nil {
 		return err
 	}
 	if ctx.Err() != nil {

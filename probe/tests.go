@@ -7,11 +7,10 @@ import (
 	"net"
 	"net/netip"
 	"net/url"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
-
-	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/core/dossier"
 	"kaiku/core/network"
@@ -23,6 +22,8 @@ type Prober struct {
 	Guard  Guard
 	Now    func() time.Time // nil is time.Now
 	Shares Login            // how shares are opened while a network is looked at
+	Time   time.Duration    // of a scan; 0 for twelve seconds
+	Late   time.Duration    // how long a scan waits for late answers to a search; 0 for four seconds
 }
 
 // Where says where this machine is, as its operating system knows it.
@@ -73,7 +74,7 @@ type visit struct {
 	path    dossier.Path
 	source  dossier.Source
 	result  proving.Result
-	browsed *av1.ContentDirectory1 // what was reached, for tests that scan further
+	browsed *upnpClient // what was reached, for tests that scan further
 }
 
 func (v *visit) see(outcome dossier.Outcome, observed dossier.Observed, pairs ...string) {
@@ -120,18 +121,16 @@ func (v *visit) list(ctx context.Context, at string) {
 		v.see(dossier.Fail, replyCode(err), "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
 		return
 	}
-	if v.source.UDN != "" && root.Device.UDN != v.source.UDN {
-		v.see(dossier.Fail, "wrong-content", "address", at, "name", root.Device.FriendlyName)
+	if v.source.UDN != "" && !slices.ContainsFunc(root.all(), func(d upnpDevice) bool { return d.UDN == v.source.UDN }) {
+		v.see(dossier.Fail, "wrong-content", "address", at, "name", root.Device.Name)
 		return
 	}
-	for _, directory := range root.Device.FindService(av1.URN_ContentDirectory_1) {
-		if to, err := netip.ParseAddrPort(directory.ControlURL.URL.Host); err == nil && v.guard.Allow(to.Addr()) != nil {
-			v.see(dossier.Fail, "leads-elsewhere", "address", at, "location", to.String())
-			return
-		}
+	if to, elsewhere := root.leadsElsewhere("ContentDirectory"); elsewhere {
+		v.see(dossier.Fail, "leads-elsewhere", "address", at, "location", to)
+		return
 	}
-	directory, err := directoryOf(client, root, where)
-	var folders []object
+	directory, err := root.directory()
+	var folders listed
 	if err == nil {
 		folders, err = children(ctx, directory, "0")
 	}
@@ -140,13 +139,13 @@ func (v *visit) list(ctx context.Context, at string) {
 		return
 	}
 	v.measure("roundTripMs", began)
-	v.result.Values["folders"] = float64(len(folders))
-	if len(folders) == 0 {
+	v.result.Values["folders"] = float64(len(folders.all))
+	if len(folders.all) == 0 {
 		v.see(dossier.Fail, "no-folders")
 		return
 	}
 	v.browsed = directory
-	v.see(dossier.Pass, "answered", "address", at, "roundTripMs", fmt.Sprintf("%.0f", v.result.Values["roundTripMs"]), "folders", fmt.Sprint(len(folders)))
+	v.see(dossier.Pass, "answered", "address", at, "roundTripMs", fmt.Sprintf("%.0f", v.result.Values["roundTripMs"]), "folders", fmt.Sprint(len(folders.all)))
 }
 
 func (v *visit) measure(name string, began time.Time) {
@@ -205,9 +204,9 @@ func (v *visit) found(ctx context.Context) {
 		if err != nil {
 			continue // a server that announces itself and does not answer is not this one's fault
 		}
-		names = append(names, root.Device.FriendlyName)
-		if v.isSource(a, root.Device.UDN, root.Device.FriendlyName) {
-			v.seen(a, root.Device.FriendlyName, len(answers))
+		names = append(names, root.Device.Name)
+		if v.isSource(a, root.Device.UDN, root.Device.Name) {
+			v.seen(a, root.Device.Name, len(answers))
 			return
 		}
 	}

@@ -96,8 +96,8 @@ func (v *view) directory(ctx context.Context, g HomeGuard, at netip.AddrPort, on
 		v.Asked.Ended, v.Asked.Detail = notDescribed(ctx, err), err.Error()
 		return
 	}
-	v.Name = matching.Clean(root.Device.FriendlyName)
-	directory, err := directoryOf(client, root, where)
+	v.Name = matching.Clean(root.Device.Name)
+	directory, err := root.directory()
 	if err != nil {
 		v.Asked.Ended, v.Asked.Detail = matching.Broken, "no ContentDirectory"
 		return
@@ -108,7 +108,7 @@ func (v *view) directory(ctx context.Context, g HomeGuard, at netip.AddrPort, on
 		return
 	}
 	v.Asked.Ended = matching.Empty
-	for _, o := range top {
+	for _, o := range top.all {
 		if !o.container {
 			continue
 		}

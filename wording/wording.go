@@ -261,6 +261,7 @@ var Observed = map[dossier.Observed]string{
 	"endless":         "the list of the folder {folder} does not end",
 	"complete":        "all {onDisk} items in {folder} are listed",
 	"items-missing":   "{items} of the {onDisk} items in {folder} are listed",
+	"count-unsure":    "{items} items in {folder} were listed, as many as on the disk, but the server itself reports another number",
 	"items-extra":     "{items} items in {folder} are listed, more than the {onDisk} on the disk",
 	"refused":         "the connection to {address} was refused",
 	"time-out":        "no answer from {address} within {seconds} s",

@@ -33,7 +33,7 @@ var ends = []struct {
 	{"refused", ClassRefused}, {"folder-refused", ClassRefused},
 	{"time-out", ClassSilent}, {"unreachable", ClassSilent}, {"silence", ClassSilent}, {"folder-hangs", ClassSilent}, {"does-not-start", ClassSilent},
 	{"no-folders", ClassEmpty}, {"folder-empty", ClassEmpty}, {"folder-missing", ClassEmpty}, {"items-missing", ClassEmpty}, {"not-listed", ClassEmpty},
-	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"leads-elsewhere", ClassWrong},
+	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"count-unsure", ClassWrong}, {"leads-elsewhere", ClassWrong},
 	{"not-described", ClassLying}, {"old-address", ClassLying}, {"endless", ClassLying},
 	{"starts-late", ClassSlow}, {"stalls", ClassSlow},
 	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone},

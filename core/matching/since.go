@@ -26,12 +26,21 @@ func (h *Host) Settle() {
 	if len(h.Seen) < 2 {
 		return
 	}
+	if roles, ok := h.Seen[0].Members["roles"].([]dossier.Role); ok {
+		all := dossier.Role("").Values()
+		roles = slices.Clone(roles)
+		slices.SortFunc(roles, func(a, b dossier.Role) int {
+			return slices.Index(all, string(a)) - slices.Index(all, string(b))
+		})
+		h.Seen[0].Members["roles"] = roles
+	}
 	order := make([]int, len(h.Seen))
 	for n := range order {
 		order[n] = n
 	}
 	slices.SortStableFunc(order[2:], func(a, b int) int {
-		return cmp.Or(cmp.Compare(kindOrder(h.Seen[a].Kind), kindOrder(h.Seen[b].Kind)), strings.Compare(h.nameOf(a), h.nameOf(b)))
+		return cmp.Or(cmp.Compare(kindOrder(h.Seen[a].Kind), kindOrder(h.Seen[b].Kind)), strings.Compare(h.nameOf(a), h.nameOf(b)),
+			strings.Compare(fmt.Sprint(h.Seen[a].Members), fmt.Sprint(h.Seen[b].Members)))
 	})
 	place := make([]int, len(order)) // where each went
 	for to, from := range order {
@@ -73,19 +82,30 @@ func (h Host) nameOf(n int) string {
 // Since lists what has changed on a host since the previous scan.
 func (h Host) Since(before Host) []Change {
 	var out []Change
-	was := map[string]Seen{}
-	for n, s := range before.Seen {
-		was[s.Kind+" "+before.nameOf(n)] = s
-	}
+	was, now := before.keys(), h.keys()
 	for n, s := range h.Seen {
-		key := s.Kind + " " + h.nameOf(n)
-		out = append(out, differ(was[key], s)...)
-		delete(was, key)
+		old := Seen{}
+		if i := slices.Index(was, now[n]); i >= 0 {
+			old = before.Seen[i]
+		}
+		out = append(out, differ(old, s)...)
 	}
 	for n, s := range before.Seen {
-		if _, gone := was[s.Kind+" "+before.nameOf(n)]; gone {
+		if !slices.Contains(now, was[n]) {
 			out = append(out, differ(s, Seen{Kind: s.Kind})...)
 		}
+	}
+	return out
+}
+
+// keys tells the records of a host apart, each by its name and, where several have one, by its number.
+func (h Host) keys() []string {
+	out := make([]string, len(h.Seen))
+	count := map[string]int{}
+	for n, s := range h.Seen {
+		name := s.Kind + " " + h.nameOf(n)
+		count[name]++
+		out[n] = fmt.Sprint(name, " ", count[name])
 	}
 	return out
 }
