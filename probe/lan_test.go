@@ -74,7 +74,7 @@ func lanHome() (*dossier.Dossier, *segmentScan, Prober) {
 	d := homes.Small()
 	d.Segments = dossier.Records[dossier.Segment]{d.Segments[0]}
 	p := Prober{Guard: Guard{Within: []netip.Prefix{netip.MustParsePrefix("10.20.4.0/24")}}}
-	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}}
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, spoke: map[netip.Addr]bool{}}
 	own, via, _ := OwnAddress(d.Segments[0].Prefix)
 	return d, &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}, p
 }
@@ -132,7 +132,7 @@ func BenchmarkDiscovery(b *testing.B) {
 		d := bare(h)
 		for b.Loop() {
 			p := Prober{Guard: Guard{Within: loopback}}
-			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[string]bool{}, ofOne: map[netip.Addr]chan struct{}{}, limit: make(chan struct{}, atOnce)}
+			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[string]bool{}, ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, limit: make(chan struct{}, atOnce)}
 			own, via, _ := OwnAddress(d.Segments[0].Prefix)
 			s := &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}
 			s.question(b.Context(), matching.BySSDP, s.ssdp)
@@ -167,4 +167,51 @@ func report(b *testing.B, aim float64) {
 	b.ReportMetric(aim, "aim-ms")
 	b.ReportMetric(measured, "measured-ms")
 	b.ReportMetric(measured/aim, "ratio")
+}
+
+// What stands in the neighbour table from before is not present: a host that was unplugged, and the MAC
+// addresses of two that were swapped, are told as they are now, whether or not the system lets us speak ARP.
+func TestPresentMeansAnsweredNow(t *testing.T) {
+	for _, noRaw := range []bool{false, true} {
+		t.Run(fmt.Sprint("without ARP ", noRaw), func(t *testing.T) {
+			newLAN(t, "10.20.4.10", "10.20.4.11", "10.20.4.12")
+			far := fmt.Sprintf("kaiku-lan-%d", os.Getpid())
+			run := func(args ...string) {
+				out, err := exec.Command("ip", args...).CombinedOutput()
+				require.NoError(t, err, "ip %s: %s", strings.Join(args, " "), out)
+			}
+			d, _, p := lanHome()
+			p.noRaw, p.Late = noRaw, 100*time.Millisecond
+			scan := func() map[string]any {
+				g, err := p.Scan(t.Context(), d, nil)
+				require.NoError(t, err)
+				out := map[string]any{}
+				for _, h := range g.Hosts {
+					out[h.Address.String()] = h.Seen[1].Members["hardwareAddress"]
+				}
+				return out
+			}
+			require.Len(t, scan(), 3)
+			run("-n", far, "addr", "del", "10.20.4.11/24", "dev", "eth0")
+			run("-n", far, "link", "add", "second", "link", "eth0", "address", "02:4b:49:00:04:77", "type", "macvlan", "mode", "bridge")
+			run("-n", far, "addr", "del", "10.20.4.12/24", "dev", "eth0")
+			run("-n", far, "addr", "add", "10.20.4.12/24", "dev", "second")
+			run("-n", far, "link", "set", "second", "up")
+			run("netns", "exec", far, "sysctl", "-qw", "net.ipv4.conf.all.arp_ignore=1")
+			run("neigh", "change", "10.20.4.11", "dev", "lan0", "nud", "stale")
+			run("neigh", "change", "10.20.4.12", "dev", "lan0", "nud", "stale")
+			assert.Equal(t, map[string]any{"10.20.4.10": dossier.HardwareAddr("02:4b:49:00:04:10"), "10.20.4.12": dossier.HardwareAddr("02:4b:49:00:04:77")}, scan())
+		})
+	}
+}
+
+func FuzzNeighbour(f *testing.F) {
+	f.Add(make([]byte, 64))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		n, ok := readNeighbour(b, time.Now())
+		if ok && !n.address.IsValid() {
+			t.Error("no address")
+		}
+		_, _, _ = readARP(b)
+	})
 }

@@ -17,6 +17,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/network"
@@ -51,7 +52,6 @@ func Where() (network.Place, error) {
 	}
 	for name, read := range map[string]func(io.Reader) error{
 		"/proc/net/route": func(r io.Reader) (err error) { p.Gateways, err = readRoutes(r); return err },
-		"/proc/net/arp":   func(r io.Reader) (err error) { p.Neighbours, err = readNeighbours(r); return err },
 		"/etc/resolv.conf": func(r io.Reader) (err error) {
 			p.Servers, err = readResolver(r)
 			return err
@@ -69,8 +69,30 @@ func Where() (network.Place, error) {
 			return p, fmt.Errorf("read %s: %w", name, err)
 		}
 	}
+	if p.Neighbours, err = neighboursNow(); err != nil {
+		return p, err
+	}
 	p.Leases, err = leases(leaseFiles)
 	return p, err
+}
+
+// freshFor is how long the answer of a neighbour counts as a sign that it is there.
+const freshFor = time.Minute
+
+// neighboursNow returns the neighbours that have answered lately. An older entry of the table says nothing: the
+// system keeps those of hosts that are long gone.
+func neighboursNow() ([]network.Neighbour, error) {
+	table, err := neighbourTable()
+	if err != nil {
+		return nil, err
+	}
+	var out []network.Neighbour
+	for _, n := range table {
+		if n.here(time.Now().Add(-freshFor)) {
+			out = append(out, network.Neighbour{HardwareAddress: n.hardware, Address: n.address})
+		}
+	}
+	return out, nil
 }
 
 // leaseFiles are where lease clients keep what they were given: dhclient, systemd-networkd (one
@@ -167,27 +189,6 @@ func readRoutes(r io.Reader) ([]netip.Addr, error) {
 		binary.NativeEndian.PutUint32(a[:], binary.BigEndian.Uint32(b))
 		if at := netip.AddrFrom4(a); !at.IsUnspecified() && !slices.Contains(out, at) {
 			out = append(out, at)
-		}
-	}
-	return out, lines.Err()
-}
-
-// arpComplete is the flag of an entry of /proc/net/arp whose MAC address is known.
-const arpComplete = "0x2"
-
-// readNeighbours returns the complete entries of /proc/net/arp.
-func readNeighbours(r io.Reader) ([]network.Neighbour, error) {
-	var out []network.Neighbour
-	lines := bufio.NewScanner(r)
-	for lines.Scan() {
-		words := strings.Fields(lines.Text())
-		if len(words) < 4 || words[2] != arpComplete {
-			continue
-		}
-		at, err := netip.ParseAddr(words[0])
-		hardware, wrong := dossier.ParseHardwareAddr(words[3])
-		if err == nil && wrong == nil && hardware != "" {
-			out = append(out, network.Neighbour{HardwareAddress: hardware, Address: at})
 		}
 	}
 	return out, lines.Err()

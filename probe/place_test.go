@@ -16,11 +16,6 @@ func TestWhereIsReadFromTheSystemsFiles(t *testing.T) {
 	require.Len(t, gateways, 1)
 	assert.Equal(t, "10.20.4.1", gateways[0].String())
 
-	near, err := readNeighbours(strings.NewReader("IP address       HW type     Flags       HW address            Mask     Device\n10.20.4.10       0x1         0x2         02:4b:49:00:00:10     *        eth0\n10.20.4.99       0x1         0x0         00:00:00:00:00:00     *        eth0\nrubbish\n"))
-	require.NoError(t, err)
-	require.Len(t, near, 1)
-	assert.Equal(t, "10.20.4.10", near[0].Address.String())
-
 	names, err := readResolver(strings.NewReader("# made by hand\nnameserver 10.20.4.1\nsearch home\nnameserver nonsense\n"))
 	require.NoError(t, err)
 	require.Len(t, names, 1)

@@ -35,8 +35,8 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 		now = time.Now
 	}
 	whole, late := min(cmp.Or(p.Time, scanTime), longestScan), cmp.Or(p.Late, lateTime)
-	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, login: p.Shares}
-	g.out.Began = dossier.At(now())
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares}
+	g.out.Began, g.began, g.noRaw = dossier.At(now()), time.Now(), p.noRaw
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
 	ctx, cancel := context.WithTimeout(ctx, whole)
@@ -53,7 +53,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 		s.look(ctx)
 	}
 	g.running.Wait()
-	g.neighbours()
+	g.neighbours(ctx)
 	g.askHosts(ctx)
 	g.running.Wait()
 	g.noteLater()
@@ -84,6 +84,8 @@ type scanner struct {
 	now      func() time.Time
 	tell     func(matching.Progress)
 	mx       int
+	began    time.Time
+	noRaw    bool          // for tests: as if the system did not let us speak ARP
 	late     time.Duration // how long late answers are waited for
 	segments []*segmentScan
 	running  sync.WaitGroup
@@ -95,6 +97,7 @@ type scanner struct {
 	hosts map[netip.Addr]*matching.Host
 	asked map[string]bool // what has been asked already, by whatever led there
 	ofOne map[netip.Addr]chan struct{}
+	spoke map[netip.Addr]bool // who said its MAC address itself
 	done  int
 	of    int
 
@@ -314,18 +317,4 @@ func endOfCode(code string) matching.Ended {
 		return matching.Denied
 	}
 	return matching.Broken
-}
-
-// neighbours adds the MAC addresses that the operating system knows by now. Nothing is asked
-// for them.
-func (g *scanner) neighbours() {
-	place, err := Where()
-	if err != nil {
-		return // it is not told on every system
-	}
-	for _, s := range g.segments {
-		for _, n := range place.Neighbours {
-			s.host(n.Address, func(h *matching.Host) { h.Say(1, "hardwareAddress", n.HardwareAddress, matching.ByNeighbours) })
-		}
-	}
 }

@@ -3,13 +3,13 @@ package probe
 import (
 	"context"
 	"errors"
-	"net"
 	"net/netip"
 	"slices"
 	"sync"
 	"syscall"
 	"time"
 
+	"golang.org/x/sys/unix"
 	"golang.org/x/time/rate"
 
 	"kaiku/core/dossier"
@@ -98,23 +98,19 @@ func addressesIn(p netip.Prefix, own netip.Addr) (out []netip.Addr, left int) {
 	return out, left
 }
 
-// present sends one packet to every address, twice, and returns those of which the operating
-// system then knows a MAC address. One socket for 64 of them: packets that wait for an answer
-// of the neighbour fill its buffer.
+// present asks every address who has it and returns those worth trying: who answered, and who stands in the
+// operating system's table and may still be there. Where the system does not let us speak ARP, one packet to
+// every address, twice, makes it ask for itself; whether it got an answer is told by its table. One socket for
+// 64 of them: packets that wait for an answer of the neighbour fill its buffer.
 func (s *segmentScan) present(ctx context.Context, all []netip.Addr) []netip.Addr {
+	if s.arp(ctx, all) {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		return slices.DeleteFunc(slices.Clone(all), func(a netip.Addr) bool { return s.hosts[a] == nil })
+	}
 	for range 2 {
 		for part := range slices.Chunk(all, 64) {
-			conn, err := net.ListenUDP("udp4", net.UDPAddrFromAddrPort(netip.AddrPortFrom(s.own, 0)))
-			if err != nil {
-				return nil
-			}
-			for _, a := range part {
-				if s.guard.Allow(a) == nil {
-					s.guard.note(netip.AddrPortFrom(a, 9))
-					_, _ = conn.WriteToUDPAddrPort([]byte{0}, netip.AddrPortFrom(a, 9)) // the discard port (RFC 863)
-				}
-			}
-			_ = conn.Close()
+			s.poke(part)
 		}
 		select {
 		case <-time.After(300 * time.Millisecond):
@@ -122,15 +118,14 @@ func (s *segmentScan) present(ctx context.Context, all []netip.Addr) []netip.Add
 			return nil
 		}
 	}
-	place, err := Where()
+	table, err := neighbourTable()
 	if err != nil {
 		return all
 	}
 	var out []netip.Addr
-	for _, n := range place.Neighbours {
-		if s.segment.Prefix.Contains(n.Address) && n.Address != s.own {
-			out = append(out, n.Address)
-			s.host(n.Address, func(h *matching.Host) { h.Say(1, "hardwareAddress", n.HardwareAddress, matching.ByNeighbours) })
+	for _, n := range table {
+		if s.segment.Prefix.Contains(n.address) && n.address != s.own && n.hardware != "" && n.state&unix.NUD_FAILED == 0 {
+			out = append(out, n.address) // noted when it has answered, see neighbours
 		}
 	}
 	return out

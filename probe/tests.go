@@ -23,7 +23,8 @@ type Prober struct {
 	Now    func() time.Time // nil is time.Now
 	Shares Login            // how shares are opened while a network is looked at
 	Time   time.Duration    // of a scan; 0 for twelve seconds
-	Late   time.Duration    // how long a scan waits for late answers to a search; 0 for four seconds
+	noRaw  bool
+	Late   time.Duration // how long a scan waits for late answers to a search; 0 for four seconds
 }
 
 // Where says where this machine is, as its operating system knows it.
