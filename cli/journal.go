@@ -22,20 +22,26 @@ func (a *App) journalCommand() *cobra.Command {
 	list.Flags().StringVar(&since, "since", "", "only changes on or after this day, such as 2026-11-20")
 	list.Flags().StringVar(&word, "word", "", "only changes with this text in a value or in the reason")
 	_ = list.RegisterFlagCompletionFunc("by", a.completePeople)
-	undo := &cobra.Command{Use: "undo ENTRY", Short: "Undo one change", Example: "  kaiku journal undo 12.3",
-		Long: "Makes the opposite change of one entry, which the journal then shows too. Changes made since then are kept; if they touch the same values, nothing is done.", RunE: func(cmd *cobra.Command, args []string) error {
+	undo := &cobra.Command{Use: "undo ENTRY", Short: "Undo one change, or all changes of a revision", Example: "  kaiku journal undo 12.3\n  kaiku journal undo 12",
+		Long: "Makes the opposite change of one entry, or of all entries of a revision at once, such as everything recorded from a scan; the journal then shows that too. Changes made since then are kept; if they touch the same values, nothing is done.", RunE: func(cmd *cobra.Command, args []string) error {
 			code, err := a.code()
 			if err != nil {
 				return err
 			}
 			var revision uint64
 			var n int
-			if _, err := fmt.Sscanf(args[0], "%d.%d", &revision, &n); err != nil || revision == 0 || n < 1 {
-				return wrongUse("%q is not an entry; write it as in kaiku journal list, such as 12.3", args[0])
+			whole := !strings.Contains(args[0], ".")
+			form := map[bool]string{true: "%d", false: "%d.%d"}[whole]
+			into := map[bool][]any{true: {&revision}, false: {&revision, &n}}[whole]
+			if _, err := fmt.Sscanf(args[0], form, into...); err != nil || revision == 0 || n < 1 && !whole {
+				return wrongUse("%q is not an entry; write it as in kaiku journal list, such as 12.3, or 12 for all of revision 12", args[0])
 			}
 			done, err := a.client().Undo(cmd.Context(), code, revision, n)
 			if err != nil {
 				return err
+			}
+			if whole {
+				return a.done(done, "Undone: all %s of revision %s.", wording.Agree(done.Entries, "entry", "entries"), args[0])
 			}
 			return a.done(done, "Undone: %s is as it was before entry %s.", done.Label, args[0])
 		}}

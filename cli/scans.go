@@ -2,16 +2,21 @@ package cli
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"slices"
 	"strings"
 	"syscall"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/spf13/cobra"
 
+	"kaiku/client"
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/probe"
@@ -39,7 +44,7 @@ func (a *App) scanCommand() *cobra.Command {
 		}
 		return a.listHosts(o, all)
 	}
-	return group("scan", "Scan the network and record what it finds", show.RunE, a.scanRunCommand(), show, a.scanRecordCommand(), a.scanIdentifyCommand(), a.scanIgnoreCommand())
+	return group("scan", "Scan the network and record what it finds", show.RunE, a.scanRunCommand(), show, a.scanHandIn(), a.scanRecordCommand(), a.scanIdentifyCommand(), a.scanIgnoreCommand())
 }
 
 func (a *App) observations(ctx context.Context) (wire.Observations, error) {
@@ -54,19 +59,24 @@ func (a *App) scanRunCommand() *cobra.Command {
 	var within []string
 	var service bool
 	var shares shareLogin
+	var howLong time.Duration
 	c := &cobra.Command{Use: "run", Short: "Scan the home's network for devices and what they serve and play",
-		Long:    "Scans every recorded segment that this machine is in, and sends the result to Kaiku. Nothing outside --probe-within and the recorded segments is contacted. Nothing is changed on any device, except that one empty file is created in each share and removed at once, to find out whether the share can be written to. A scan takes at most twelve seconds; Ctrl-C stops it and keeps what has been found.",
+		Long:    "Scans every recorded segment that this machine is in, and sends the result to Kaiku. Nothing outside --probe-within and the recorded segments is contacted. Nothing is changed on any device, except that one empty file is created in each share and removed at once, to find out whether the share can be written to. A scan takes at most twelve seconds, or as long as --time says; Ctrl-C stops it and keeps what has been found. If Kaiku cannot be reached when it is over, the scan is kept on this machine, to be handed in later.",
 		Example: "  kaiku scan run --probe-within 10.20.4.0/24\n  kaiku scan run --from-service",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 			defer stop()
+			if howLong < 0 || howLong > 2*time.Minute || service && howLong > 0 {
+				return wrongUse("--time is at most 2m, and only for a scan by this machine")
+			}
 			if service {
 				return a.scanThere(ctx)
 			}
-			return a.scanHere(ctx, within, shares)
+			return a.scanHere(ctx, within, shares, howLong)
 		}}
 	a.withinFlag(c, &within)
 	fromServiceFlag(c, &service)
+	c.Flags().DurationVar(&howLong, "time", 0, "how long to scan, such as 30s; twelve seconds if left out, two minutes at most")
 	a.shareFlags(c, &shares)
 	a.checkFlag(c, "a host is new, changed, missing or unidentified")
 	return c
@@ -115,7 +125,7 @@ func guard(within []string) (probe.Guard, error) {
 	return g, nil
 }
 
-func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin) error {
+func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, howLong time.Duration) error {
 	g, err := guard(within)
 	if err != nil {
 		return err
@@ -129,7 +139,7 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin) 
 		return err
 	}
 	a.note("Scanning the network of %s ...", a.household)
-	p := probe.Prober{Guard: g, Shares: login}
+	p := probe.Prober{Guard: g, Shares: login, Time: howLong}
 	seen, err := p.Scan(ctx, d, func(s matching.Progress) {
 		a.progress("%d of %d questions answered, %s found", s.Done, s.Of, wording.Count(s.Hosts, "host"))
 	})
@@ -145,10 +155,65 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin) 
 		seen.With = "laptop"
 	}
 	o, err := a.client().AddScan(context.WithoutCancel(ctx), a.household, seen)
+	var gone *client.Unreachable
+	if errors.As(err, &gone) {
+		return a.keepScan(seen, err)
+	}
 	if err != nil {
 		return err
 	}
 	return a.listHosts(o, false)
+}
+
+// keepScan keeps a scan on this machine, for as long as the service cannot be reached: who scans in a cellar
+// has to leave it to get a signal.
+func (a *App) keepScan(seen matching.Scan, why error) error {
+	dir := filepath.Join(filepath.Dir(a.sessionPath()), "scans")
+	b, err := json.MarshalIndent(keptScan{Household: a.household, Scan: seen}, "", " ")
+	if err == nil {
+		err = os.MkdirAll(dir, 0o700)
+	}
+	name := filepath.Join(dir, a.household+"-"+seen.Ended.Format("20060102-150405")+".json")
+	if err == nil {
+		err = os.WriteFile(name, b, 0o600)
+	}
+	if err != nil {
+		return errors.Join(why, fmt.Errorf("the scan could not be kept on this machine: %w", err))
+	}
+	return fmt.Errorf("%w\nThe scan is kept in %s. When Kaiku can be reached again, hand it in with: kaiku scan hand-in %s", why, name, name)
+}
+
+// keptScan is a scan that waits on this machine, with the household it is of.
+type keptScan struct {
+	Household string        `json:"household"`
+	Scan      matching.Scan `json:"scan"`
+}
+
+// scanHandIn hands in a scan that was kept.
+func (a *App) scanHandIn() *cobra.Command {
+	return &cobra.Command{Use: "hand-in FILE", Short: "Hand in a scan that was kept on this machine", Example: "  kaiku scan hand-in H-0001-20261127-141500.json",
+		Long: "Hands in a scan that could not be sent when it was made. The file stays until Kaiku has it.", RunE: func(cmd *cobra.Command, args []string) error {
+			b, err := os.ReadFile(args[0])
+			if err != nil {
+				return fmt.Errorf("read the scan: %w", err)
+			}
+			var kept keptScan
+			if err := json.Unmarshal(b, &kept); err != nil || kept.Household == "" {
+				return fmt.Errorf("%s is not a scan that kaiku scan run has kept", args[0])
+			}
+			if cmd.Flags().Changed("household") && !strings.EqualFold(a.household, kept.Household) {
+				return wrongUse("the scan is of %s, not of %s", kept.Household, a.household)
+			}
+			a.household = kept.Household
+			o, err := a.client().AddScan(cmd.Context(), a.household, kept.Scan)
+			if err != nil {
+				return err
+			}
+			if err := os.Remove(args[0]); err != nil {
+				return fmt.Errorf("the scan was handed in, but its file could not be removed: %w", err)
+			}
+			return a.listHosts(o, false)
+		}}
 }
 
 // scanThere has the service scan, and waits for it; Ctrl-C stops it.
@@ -210,6 +275,9 @@ func summary(o wire.Observations) string {
 	text := fmt.Sprintf("Scanned on %s by %s: %d as recorded, %d changed, %d new, %d to identify, %d not seen.", when(o.Ended), o.By, c.AsRecorded, c.Changed, c.New, c.Unsure, c.NotSeen)
 	if o.Short {
 		text += " The scan was stopped before it had finished, so what it did not see may still be there."
+	}
+	for _, note := range o.Notes {
+		text += " " + wording.Capital(note) + "."
 	}
 	for _, s := range o.NotScanned {
 		text += fmt.Sprintf(" Segment %s has not been scanned.", s.Label)
@@ -387,6 +455,16 @@ func (a *App) scanRecordCommand() *cobra.Command {
 			if dry {
 				return a.wouldRecord(o, in)
 			}
+			if certain && !a.yes {
+				if a.format == "table" {
+					if err := a.wouldRecord(o, in); err != nil {
+						return err
+					}
+				}
+				if err := a.confirm("These values would be recorded for "+a.household+".", "Record them?"); err != nil {
+					return err
+				}
+			}
 			taken, err := a.client().RecordSeen(ctx, a.household, in)
 			if err != nil {
 				return err
@@ -401,7 +479,8 @@ func (a *App) scanRecordCommand() *cobra.Command {
 			a.say("\nRecorded %s.", wording.Count(taken.Values, "value"))
 			return nil
 		}}
-	c.Flags().BoolVar(&certain, "certain", false, "everything that can be recorded without review")
+	c.Flags().BoolVar(&certain, "certain", false, "everything that can be recorded without review; what it is, is shown first")
+	a.yesFlag(c)
 	a.roomFlag(c, &room)
 	valueFlag(c, &numbers)
 	dryFlag(c, &dry)

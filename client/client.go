@@ -474,8 +474,11 @@ func (c *Client) Journal(ctx context.Context, code string, query url.Values) ([]
 	return get[[]wire.JournalEntry](ctx, c, "/households/"+code+"/journal?"+query.Encode())
 }
 
-// Undo writes the reverse of one journal entry.
+// Undo writes the reverse of one journal entry, or of all of a revision where n is 0.
 func (c *Client) Undo(ctx context.Context, code string, revision uint64, n int) (wire.Undone, error) {
+	if n == 0 {
+		return post[wire.Undone](ctx, c, fmt.Sprintf("/households/%s/journal/%d/undo", code, revision), nil)
+	}
 	return post[wire.Undone](ctx, c, fmt.Sprintf("/households/%s/journal/%d/%d/undo", code, revision, n), nil)
 }
 

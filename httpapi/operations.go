@@ -239,6 +239,14 @@ func (s *Server) registerHouseholds() {
 		done, err := s.service.ErasePersonal(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.ErasedData]{Body: done}, err
 	})
+	operation(s, "undo-revision", http.MethodPost, "/households/{code}/journal/{revision}/undo", "Undo all entries of a revision, or none", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Revision uint64 `path:"revision" minimum:"1" doc:"The revision."`
+	}) (*answer[wire.Undone], error) {
+		done, err := s.service.UndoRevision(ctx, a, in.Code, in.Revision, request(ctx, in.Keyed, nil))
+		return &answer[wire.Undone]{Body: done}, err
+	})
 	operation(s, "undo-entry", http.MethodPost, "/households/{code}/journal/{revision}/{n}/undo", "Undo one entry", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Keyed

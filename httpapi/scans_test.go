@@ -33,6 +33,7 @@ func seenServer(ids map[string]string, folders ...string) matching.Scan {
 		server.Say(n, "name", f, matching.ByDirectory)
 		server.Say(n, "contentKind", dossier.Music, matching.ByDirectory)
 	}
+	server.Answers = append(server.Answers, matching.Question{Way: matching.ByDirectory, Ended: matching.Answered, Answers: len(folders)})
 	frame := matching.NewHost(segment, netip.MustParseAddr("10.20.4.24"))
 	frame.Say(0, "name", "Hallway frame", matching.ByUPnP)
 	frame.Say(0, "roles", []dossier.Role{dossier.RoleRenderer}, matching.ByUPnP)
@@ -135,6 +136,18 @@ func TestWhatALaptopSawIsTakenOver(t *testing.T) {
 	_, err = petri.ReviewHosts(ctx, "H-0701", wire.ReviewHosts{Scan: o.Scan, Identify: map[string]string{server.Key: uuid.NewString()}})
 	refusedAs(t, err, "no-such-record")
 
+	// All that was recorded at once is undone at once, or none of it.
+	before := len(s.dossier("H-0701").Devices)
+	undone, err := petri.Undo(ctx, "H-0701", journal[0].Revision, 0)
+	require.NoError(t, err)
+	assert.Greater(t, undone.Entries, 3)
+	assert.Len(t, s.dossier("H-0701").Devices, before-1)
+	assert.Empty(t, s.dossier("H-0701").Sources[0].UDN)
+	_, err = petri.Undo(ctx, "H-0701", journal[0].Revision, 0)
+	refusedAs(t, err, "changed-since")
+	_, err = petri.Undo(ctx, "H-0701", 99999, 0)
+	refusedAs(t, err, "no-such-entry")
+
 	// What looks brought goes with the personal data.
 	_, err = s.as["ilona"].ErasePersonal(ctx, "H-0701", wire.Erase{Code: "H-0701", Why: "asked for"})
 	require.NoError(t, err)
@@ -148,8 +161,6 @@ func TestAGatheringThatCannotBeIsRefused(t *testing.T) {
 	s := newSite(t, nil)
 	ids := s.home("H-0701")
 	for name, spoil := range map[string]func(*matching.Scan){
-		"a host outside the segments": func(g *matching.Scan) { g.Hosts[0].Address = netip.MustParseAddr("192.0.2.1") },
-		"a member that nobody knows":  func(g *matching.Scan) { g.Hosts[0].Seen[0].Members["colour"] = "red" },
 		"an end in the future":        func(g *matching.Scan) { g.Ended = time.Now().Add(time.Hour) },
 		"an end before its beginning": func(g *matching.Scan) { g.Ended = g.Began.Add(-time.Hour) },
 	} {
@@ -158,6 +169,21 @@ func TestAGatheringThatCannotBeIsRefused(t *testing.T) {
 			spoil(&g)
 			_, err := s.as["petri"].AddScan(t.Context(), "H-0701", g)
 			refusedAs(t, err, "not-readable")
+		})
+	}
+	for name, spoil := range map[string]func(*matching.Scan){
+		"a host outside the segments": func(g *matching.Scan) { g.Hosts[0].Address = netip.MustParseAddr("192.0.2.1") },
+		"a member that nobody knows":  func(g *matching.Scan) { g.Hosts[0].Seen[0].Members["colour"] = "red" },
+	} {
+		t.Run(name, func(t *testing.T) {
+			g := seenServer(ids)
+			spoil(&g)
+			o, err := s.as["petri"].AddScan(t.Context(), "H-0701", g)
+			require.NoError(t, err, "the other host is kept")
+			assert.True(t, o.Short)
+			require.Len(t, o.Notes, 1)
+			assert.Contains(t, o.Notes[0], "1 of 3 entries were left out")
+			assert.False(t, slices.ContainsFunc(o.Hosts, func(h wire.Observed) bool { return h.Address.String() == "10.20.4.10" || h.Status == matching.NotSeen }))
 		})
 	}
 	_, err := s.as["petri"].Scan(t.Context(), "H-0701")

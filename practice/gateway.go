@@ -138,6 +138,11 @@ func (m *mapper) answer(b []byte) []byte {
 		mapped := at.As16()
 		copy(out[44:], mapped[:])
 		return out
+	case len(b) >= 24 && b[0] == 2 && b[1] == 0: // PCP, ANNOUNCE (RFC 6887, section 14.1)
+		out := make([]byte, 24)
+		out[0], out[1] = 2, 0x80
+		binary.BigEndian.PutUint32(out[8:], 86400)
+		return out
 	case len(b) >= 2 && b[0] == 2: // PCP, another opcode: unsupported
 		out := make([]byte, 24)
 		out[0], out[1], out[3] = 2, 0x80|b[1], 4

@@ -176,6 +176,23 @@ func natPMP(ctx context.Context, conn net.Conn) (netip.Addr, error) {
 	return at, nil
 }
 
+// pcpSpoken asks whether the gateway speaks PCP, by an announcement request that makes no mapping (RFC 6887,
+// section 14.1).
+func pcpSpoken(ctx context.Context, conn net.Conn, own netip.Addr) error {
+	request := make([]byte, 24)
+	request[0] = 2 // version 2, opcode 0: ANNOUNCE
+	client := own.As16()
+	copy(request[8:24], client[:])
+	b, err := exchange(ctx, conn, request, func(b []byte) bool { return len(b) >= 4 && (b[1] == 0x80 || b[0] != 2) })
+	if err != nil {
+		return err
+	}
+	if b[0] != 2 || b[3] != 0 {
+		return errNotSupported
+	}
+	return nil
+}
+
 // pcpMapTime is how long the mapping lives by which the outer address is learnt, in seconds; it is
 // deleted right after.
 const pcpMapTime = 10

@@ -20,7 +20,9 @@ func (s *segmentScan) natPMP(ctx context.Context) matching.Question {
 }
 
 func (s *segmentScan) pcp(ctx context.Context) matching.Question {
-	return s.mapping(ctx, ByPCP, func(ctx context.Context, conn net.Conn) (netip.Addr, error) { return pcp(ctx, conn, s.own) }, matching.ByPCP)
+	return s.mapping(ctx, ByPCP, func(ctx context.Context, conn net.Conn) (netip.Addr, error) {
+		return netip.Addr{}, pcpSpoken(ctx, conn, s.own)
+	}, matching.ByPCP)
 }
 
 func (s *segmentScan) mapping(ctx context.Context, by string, ask func(context.Context, net.Conn) (netip.Addr, error), way matching.Way) matching.Question {
@@ -38,7 +40,10 @@ func (s *segmentScan) mapping(ctx context.Context, by string, ask func(context.C
 	}
 	q := matching.Question{Ended: matching.Answered, Answers: 1, Port: mappingPort}
 	if !seen.Address.IsValid() {
-		q.Ended = matching.Empty
+		if q.Ended = matching.Empty; by == ByPCP { // a scan asks only whether it is spoken, which leaves nothing
+			q.Ended = matching.Answered
+			s.host(gateway, func(h *matching.Host) { h.Say(0, "mapsPorts", dossier.Yes, way) })
+		}
 		return q
 	}
 	q.Detail = "outer address " + seen.Address.String()

@@ -44,7 +44,19 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q JournalQu
 
 // UndoEntry writes the reverse of one journal entry; both stay in the journal.
 func (s *Service) UndoEntry(ctx context.Context, a Actor, code string, revision uint64, n int, r Request) (wire.Undone, error) {
-	d, err := s.Home(ctx, a, "undo-entry", code)
+	number := fmt.Sprintf("%d.%d", revision, n)
+	return s.undo(ctx, a, "undo-entry", code, revision, "entry "+number, number, r, func(e dossier.Entry) bool { return e.N == n })
+}
+
+// UndoRevision writes the reverse of all entries of a revision, such as everything that was recorded from a
+// scan at once: all of it or nothing.
+func (s *Service) UndoRevision(ctx context.Context, a Actor, code string, revision uint64, r Request) (wire.Undone, error) {
+	number := fmt.Sprint(revision)
+	return s.undo(ctx, a, "undo-revision", code, revision, "revision "+number, number, r, func(dossier.Entry) bool { return true })
+}
+
+func (s *Service) undo(ctx context.Context, a Actor, operation, code string, revision uint64, what, number string, r Request, of func(dossier.Entry) bool) (wire.Undone, error) {
+	d, err := s.Home(ctx, a, operation, code)
 	if err != nil {
 		return wire.Undone{}, err
 	}
@@ -52,26 +64,27 @@ func (s *Service) UndoEntry(ctx context.Context, a Actor, code string, revision 
 	if err != nil {
 		return wire.Undone{}, err
 	}
-	number := fmt.Sprintf("%d.%d", revision, n)
-	i := slices.IndexFunc(entries, func(e dossier.Entry) bool { return e.N == n })
-	if i < 0 {
+	entries = slices.DeleteFunc(entries, func(e dossier.Entry) bool { return !of(e) })
+	if len(entries) == 0 {
 		return wire.Undone{}, refuse("no-such-entry", "entry", number)
 	}
-	e := entries[i]
-	w, err := s.write(ctx, a, "undo-entry", code, "undo of entry "+number, r, func(d *dossier.Dossier) error {
-		switch err := dossier.Undo(d, e); {
-		case errors.Is(err, dossier.ErrNotUndoable):
-			return refuse("not-undoable", "entry", number)
-		case errors.Is(err, dossier.ErrChangedSince):
-			return refuse("changed-since", "entry", number, "label", views.LabelThen(d, e))
-		default:
-			return err
+	w, err := s.write(ctx, a, operation, code, "undo of "+what, r, func(d *dossier.Dossier) error {
+		for _, e := range slices.Backward(entries) { // what was added last may belong to what was added before
+			switch err := dossier.Undo(d, e); {
+			case errors.Is(err, dossier.ErrNotUndoable):
+				return refuse("not-undoable", "entry", fmt.Sprintf("%d.%d", e.Revision, e.N))
+			case errors.Is(err, dossier.ErrChangedSince):
+				return refuse("changed-since", "entry", fmt.Sprintf("%d.%d", e.Revision, e.N), "label", views.LabelThen(d, e))
+			case err != nil:
+				return err
+			}
 		}
+		return nil
 	})
 	if err != nil {
 		return wire.Undone{}, err
 	}
-	return wire.Undone{Revision: w.Dossier.Revision, Label: views.LabelThen(w.Dossier, e)}, nil
+	return wire.Undone{Revision: w.Dossier.Revision, Label: views.LabelThen(w.Dossier, entries[0]), Entries: len(entries)}, nil
 }
 
 // Said returns a function that turns an id of that home into what people call the record.

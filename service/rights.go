@@ -64,7 +64,7 @@ var operations = map[string]Right{
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
 	"run-scan": Writes, "add-scan": Writes, "show-scan": Reads, "record-scan": Writes, "review-scan": Writes, "browse-source": Writes,
 	"list-recipes": Reads, "import-recipes": Assigns, "export-recipes": Reads, "remove-recipe": Assigns, "list-recipe-steps": Reads, "show-entry-card": Reads, "show-wifi-code": Writes, "set-recipe-step": Writes,
-	"undo-entry": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,
+	"undo-entry": Writes, "undo-revision": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,
 }
 
 // RightOf returns who may carry out the operation with that id, and whether it is declared. The

@@ -548,7 +548,8 @@ type ErasedData struct {
 // Undone is the write that undid a journal entry.
 type Undone struct {
 	Revision uint64 `json:"revision" doc:"The revision it made."`
-	Label    string `json:"label" doc:"What people call the record."`
+	Label    string `json:"label" doc:"What people call the record, or the first of several."`
+	Entries  int    `json:"entries" doc:"How many entries were undone."`
 }
 
 // Event says that a household was written. What changed is asked for, not told.

@@ -45,7 +45,7 @@ var matched = map[matching.What]string{
 	matching.SameHardware: "same MAC address {value}", matching.OtherHardware: "different MAC address {value}", matching.SameUDN: "same UPnP identifier {value}", matching.OtherUDN: "different UPnP identifier {value}",
 	matching.SameSerial: "same serial number {value}", matching.OtherSerial: "different serial number {value}", matching.SameHostName: "same host name {value}", matching.OtherHostName: "different host name {value}",
 	matching.SameShownName: "same announced name {value}", matching.SameAddress: "same address {value}", matching.SameModel: "same model {value}", matching.OtherModel: "different model {value}",
-	matching.SameSource: "serves {value} on the same port", matching.SharedIdentity: "another host announces the same UPnP identifier",
+	matching.SameSource: "serves {value} on the same port", matching.SharedIdentity: "another host announces the same UPnP identifier", matching.Replaced: "it may have been replaced by one of the same model, or set up anew: say which",
 }
 
 // Browsed says how browsing a source ended.

@@ -85,6 +85,7 @@ type Choice map[string]dossier.ID[dossier.Device]
 // gone or changed since. The order is that of the addresses; devices that were not seen come last.
 func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside {
 	var out []Beside
+	now.Hosts, before.Hosts = Join(now.Hosts), Join(before.Hosts)
 	matches := MatchHosts(d, now.Hosts)
 	earlier := map[string]Host{}
 	for _, h := range before.Hosts {
@@ -107,8 +108,8 @@ func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside 
 		was, there := earlier[b.Key]
 		delete(earlier, b.Key)
 		switch {
-		case len(before.Segments) > 0 && covers(before, h.Segment) && !there:
-			b.Since = SinceNew
+		case len(before.Segments) > 0 && covers(before, h.Segment) && !there && b.Device == "":
+			b.Since = SinceNew // a recorded one that was silent once has not appeared
 		case there:
 			if b.Changes = h.Since(was); len(b.Changes) > 0 || was.Left != h.Left {
 				b.Since, b.Before = SinceChanged, was
@@ -119,6 +120,9 @@ func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside 
 	slices.SortFunc(out, func(a, b Beside) int {
 		return cmp.Or(a.Host.Address.Compare(b.Host.Address), strings.Compare(a.Key, b.Key))
 	})
+	if now.Short {
+		return out // what was not reached is not silent
+	}
 	for _, v := range d.Devices {
 		if b, silent := notSeen(d, v, now, earlier); silent && !seen[v.ID] {
 			out = append(out, b)
@@ -142,6 +146,9 @@ func notSeen(d *dossier.Dossier, v dossier.Device, now Scan, earlier map[string]
 	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Status: NotSeen}
 	for _, i := range d.InterfacesOf(v.ID) {
 		for _, a := range i.Addresses {
+			if slices.ContainsFunc(now.Hosts, func(h Host) bool { return slices.Contains(h.Addresses(), a) }) {
+				return b, false // something answers there: it is not silent, whoever it is
+			}
 			if s := d.SegmentOf(i, a); !b.Host.Address.IsValid() && covers(now, s) {
 				b.Host.Segment, b.Host.Address = s, a
 			}
@@ -203,7 +210,7 @@ func (b *Beside) compare(d *dossier.Dossier) {
 			if there {
 				diff.Recorded = f.Get(recorded)
 			}
-			diff.relate(f, b.Host)
+			diff.relate(f, s)
 			diff.Certain = b.certain(diff)
 			b.Differences = append(b.Differences, diff)
 		}
@@ -248,7 +255,7 @@ func (h Host) Serves() bool {
 }
 
 // relate says how the seen value stands to the recorded one, and what it would be after.
-func (d *Difference) relate(f dossier.Field, h Host) {
+func (d *Difference) relate(f dossier.Field, s Seen) {
 	d.After = d.Seen
 	v := reflect.ValueOf(d.Recorded)
 	if d.Kind == "reading" && v.IsValid() {
@@ -264,7 +271,7 @@ func (d *Difference) relate(f dossier.Field, h Host) {
 	}
 	switch {
 	case d.Kind == "interface" && d.Member == "addresses":
-		d.relateAddresses(h)
+		d.relateAddresses(s)
 		return
 	case d.Member == "entries":
 		d.relateEntries()
@@ -286,23 +293,26 @@ func alike(a, b any) bool {
 	return x == y || len(x) >= 3 && len(y) >= 3 && (strings.Contains(x, y) || strings.Contains(y, x))
 }
 
-// relateAddresses puts the seen address in the place of those that the adapter had of its family
+// relateAddresses puts the seen addresses in the place of those that the adapter had of their family
 // in the same /24 or /64; the others were not looked at.
-func (d *Difference) relateAddresses(h Host) {
-	recorded := d.Recorded.([]netip.Addr)
-	if slices.Contains(recorded, h.Address) {
+func (d *Difference) relateAddresses(s Seen) {
+	recorded, seen := d.Recorded.([]netip.Addr), s.Members["addresses"].([]netip.Addr)
+	if !slices.ContainsFunc(seen, func(a netip.Addr) bool { return !slices.Contains(recorded, a) }) {
 		d.Relation, d.After = Same, recorded
 		return
 	}
 	d.Relation = Differs
-	bits := 24
-	if h.Address.Is6() {
-		bits = 64
-	}
-	near, _ := h.Address.Prefix(bits)
-	after := []netip.Addr{h.Address}
+	after := slices.Clone(seen)
 	for _, a := range recorded {
-		if !near.Contains(a) {
+		near := func(other netip.Addr) bool {
+			bits := 24
+			if other.Is6() {
+				bits = 64
+			}
+			p, _ := other.Prefix(bits)
+			return p.Contains(a)
+		}
+		if !slices.ContainsFunc(seen, near) {
 			after = append(after, a)
 		}
 	}

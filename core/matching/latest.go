@@ -33,6 +33,11 @@ func (g *Scan) add(from Scan, l CoveredSegment) {
 		g.ID, g.Began, g.Ended, g.By, g.With = from.ID, from.Began, from.Ended, from.By, from.With
 	}
 	g.Short = g.Short || from.Short
+	for _, note := range from.Notes {
+		if !slices.Contains(g.Notes, note) {
+			g.Notes = append(g.Notes, note)
+		}
+	}
 	g.Segments = append(g.Segments, l)
 	for _, q := range from.Asked {
 		if q.Segment == l.Segment {

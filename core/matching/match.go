@@ -48,6 +48,7 @@ const (
 	OtherModel     What = "other-model"
 	SameSource     What = "same-source"
 	SharedIdentity What = "shared-identity" // another host shows the same unique name
+	Replaced       What = "replaced"        // the same make and model at its address, and another unique name
 )
 
 // weights of the reasons. The sum for an address, a name and a source that agree stays likely:
@@ -137,11 +138,19 @@ func weigh(h Host, of identity, shared bool) Candidate {
 			add(other, seen)
 		}
 	}
-	hardware := hardwareOf(h)
+	var hardware, same dossier.HardwareAddr
+	for n := range h.Seen {
+		if hw := hardwareAt(h, n); hw != "" {
+			hardware = hw
+			if slices.Contains(of.hardware, hw) {
+				same = hw
+			}
+		}
+	}
 	switch {
 	case hardware == "" || len(of.hardware) == 0:
-	case slices.Contains(of.hardware, hardware):
-		add(SameHardware, string(hardware))
+	case same != "":
+		add(SameHardware, string(same))
 	default:
 		add(OtherHardware, string(hardware))
 	}
@@ -151,8 +160,8 @@ func weigh(h Host, of identity, shared bool) Candidate {
 	}
 	either("serial", of.device.Serial, plain, SameSerial, OtherSerial)
 	either("hostName", of.device.HostName, hostName, SameHostName, OtherHostName)
-	if slices.Contains(of.addresses, h.Address) {
-		add(SameAddress, h.Address.String())
+	if i := slices.IndexFunc(h.Addresses(), func(a netip.Addr) bool { return slices.Contains(of.addresses, a) }); i >= 0 {
+		add(SameAddress, h.Addresses()[i].String())
 	}
 	weighModel(h, of.device, add)
 	weighSources(h, of, add)
@@ -267,10 +276,30 @@ func MatchHosts(d *dossier.Dossier, hosts []Host) []Match {
 		slices.SortStableFunc(out[n].Candidates, func(a, b Candidate) int {
 			return cmp.Or(cmp.Compare(b.Points, a.Points), cmp.Compare(a.Device, b.Device))
 		})
+		if len(out[n].Candidates) == 0 {
+			out[n].Candidates = replacing(h, known, shared)
+		}
 		out[n].decide()
 	}
 	settle(hosts, out)
 	return out
+}
+
+// replacing returns the device in whose place the host stands: the same make and model at the same address,
+// with something unique that is another. It may have been exchanged for a new one of its kind, or been set up
+// anew; a person has to say which.
+func replacing(h Host, known []identity, shared bool) []Candidate {
+	for _, of := range known {
+		c := weigh(h, of, shared)
+		says := func(what ...What) bool {
+			return slices.ContainsFunc(c.Reasons, func(r Reason) bool { return slices.Contains(what, r.What) })
+		}
+		if says(SameAddress) && says(SameModel) && !says(OtherModel) && says(OtherUDN, OtherSerial, OtherHardware) {
+			c.Reasons = append(c.Reasons, Reason{Replaced, "", 0})
+			return []Candidate{c}
+		}
+	}
+	return nil
 }
 
 // decide takes the best candidate, if it leads clearly.

@@ -115,7 +115,7 @@ func TestOnlySomethingUniqueIsSure(t *testing.T) {
 		}, nil, matching.Sure},
 		{"known by its UDN alone", func(s *seen) { s.at, s.hostName, s.hardware = netip.MustParseAddr("10.20.4.77"), "other", "" }, []string{"serial", "model"}, matching.Sure},
 		{"address, name, model and source, nothing unique", func(s *seen) {}, []string{"hardwareAddress", "udn", "serial"}, matching.Likely},
-		{"the same model put in its place", func(s *seen) { s.hardware, s.udn, s.serial = "02:4b:49:00:09:99", "uuid:99", "TK4-00999" }, nil, matching.None},
+		{"the same model put in its place", func(s *seen) { s.hardware, s.udn, s.serial = "02:4b:49:00:09:99", "uuid:99", "TK4-00999" }, nil, matching.Likely},
 		{"another model with its name and address", func(s *seen) { s.model = "TK-9 Vault" }, []string{"hardwareAddress", "udn", "serial"}, matching.None},
 		{"its hardware address in another model", func(s *seen) { s.model = "TK-9 Vault" }, []string{"udn", "serial"}, matching.Likely},
 		{"an address alone", func(*seen) {}, []string{"hardwareAddress", "udn", "serial", "model", "hostName", "shownName", "name", "port", "protocol"}, matching.None},
@@ -366,6 +366,7 @@ func TestTheOrderOfAnswersIsNoChange(t *testing.T) {
 		for _, n := range order {
 			h.Say(h.Add("folder", 2+n%2), "name", fmt.Sprint("folder ", n), matching.BySMB)
 		}
+		h.Answers = append(h.Answers, matching.Question{Way: matching.BySMB, Ended: matching.Answered})
 		h.Settle()
 		return h
 	}
@@ -378,6 +379,75 @@ func TestTheOrderOfAnswersIsNoChange(t *testing.T) {
 	assert.Equal(t, "folder", want.Seen[4].Kind)
 	assert.Equal(t, 2, want.Seen[4].Of)
 	assert.Len(t, build([]int{0}).Since(build([]int{0, 1})), 1, "a folder is gone")
+	for _, ended := range []matching.Ended{matching.Silent, matching.Refused, matching.Broken, matching.Denied, matching.Stopped, matching.NotAsked} {
+		hangs := build([]int{0})
+		hangs.Answers = []matching.Question{{Way: matching.BySMB, Ended: ended}}
+		assert.Empty(t, hangs.Since(build([]int{0, 1})), "a share that ends in %s has not lost its folders", ended)
+		assert.Empty(t, build([]int{0, 1}).Since(hangs), "and when it answers again, they have not appeared")
+	}
+}
+
+// A machine with two adapters is one device with two, whether it is recorded or not; a clone of it, and two
+// of one model, are two.
+func TestOneMachineIsOneDevice(t *testing.T) {
+	second := cellar()
+	second.at, second.hardware = netip.MustParseAddr("10.20.4.11"), "02:4b:49:00:00:11"
+	joined := matching.Join([]matching.Host{cellar().host(), second.host()})
+	require.Len(t, joined, 1)
+	assert.Equal(t, []netip.Addr{netip.MustParseAddr("10.20.4.11")}, joined[0].Also)
+	adapters, sources := 0, 0
+	for _, s := range joined[0].Seen {
+		switch s.Kind {
+		case "interface":
+			adapters++
+		case "source":
+			sources++
+		}
+	}
+	assert.Equal(t, 2, adapters)
+	assert.Equal(t, 1, sources, "what both addresses serve is one source")
+
+	alias := cellar()
+	alias.at = netip.MustParseAddr("10.20.4.12")
+	joined = matching.Join([]matching.Host{cellar().host(), alias.host()})
+	require.Len(t, joined, 1)
+	assert.Len(t, joined[0].Seen[1].Members["addresses"], 2, "one adapter with two addresses")
+
+	clone := second
+	clone.serial = "TK4-77777"
+	assert.Len(t, matching.Join([]matching.Host{cellar().host(), clone.host()}), 2, "a cloned disk is another machine")
+	twin := second
+	twin.serial, twin.udn, twin.hostName = "", "uuid:77", ""
+	assert.Len(t, matching.Join([]matching.Host{cellar().host(), twin.host()}), 2, "two of one model are two")
+
+	d := home()
+	all := matching.Compare(d, look(cellar().host(), second.host()), matching.Scan{}, nil)
+	require.Len(t, all, 1)
+	n := 0
+	matching.Take(d, all[0], func(matching.Difference) bool { return true }, func() string { n++; return fmt.Sprintf("01890000-ffff-7000-8000-%012d", n) })
+	require.Len(t, d.Devices, 1)
+	assert.Len(t, d.InterfacesOf(d.Devices[0].ID), 2)
+	again := matching.Compare(d, look(cellar().host(), second.host()), matching.Scan{}, nil)
+	require.Len(t, again, 1)
+	assert.Equal(t, matching.AsRecorded, again[0].Status, "%v", again[0].Differences)
+}
+
+// One of the same model at the address of a recorded one, with other unique names, may be a replacement: it is
+// neither new nor the same without a word, and the old one is not silent.
+func TestAReplacedDeviceIsAskedAbout(t *testing.T) {
+	d := home()
+	id := cellar().record(d, 1)
+	other := cellar()
+	other.hardware, other.udn, other.serial = "02:4b:49:00:09:99", "uuid:99", "TK4-00999"
+	all := matching.Compare(d, look(other.host()), matching.Scan{}, nil)
+	require.Len(t, all, 1, "the old one is not told silent")
+	assert.Equal(t, matching.Unsure, all[0].Status)
+	require.Len(t, all[0].Match.Candidates, 1)
+	assert.Equal(t, id, all[0].Match.Candidates[0].Device)
+	assert.True(t, slices.ContainsFunc(all[0].Match.Candidates[0].Reasons, func(r matching.Reason) bool { return r.What == matching.Replaced }))
+	for _, x := range all[0].Differences {
+		assert.False(t, x.Certain, "nothing is recorded before somebody said")
+	}
 }
 
 func TestDeclaredDecodingGivesWayToProof(t *testing.T) {
@@ -428,8 +498,31 @@ func TestAGatheringFromElsewhereIsChecked(t *testing.T) {
 	} {
 		g := look(cellar().host())
 		spoil(&g)
-		assert.Error(t, g.Check(d), name)
+		if g.Check(d) == nil { // the segment was covered all the same
+			assert.Empty(t, g.Hosts, name)
+			assert.True(t, g.Short, name)
+			assert.Len(t, g.Notes, 1, name)
+		}
 	}
+	both := look(cellar().host(), seen{udn: "uuid:31", at: netip.MustParseAddr("10.20.4.31"), shown: "phone"}.host())
+	both.Hosts[0].Seen[0].Members["colour"] = "red"
+	require.NoError(t, both.Check(d))
+	require.Len(t, both.Hosts, 1, "one that cannot be kept does not cost the others")
+	assert.Contains(t, both.Notes[0], "1 of 3 entries were left out")
+	id := cellar().record(d, 1)
+	for _, b := range matching.Compare(d, both, matching.Scan{}, nil) {
+		assert.NotEqual(t, id, b.Device, "who was left out is not silent")
+	}
+
+	long := cellar().host()
+	for range 900 {
+		long.Add("folder", 2)
+	}
+	long.Services = make([]matching.Service, 212)
+	long.Cut()
+	assert.Len(t, long.Services, 200)
+	assert.Equal(t, 12, long.Answers[0].LeftOut)
+	assert.LessOrEqual(t, len(long.Seen), 600)
 }
 
 func FuzzClean(f *testing.F) {

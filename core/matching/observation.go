@@ -5,6 +5,7 @@
 package matching
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"net/netip"
@@ -28,6 +29,7 @@ type Scan struct {
 	Segments []CoveredSegment `json:"segments" maxItems:"64" doc:"The segments that were looked at."`
 	Asked    []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
 	Hosts    []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
+	Notes    []string         `json:"notes,omitzero" maxItems:"64" doc:"What was left out of it, and why."`
 	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }
 
@@ -114,6 +116,7 @@ type Host struct {
 	Answers  []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
 	Open     []int                       `json:"open,omitzero" maxItems:"200" doc:"TCP ports at which it accepts connections."`
 	Services []Service                   `json:"services,omitzero" maxItems:"200" doc:"Services that it announces by DNS-SD."`
+	Also     []netip.Addr                `json:"also,omitzero" maxItems:"64" doc:"Further addresses of the same machine."`
 	Left     bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
 }
 
@@ -213,21 +216,55 @@ func Clean(s string) string {
 	return s
 }
 
-// Check returns an error if the scan says something that no record can hold: an unknown kind
-// or member, a value of another type, a host outside the segments that were looked at. It makes
-// every value canonical on the way. It is for scans that come from elsewhere.
+// Check takes out of a scan what no record can hold: an unknown kind or member, a value of another type,
+// a host outside the segments that were looked at; it notes what it took out, and why. It makes every value
+// canonical on the way. It is for scans that come from elsewhere. An error means that nothing of it is left.
 func (g *Scan) Check(d *dossier.Dossier) error {
-	for i := range g.Segments {
-		if _, ok := d.Segments.Get(g.Segments[i].Segment); !ok {
-			return fmt.Errorf("scanned a segment that is not recorded: %s", g.Segments[i].Segment)
+	var first error
+	all := len(g.Segments) + len(g.Hosts)
+	g.Segments = slices.DeleteFunc(g.Segments, func(l CoveredSegment) bool {
+		_, ok := d.Segments.Get(l.Segment)
+		if !ok {
+			first = cmp.Or(first, fmt.Errorf("scanned a segment that is not recorded: %s", l.Segment))
 		}
+		return !ok
+	})
+	g.Hosts = slices.DeleteFunc(g.Hosts, func(h Host) bool {
+		err := h.check(d, g.Segments)
+		first = cmp.Or(first, err)
+		return err != nil
+	})
+	left := all - len(g.Segments) - len(g.Hosts)
+	if left > 0 && len(g.Segments)+len(g.Hosts) == 0 {
+		return first
 	}
-	for i := range g.Hosts {
-		if err := g.Hosts[i].check(d, g.Segments); err != nil {
-			return err
-		}
+	if left > 0 && len(g.Notes) < mostNotes {
+		g.Short = true // who was left out is not silent
+		g.Notes = append(g.Notes, Clean(fmt.Sprintf("%d of %d entries were left out: %s", left, all, first)))
 	}
 	return nil
+}
+
+// Bounds of what is kept of a scan and of one host; more is cut, with a note.
+const (
+	mostNotes    = 64
+	mostSeen     = 600
+	mostServices = 200
+	mostAnswers  = 200
+)
+
+// Cut cuts what a host says to what can be kept, and says how much of it was left out.
+func (h *Host) Cut() {
+	cut := func(way Way, kept, all int) {
+		if all > kept {
+			h.Answers = append(h.Answers, Question{Way: way, Ended: Answered, Answers: kept, LeftOut: all - kept, Detail: fmt.Sprintf("%d of %d kept", kept, all)})
+		}
+	}
+	seen, services := len(h.Seen), len(h.Services)
+	h.Answers = h.Answers[:min(len(h.Answers), mostAnswers-2)]
+	h.Services, h.Seen = h.Services[:min(services, mostServices)], h.Seen[:min(seen, mostSeen)]
+	cut(ByMDNS, len(h.Services), services)
+	cut(ByDirectory, len(h.Seen), seen)
 }
 
 // Fit makes a scan that was stored fit the home as it is now: what lies in a segment that is

@@ -2,6 +2,7 @@ package matching
 
 import (
 	"math"
+	"net/netip"
 	"reflect"
 	"slices"
 	"strings"
@@ -28,13 +29,13 @@ func (b *Beside) pair(d *dossier.Dossier) {
 		}
 		best, points := dossier.Ref{}, 0
 		for ref, r := range within(d, s.Kind, owner) {
-			if p := likeness(s, b.Host, r); p > points && !taken[ref] {
+			if p := likeness(s, b.Host.at(n), r); p > points && !taken[ref] {
 				best, points = ref, p
 			}
 		}
 		switch {
 		case best == (dossier.Ref{}) && s.Kind == "interface":
-			best = loneAdapter(d, b.Device, b.Host)
+			best = loneAdapter(d, b.Device, b.Host, n)
 		case s.Kind == "reading":
 			best = readAlready(d, owner, s)
 		}
@@ -62,7 +63,7 @@ func within(d *dossier.Dossier, kind string, owner dossier.Ref) func(func(dossie
 
 // likeness says in points how much a seen record is a recorded one of the same owner; 0 for not at
 // all. What is unique within the owner weighs most.
-func likeness(s Seen, h Host, r dossier.Record) int {
+func likeness(s Seen, at []netip.Addr, r dossier.Record) int {
 	says := func(member string, recorded any) bool {
 		v := reflect.ValueOf(recorded)
 		return v.IsValid() && !v.IsZero() && reflect.DeepEqual(s.Members[member], recorded)
@@ -72,7 +73,7 @@ func likeness(s Seen, h Host, r dossier.Record) int {
 		switch {
 		case says("hardwareAddress", r.HardwareAddress):
 			return 3
-		case slices.Contains(r.Addresses, h.Address) && (r.HardwareAddress == "" || s.Members["hardwareAddress"] == nil):
+		case slices.ContainsFunc(at, func(a netip.Addr) bool { return slices.Contains(r.Addresses, a) }) && (r.HardwareAddress == "" || s.Members["hardwareAddress"] == nil):
 			return 2
 		}
 	case dossier.Source:
@@ -114,9 +115,15 @@ func shares(p dossier.Protocol) bool {
 
 // loneAdapter is the device's only adapter, if nothing says that the host's is another one: an
 // adapter that was given another address is still the same.
-func loneAdapter(d *dossier.Dossier, device dossier.ID[dossier.Device], h Host) dossier.Ref {
+func loneAdapter(d *dossier.Dossier, device dossier.ID[dossier.Device], h Host, n int) dossier.Ref {
 	all := d.InterfacesOf(device)
-	if len(all) != 1 || all[0].HardwareAddress != "" && hardwareOf(h) != "" && hardwareOf(h) != all[0].HardwareAddress {
+	hardware, adapters := hardwareAt(h, n), 0
+	for _, s := range h.Seen {
+		if s.Kind == "interface" {
+			adapters++
+		}
+	}
+	if len(all) != 1 || adapters > 1 || all[0].HardwareAddress != "" && hardware != "" && hardware != all[0].HardwareAddress {
 		return dossier.Ref{}
 	}
 	return all[0].ID.Ref()

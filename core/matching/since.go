@@ -88,15 +88,34 @@ func (h Host) Since(before Host) []Change {
 		if i := slices.Index(was, now[n]); i >= 0 {
 			old = before.Seen[i]
 		}
-		out = append(out, differ(old, s)...)
+		out = append(out, differ(old, s, before.told, h.told)...)
 	}
 	for n, s := range before.Seen {
 		if !slices.Contains(now, was[n]) {
-			out = append(out, differ(s, Seen{Kind: s.Kind})...)
+			out = append(out, differ(s, Seen{Kind: s.Kind}, before.told, h.told)...)
 		}
 	}
 	return out
 }
+
+// told reports whether a way of asking brought an answer, so that what it did not say is not so. A question
+// that ended in silence, refusal or rubbish, or was not asked, says nothing.
+func (h Host) told(way Way) bool {
+	asked := false
+	for _, q := range h.Answers {
+		if q.Way == way {
+			asked = true
+			if q.Ended != Answered && q.Ended != Empty || q.LeftOut > 0 {
+				return false
+			}
+		}
+	}
+	return asked || !slices.Contains(answeredFor, way)
+}
+
+// answeredFor are the ways of which each question to a host is noted with its end. What is announced to all
+// is not: it is there, or was not heard.
+var answeredFor = []Way{ByUPnP, ByDirectory, ByConnection, ByIGD, ByLeases, ByHTTP, BySMB, ByNFS, ByRTSP, ByStreamList, ByGuide, BySSDP, ByNotify, ByMDNS, ByDNS, ByNATPMP, ByPCP}
 
 // keys tells the records of a host apart, each by its name and, where several have one, by its number.
 func (h Host) keys() []string {
@@ -111,8 +130,8 @@ func (h Host) keys() []string {
 }
 
 // differ lists the members that two of the same record say otherwise. When a thing was read is no
-// difference.
-func differ(was, is Seen) []Change {
+// difference, nor is a value that one of both scans could not learn.
+func differ(was, is Seen, before, now func(Way) bool) []Change {
 	var out []Change
 	label := ""
 	for _, s := range []Seen{was, is} {
@@ -125,6 +144,9 @@ func differ(was, is Seen) []Change {
 	k := dossier.KindNamed(is.Kind)
 	for _, f := range k.Fields {
 		a, b := was.Members[f.Name], is.Members[f.Name]
+		if a != nil && b == nil && !now(was.By[f.Name]) || a == nil && b != nil && !before(is.By[f.Name]) {
+			continue
+		}
 		if f.Name != "at" && !(is.Kind == "reading" && f.Name == "value" && near(a, b)) && !reflect.DeepEqual(a, b) {
 			out = append(out, Change{is.Kind, label, f.Name, a, b})
 		}

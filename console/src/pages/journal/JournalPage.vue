@@ -39,6 +39,14 @@ const undo = (e: Schemas['JournalEntry']) => act(async () => {
   await reload()
 })
 
+/** Whether the entry is the newest of a revision with several, all of which can be undone. */
+const heads = (e: Schemas['JournalEntry'], n: number) => all.value[n - 1]?.revision !== e.revision && all.value[n + 1]?.revision === e.revision && all.value.every((o) => o.revision !== e.revision || o.plain)
+const undoAll = (revision: number) => act(async () => {
+  await must(api.POST('/api/v1/households/{code}/journal/{revision}/undo', { params: { path: { code, revision } } }))
+  undoing.value = ''
+  await reload()
+})
+
 async function earlier() {
   all.value = [...all.value, ...(await page(all.value.at(-1)?.revision))]
 }
@@ -58,15 +66,18 @@ async function page(before = 0) {
     <form class="finder" role="search" @submit.prevent="reload"><v-text-field v-model="word" label="A word in a value or reason" hide-details clearable class="word" @click:clear="word = ''; reload()" /><v-select v-model="by" :items="people" label="By" hide-details clearable class="by" /><v-text-field v-model="since" type="date" label="Since" hide-details clearable class="since" @click:clear="since = ''" /><v-btn type="submit" variant="outlined">Find</v-btn></form>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <ol v-else class="plain sheet ruled">
-      <li v-for="e in all" :key="`${e.revision}.${e.n}`" class="entry">
+      <li v-for="(e, n) in all" :key="`${e.revision}.${e.n}`" class="entry">
         <span class="mono small quiet rev">{{ e.revision }}.{{ e.n }}</span>
         <div class="grow">
           <div><strong>{{ nounOf(e.subject.kind) }} {{ e.label }}</strong> {{ e.act }} <span class="quiet small">{{ when(e.at) }}, {{ e.byName }}{{ e.doneAt ? `, done ${when(e.doneAt)}` : '' }}</span></div>
           <div v-if="e.why" class="small">because {{ e.why }}</div>
           <div v-if="undoing === number(e)" class="row"><span>Write the reverse of this entry? Both entries stay in the journal.</span><v-btn color="primary" size="small" @click="undo(e)">Undo</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Cancel</v-btn></div>
+          <div v-if="undoing === `${e.revision}` && heads(e, n)" class="row"><span>Write the reverse of all entries of revision {{ e.revision }}?</span><v-btn color="primary" size="small" @click="undoAll(e.revision)">Undo all</v-btn><v-btn variant="text" size="small" @click="undoing = ''">Cancel</v-btn></div>
+          <ProblemNote v-if="undoing === `${e.revision}` && heads(e, n) && refusal" :failure="refusal" />
           <ProblemNote v-if="undoing === number(e) && refusal" :failure="refusal" />
           <ul class="plain small what"><li v-for="m in e.members?.slice(0, 6)" :key="m">{{ m }}</li><li v-if="(e.members?.length ?? 0) > 6" class="quiet">and {{ (e.members?.length ?? 0) - 6 }} more</li></ul>
         </div>
+        <v-btn v-if="mayWrite && heads(e, n) && undoing !== `${e.revision}`" variant="text" size="small" @click="undoing = `${e.revision}`">Undo all of {{ e.revision }}</v-btn>
         <v-btn v-if="mayWrite && e.plain && undoing !== number(e)" variant="text" size="small" :aria-label="`Undo entry ${number(e)}`" @click="undoing = number(e)">Undo</v-btn>
       </li>
       <li v-if="!all.length" class="quiet">No entry matches.</li>
