@@ -15,9 +15,12 @@ demo: build ## the demo firm and its practice house, until Ctrl-C
 story: build ## the complete job of one new home, command by command
 	@bin/kaiku story
 
-build: setup console
+build: setup console makers/table/prefixes.tsv.gz
 	@mkdir -p bin
 	CGO_ENABLED=0 go build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/kaiku ./cmd/kaiku
+
+makers/table/prefixes.tsv.gz: scripts/makers | setup
+	@scripts/makers $@
 
 setup:
 	@scripts/setup

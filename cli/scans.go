@@ -274,7 +274,7 @@ func summary(o wire.Observations) string {
 	c := o.Counts
 	text := fmt.Sprintf("Scanned on %s by %s: %d as recorded, %d changed, %d new, %d to identify, %d not seen.", when(o.Ended), o.By, c.AsRecorded, c.Changed, c.New, c.Unsure, c.NotSeen)
 	if o.Short {
-		text += " The scan was stopped before it had finished, so what it did not see may still be there."
+		text += " The scan is not complete, so what it did not see may still be there."
 	}
 	for _, note := range o.Notes {
 		text += " " + wording.Capital(note) + "."
@@ -297,6 +297,15 @@ func (a *App) showHost(h wire.Observed, all bool) error {
 		a.say("%s at %s: %s", h.Called, h.Address, h.Sentence)
 		if len(h.Because) > 0 {
 			a.say("Matched to %s by: %s.", h.Device.Label, strings.Join(h.Because, ", "))
+		}
+		if seems := wording.Seems(string(h.Hardware), h.Maker, h.Open, h.Announces); seems != "" {
+			a.say("%s", seems)
+		}
+		if len(h.Also) > 0 {
+			a.say("Also at: %s.", strings.Trim(strings.ReplaceAll(fmt.Sprint(h.Also), " ", ", "), "[]"))
+		}
+		if !h.SeenFrom.IsZero() {
+			a.say("Seen since %s.", when(h.SeenFrom))
 		}
 		if h.Status == matching.Unsure {
 			for _, c := range h.Candidates {

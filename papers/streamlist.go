@@ -43,8 +43,9 @@ func ReadStreamList(b []byte) (StreamList, bool) {
 	if !utf8.ValidString(text) {
 		text = strings.ToValidUTF8(text, "\uFFFD")
 	}
-	if !strings.HasPrefix(text, "#EXTM3U") {
-		return StreamList{}, false
+	text = strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(text) // lists are written on every system
+	if !strings.HasPrefix(strings.TrimSpace(text), "#EXTM3U") && !strings.HasPrefix(text, "#EXTINF:") && !strings.Contains(text, "\n#EXTINF:") {
+		return StreamList{}, false // some begin with their first stream
 	}
 	var out StreamList
 	var next Stream

@@ -65,3 +65,21 @@ func FuzzReadStreamList(f *testing.F) {
 		}
 	})
 }
+
+func TestStreamListsOfEverySystem(t *testing.T) {
+	for name, text := range map[string]string{
+		"line feeds":         "#EXTM3U\n#EXTINF:-1,One\nhttp://10.0.0.1/1\n#EXTINF:-1,Two\nhttp://10.0.0.1/2\n",
+		"carriage returns":   "#EXTM3U\r#EXTINF:-1,One\rhttp://10.0.0.1/1\r#EXTINF:-1,Two\rhttp://10.0.0.1/2\r",
+		"both":               "#EXTM3U\r\n#EXTINF:-1,One\r\nhttp://10.0.0.1/1\r\n#EXTINF:-1,Two\r\nhttp://10.0.0.1/2",
+		"without a head":     "#EXTINF:-1,One\nhttp://10.0.0.1/1\n#EXTINF:-1,Two\nhttp://10.0.0.1/2\n",
+		"blank lines before": "\n\n#EXTM3U\n#EXTINF:-1,One\nhttp://10.0.0.1/1\n\n#EXTINF:-1,Two\nhttp://10.0.0.1/2\n",
+	} {
+		list, ok := papers.ReadStreamList([]byte(text))
+		require.True(t, ok, name)
+		require.Len(t, list.Streams, 2, name)
+		assert.Equal(t, "Two", list.Streams[1].Name, name)
+		assert.Equal(t, "http://10.0.0.1/2", list.Streams[1].URL, name)
+	}
+	_, ok := papers.ReadStreamList([]byte("<html>#EXTINF: is the head of a stream</html>"))
+	assert.False(t, ok)
+}

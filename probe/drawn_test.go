@@ -100,10 +100,10 @@ func draw(t testing.TB, seed uint64, octet, n int, most time.Duration) *drawnHou
 		if m.encoding != "utf-8" {
 			m.contentType = "text/xml"
 		}
-		if pick(.2) {
+		if pick(.2) && most > 0 {
 			m.late = time.Duration(h.rnd.Int64N(int64(most)))
 		}
-		if pick(.15) {
+		if pick(.15) && most > 0 {
 			m.slow = time.Duration(h.rnd.Int64N(int64(most)))
 		}
 		if !m.shared {
@@ -501,4 +501,35 @@ func TestHousesDrawnFromASeed(t *testing.T) {
 			}
 		})
 	}
+}
+
+// BenchmarkDrawnHouses prints, for houses drawn from seeds, which share of the fields is right and how many are
+// wrong, and how long a house of 240 devices takes.
+func BenchmarkDrawnHouses(b *testing.B) {
+	b.Run("Right", func(b *testing.B) {
+		right, all, wrong, n := 0, 0, 0, 0
+		for b.Loop() {
+			h := draw(b, uint64(100+n), 20+n%100, 24, 3*time.Second)
+			g, err := Prober{Guard: Guard{Within: loopback}}.Scan(b.Context(), h.home(), nil)
+			require.NoError(b, err)
+			r, a, w, m := h.score(g)
+			for _, line := range append(w, m...) {
+				b.Log(line)
+			}
+			right, all, wrong, n = right+r, all+a, wrong+len(w), n+1
+			h.stop()
+		}
+		b.ReportMetric(92, "least-%")
+		b.ReportMetric(100*float64(right)/float64(all), "measured-%")
+		b.ReportMetric(100*float64(right)/float64(all)/92, "ratio")
+		b.ReportMetric(float64(wrong), "wrong")
+	})
+	b.Run("Of240Devices", func(b *testing.B) {
+		h := draw(b, 7, 19, 240, 0)
+		for b.Loop() {
+			_, err := Prober{Guard: Guard{Within: loopback}}.Scan(b.Context(), h.home(), nil)
+			require.NoError(b, err)
+		}
+		report(b, 8000)
+	})
 }

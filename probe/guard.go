@@ -46,6 +46,9 @@ func (g Guard) ForHome(d *dossier.Dossier) HomeGuard {
 	h := HomeGuard{Guard: g}
 	for _, s := range d.Segments {
 		h.segments = append(h.segments, s.Prefix)
+		if s.Prefix6.IsValid() {
+			h.segments = append(h.segments, s.Prefix6)
+		}
 	}
 	return h
 }

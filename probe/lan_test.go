@@ -33,7 +33,10 @@ func newLAN(t testing.TB, addresses ...string) func(at string) net.Listener {
 		out, err := exec.Command("ip", args...).CombinedOutput()
 		require.NoError(t, err, "ip %s: %s", strings.Join(args, " "), out)
 	}
-	t.Cleanup(func() { run("netns", "del", far) })
+	t.Cleanup(func() {
+		_ = exec.Command("ip", "link", "del", "lan0").Run() // it goes with its other end, but not at once
+		run("netns", "del", far)
+	})
 	run("link", "add", "lan0", "type", "veth", "peer", "name", "eth0", "netns", far)
 	run("addr", "add", "10.20.4.2/24", "dev", "lan0")
 	run("link", "set", "lan0", "up")
@@ -214,4 +217,26 @@ func FuzzNeighbour(f *testing.F) {
 		}
 		_, _, _ = readARP(b)
 	})
+}
+
+// Addresses of one host in both families are one host: the recorded IPv6 address is asked for as well.
+func TestBothFamiliesAreOneHost(t *testing.T) {
+	newLAN(t, "10.20.4.10")
+	far := fmt.Sprintf("kaiku-lan-%d", os.Getpid())
+	run := func(args ...string) {
+		out, err := exec.Command("ip", args...).CombinedOutput()
+		require.NoError(t, err, "ip %s: %s", strings.Join(args, " "), out)
+	}
+	run("addr", "add", "2001:db8:4::2/64", "dev", "lan0", "nodad")
+	run("-n", far, "addr", "add", "2001:db8:4::10/64", "dev", "eth0", "nodad")
+	d, _, p := lanHome()
+	d.Segments[0].Prefix6 = netip.MustParsePrefix("2001:db8:4::/64")
+	p.Guard.Within = append(p.Guard.Within, d.Segments[0].Prefix6)
+	recorded := dossier.Interface{Device: d.Devices[0].ID, Name: "x", Addresses: []netip.Addr{netip.MustParseAddr("2001:db8:4::10"), netip.MustParseAddr("2001:db8:4::99")}, Segment: d.Segments[0].ID}
+	recorded.ID = homes.ID[dossier.Interface](77)
+	d.Interfaces.Put(recorded)
+	g, err := p.Scan(t.Context(), d, nil)
+	require.NoError(t, err)
+	require.Len(t, g.Hosts, 1)
+	assert.Equal(t, []netip.Addr{netip.MustParseAddr("10.20.4.10"), netip.MustParseAddr("2001:db8:4::10")}, g.Hosts[0].Seen[1].Members["addresses"], "one that does not answer is not there")
 }

@@ -114,6 +114,10 @@ func (g *scanner) neighbours(ctx context.Context) {
 		for _, s := range g.segments {
 			for _, n := range table {
 				switch {
+				case n.address.Is6() && s.segment.Prefix6.IsValid() && s.segment.Prefix6.Contains(n.address):
+					if n.here(g.began) {
+						s.also(n.hardware, n.address)
+					}
 				case !s.segment.Prefix.Contains(n.address) || n.address == s.own || g.byARP(n.address):
 				case n.here(g.began), g.saw(n.address) && n.state&unix.NUD_REACHABLE != 0:
 					s.hardware(n.address, n.hardware)
@@ -164,6 +168,51 @@ func (s *segmentScan) poke(all []netip.Addr) {
 		}
 	}
 }
+
+// poke6 asks for the recorded IPv6 addresses of the segment: a prefix of 64 bits is too wide to try all.
+func (s *segmentScan) poke6() {
+	if !s.segment.Prefix6.IsValid() {
+		return
+	}
+	conn, err := net.ListenUDP("udp6", nil)
+	if err != nil {
+		return // no IPv6 here
+	}
+	defer func() { _ = conn.Close() }()
+	for _, i := range s.d.Interfaces {
+		for _, a := range i.Addresses {
+			if a.Is6() && s.segment.Prefix6.Contains(a) && s.guard.Allow(a) == nil {
+				s.guard.note(netip.AddrPortFrom(a, 9))
+				_, _ = conn.WriteToUDPAddrPort([]byte{0}, netip.AddrPortFrom(a, 9)) // it is told by the table whether it is there
+			}
+		}
+	}
+}
+
+// also adds an address to the host that has that MAC address: addresses of both families are of one host.
+func (s *segmentScan) also(hardware dossier.HardwareAddr, at netip.Addr) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, h := range s.hosts {
+		if h.Segment == s.segment.ID && h.Seen[1].Members["hardwareAddress"] == hardware {
+			addAddress(h, at, matching.ByNeighbours)
+		}
+	}
+}
+
+// addAddress adds an address to a host's adapter.
+func addAddress(h *matching.Host, at netip.Addr, by matching.Way) {
+	have, _ := h.Seen[1].Members["addresses"].([]netip.Addr)
+	if slices.Contains(have, at) || len(have) >= mostAddresses {
+		return
+	}
+	have = append(slices.Clone(have), at)
+	slices.SortFunc(have, netip.Addr.Compare)
+	h.Seen[1].Members["addresses"], h.Seen[1].By["addresses"] = have, by
+}
+
+// mostAddresses bounds the addresses of one adapter.
+const mostAddresses = 8
 
 // hardware notes the MAC address by which a host answered.
 func (s *segmentScan) hardware(at netip.Addr, hardware dossier.HardwareAddr) {

@@ -50,6 +50,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 		g.segments = append(g.segments, &segmentScan{scanner: g, segment: s, own: own, via: via})
 	}
 	for _, s := range g.segments {
+		s.poke6()
 		s.look(ctx)
 	}
 	g.running.Wait()
@@ -277,6 +278,15 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		q.Seconds = secondsSince(began)
 		s.answered(at.Addr(), q)
 	})
+}
+
+// note keeps something that is to be said of the scan as a whole.
+func (g *scanner) note(text string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if len(g.out.Notes) < 16 {
+		g.out.Notes = append(g.out.Notes, matching.Clean(text))
+	}
 }
 
 // take waits for a turn, and reports whether it came.

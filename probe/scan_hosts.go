@@ -10,7 +10,10 @@ import (
 )
 
 // speaks are the protocols that stand behind ports, by their registration with IANA.
-var speaks = map[int]dossier.Protocol{80: dossier.ProtocolHTTP, 8080: dossier.ProtocolHTTP, 445: dossier.ProtocolSMB, 2049: dossier.ProtocolNFS, 554: dossier.ProtocolRTSP, 8554: dossier.ProtocolRTSP}
+var speaks = map[int]dossier.Protocol{80: dossier.ProtocolHTTP, 8080: dossier.ProtocolHTTP, 443: protocolHTTPS, 8443: protocolHTTPS, 445: dossier.ProtocolSMB, 2049: dossier.ProtocolNFS, 554: dossier.ProtocolRTSP, 8554: dossier.ProtocolRTSP}
+
+// protocolHTTPS is a web server that speaks TLS. No source is recorded by it: it is asked for its page alone.
+const protocolHTTPS dossier.Protocol = "https"
 
 // service is one thing that a host may serve: what led to it, and where.
 type service struct {
@@ -75,6 +78,8 @@ func (s *segmentScan) serve(ctx context.Context, at netip.Addr, one service) {
 	switch one.protocol {
 	case dossier.ProtocolHTTP, dossier.ProtocolM3U, dossier.ProtocolHLS:
 		s.ask(ctx, to, matching.ByHTTP, func(ctx context.Context) matching.Question { return s.page(ctx, to, one) })
+	case protocolHTTPS:
+		s.ask(ctx, to, matching.ByHTTP, func(ctx context.Context) matching.Question { return s.securePage(ctx, to) })
 	case dossier.ProtocolRTSP:
 		s.ask(ctx, to, matching.ByRTSP, func(ctx context.Context) matching.Question { return s.rtsp(ctx, to, one) })
 	case dossier.ProtocolSMB:

@@ -3,6 +3,7 @@ package probe
 import (
 	"bytes"
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io"
@@ -70,6 +71,52 @@ func (s *segmentScan) page(ctx context.Context, at netip.AddrPort, one service) 
 		return matching.Question{Ended: endOf(err), Detail: err.Error()}
 	}
 	return s.content(ctx, at, where, one, kind, body, resp.Header.Get("Server"), q)
+}
+
+// securePage reads the first page of a web server that speaks TLS. The certificate is looked at, not
+// believed: devices make their own, and nothing secret is sent.
+func (s *segmentScan) securePage(ctx context.Context, at netip.AddrPort) matching.Question {
+	client := s.guard.clientFor(hostTime)
+	transport, _ := client.Transport.(*http.Transport)
+	transport.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS10} // old devices speak nothing newer
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, "https://"+at.String()+"/", nil)
+	if err != nil {
+		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	}
+	resp, err := client.Do(r)
+	if err != nil {
+		return matching.Question{Ended: endOf(err), Detail: err.Error()}
+	}
+	defer resp.Body.Close()
+	s.clock(at.Addr(), resp.Header)
+	q := matching.Question{Ended: matching.Answered, Answers: 1, Detail: resp.Status}
+	if resp.TLS != nil && len(resp.TLS.PeerCertificates) > 0 {
+		own := resp.TLS.PeerCertificates[0]
+		if q.Detail = "a certificate for " + own.Subject.CommonName; own.Issuer.String() == own.Subject.String() {
+			q.Detail = "a certificate of its own for " + own.Subject.CommonName
+		}
+	}
+	if resp.StatusCode == http.StatusUnauthorized || resp.StatusCode == http.StatusForbidden {
+		q.Ended = matching.Denied
+		return q
+	}
+	body, err := io.ReadAll(io.LimitReader(resp.Body, mostPage))
+	if kind := strings.ToLower(resp.Header.Get("Content-Type")); err != nil || resp.StatusCode != http.StatusOK || !strings.Contains(kind, "html") {
+		return q
+	}
+	title := titleOf(body)
+	s.host(at.Addr(), func(h *matching.Host) {
+		if h.Seen[0].Members["name"] == nil { // what the plain page says comes first
+			h.Say(0, "name", title, matching.ByHTTP)
+		}
+		if h.Seen[0].Members["menus"] == nil {
+			h.Say(0, "menus", "Browser at https://"+at.String()+"/", matching.ByHTTP)
+		}
+	})
+	if title != "" {
+		q.Detail = title + ", with " + q.Detail
+	}
+	return q
 }
 
 // content notes what a page holds.

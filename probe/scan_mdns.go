@@ -47,6 +47,8 @@ type browser struct {
 	types     map[string]bool
 	instances map[string]*instance // by their full name
 	hosts     map[string][]netip.Addr
+	prefix6   netip.Prefix
+	hosts6    map[string][]netip.Addr
 	asked     map[dns.Question]int
 	records   int
 	left      int
@@ -77,7 +79,12 @@ func (s *segmentScan) mdns(ctx context.Context) matching.Question {
 	}
 	for _, name := range slices.Sorted(maps.Keys(b.hosts)) {
 		for _, a := range b.hosts[name] {
-			s.host(a, func(h *matching.Host) { h.Say(0, "hostName", strings.TrimSuffix(name, "."), matching.ByMDNS) })
+			s.host(a, func(h *matching.Host) {
+				h.Say(0, "hostName", strings.TrimSuffix(unescape(name), "."), matching.ByMDNS)
+				for _, other := range b.hosts6[name] {
+					addAddress(h, other, matching.ByMDNS)
+				}
+			})
 		}
 	}
 	return q
@@ -95,7 +102,7 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 		return nil, err
 	}
 	defer speak.Close()
-	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
+	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, prefix6: s.segment.Prefix6, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
 	packets := make(chan []byte, 256)
 	go func() {
 		defer close(packets)
@@ -170,6 +177,11 @@ func (b *browser) query(speak *net.UDPConn) {
 	for t := range b.types {
 		want(t, dns.TypePTR)
 	}
+	if b.prefix6.IsValid() {
+		for name := range b.hosts {
+			want(name, dns.TypeAAAA)
+		}
+	}
 	for name, i := range b.instances {
 		switch {
 		case i.port == 0:
@@ -229,6 +241,12 @@ func (b *browser) record(r dns.RR) bool {
 	case *dns.TXT:
 		if i := b.instances[name]; i != nil {
 			i.texts = pairsOf(r.Txt)
+		}
+	case *dns.AAAA:
+		at, ok := netip.AddrFromSlice(r.AAAA.To16())
+		if ok && b.prefix6.IsValid() && b.prefix6.Contains(at) && !slices.Contains(b.hosts6[name], at) && len(b.hosts6[name]) < mostAddresses {
+			b.hosts6[name] = append(b.hosts6[name], at)
+			return true
 		}
 	case *dns.A:
 		at, ok := netip.AddrFromSlice(r.A.To4())
@@ -301,7 +319,7 @@ func (i *instance) say(h *matching.Host) {
 		return
 	}
 	h.Say(0, "name", i.name, matching.ByMDNS)
-	h.Say(0, "hostName", strings.TrimSuffix(i.host, "."), matching.ByMDNS)
+	h.Say(0, "hostName", strings.TrimSuffix(unescape(i.host), "."), matching.ByMDNS)
 	if _, known := sourcesOf[i.kind]; known {
 		h.Services = append(h.Services, matching.Service{Type: i.kind, Name: matching.Clean(i.name), Port: i.port, Path: matching.Clean(i.texts["path"])})
 	}

@@ -81,6 +81,7 @@ func (s *segmentScan) smb(ctx context.Context, at netip.AddrPort, one service) m
 		q.Answers++
 		if left := s.share(ctx, session.Session, at, name); left != "" {
 			q.Detail = left
+			s.note("share " + name + " at " + at.Addr().String() + ": " + left)
 		}
 		if ctx.Err() != nil {
 			q.LeftOut += len(names) - q.Answers

@@ -73,11 +73,11 @@ func Describe(ctx context.Context, client *http.Client, at *url.URL) (*descripti
 	if resp.StatusCode != http.StatusOK {
 		return nil, fmt.Errorf("%w: %s", ErrNotDescribed, resp.Status)
 	}
-	body, err := readAll(resp.Body, mostDescription)
-	if err != nil {
-		return nil, err
-	}
-	d, err := readDescription(body)
+	var d *description
+	err = readWhole(ctx, resp.Body, mostDescription, func(body []byte) (err error) {
+		d, err = readDescription(body)
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
@@ -98,13 +98,32 @@ func Describe(ctx context.Context, client *http.Client, at *url.URL) (*descripti
 // errTooLong is returned for an answer that goes on beyond its bound.
 var errTooLong = errors.New("the answer is too long")
 
-// readAll reads an answer up to a bound.
-func readAll(r io.Reader, most int64) ([]byte, error) {
-	body, err := io.ReadAll(io.LimitReader(r, most+1))
-	if err == nil && int64(len(body)) > most {
-		err = errTooLong
+// usual is how long answers are that are read side by side. Longer ones are read one at a time, whoever
+// sends them: a hundred of them at once would fill the memory of a small machine.
+const usual = 128 << 10
+
+var longOne = make(chan struct{}, 1)
+
+// readWhole reads an answer up to a bound and hands it on.
+func readWhole(ctx context.Context, r io.Reader, most int64, use func([]byte) error) error {
+	body, err := io.ReadAll(io.LimitReader(r, usual))
+	if err != nil {
+		return err
 	}
-	return body, err
+	if len(body) == usual {
+		if !take(ctx, longOne) {
+			return ctx.Err()
+		}
+		defer func() { <-longOne }()
+		rest, err := io.ReadAll(io.LimitReader(r, most+1-usual))
+		if err != nil {
+			return err
+		}
+		if body = append(body, rest...); int64(len(body)) > most {
+			return errTooLong
+		}
+	}
+	return use(body)
 }
 
 // readDescription reads a description in whatever encoding it is.
@@ -284,7 +303,7 @@ func (s *httpStatus) Error() string { return s.Text }
 var errRubbish = errors.New("what came is not an answer of a UPnP service")
 
 // mostAnswer bounds the answer of a service: a page of a list with long descriptions has some hundred kB.
-const mostAnswer = 16 << 20
+const mostAnswer = 8 << 20
 
 // call calls an action with arguments, given as name and value in turn in the order in which the service
 // declares them, and returns the values of its answer.
@@ -310,18 +329,15 @@ func (c *upnpClient) call(ctx context.Context, action string, arguments ...strin
 		return nil, err
 	}
 	defer resp.Body.Close()
-	body, err := readAll(resp.Body, mostAnswer)
-	if err != nil {
-		return nil, err
-	}
-	values, wrong := readAnswer(body, action)
-	switch {
-	case errors.Is(wrong, errRubbish) && resp.StatusCode != http.StatusOK:
+	var values map[string]string
+	err = readWhole(ctx, resp.Body, mostAnswer, func(body []byte) (err error) {
+		values, err = readAnswer(body, action)
+		return err
+	})
+	if errors.Is(err, errRubbish) && resp.StatusCode != http.StatusOK {
 		return nil, &httpStatus{resp.StatusCode, resp.Status}
-	case wrong != nil:
-		return nil, wrong
 	}
-	return values, nil
+	return values, err
 }
 
 // soapElement is an element of an answer, by its name without prefix.

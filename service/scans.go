@@ -96,6 +96,7 @@ type beside struct {
 	d           *dossier.Dossier
 	now, before matching.Scan
 	hosts       []matching.Beside
+	seenFrom    map[string]time.Time // of each host, the earliest scan that is kept
 	said        map[string]string
 }
 
@@ -132,6 +133,14 @@ func (s *Service) scans(ctx context.Context, d *dossier.Dossier) (beside, error)
 		scans[i].Fit(d)
 	}
 	b.now, b.before = matching.Latest(scans)
+	b.seenFrom = map[string]time.Time{}
+	for _, g := range scans {
+		for _, h := range matching.Join(g.Hosts) {
+			if key := matching.Key(h); b.seenFrom[key].IsZero() || g.Ended.Before(b.seenFrom[key]) {
+				b.seenFrom[key] = g.Ended
+			}
+		}
+	}
 	return b, nil
 }
 
@@ -181,7 +190,7 @@ func (s *Service) Observations(ctx context.Context, a Actor, code string) (wire.
 	if err != nil {
 		return wire.Observations{}, err
 	}
-	return views.Observations(views.Scanned{Dossier: d, Now: b.now, Before: b.before, Hosts: b.hosts, Ignored: b.ignored,
+	return views.Observations(views.Scanned{Dossier: d, Now: b.now, Before: b.before, Hosts: b.hosts, SeenFrom: b.seenFrom, Ignored: b.ignored,
 		Identified: func(h matching.Beside) bool { _, said := b.said[identifiedKey+h.Key]; return said }}, people), nil
 }
 

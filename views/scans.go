@@ -4,9 +4,11 @@ import (
 	"fmt"
 	"reflect"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/makers"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -16,6 +18,7 @@ type Scanned struct {
 	Dossier     *dossier.Dossier
 	Now, Before matching.Scan
 	Hosts       []matching.Beside
+	SeenFrom    map[string]time.Time                            // of each host, the earliest scan that is kept
 	Identified  func(matching.Beside) bool                      // a person said which device it is
 	Ignored     func(matching.Beside, matching.Difference) bool // a person said to leave it
 }
@@ -55,6 +58,15 @@ func (b Scanned) observed(h matching.Beside, through string, say func(string) st
 	d := b.Dossier
 	one := wire.Observed{Key: h.Key, Address: h.Host.Address, Segment: Named(d, h.Host.Segment.Ref()), Called: h.Host.Called(), Status: h.Status, Since: h.Since,
 		Changes: wording.SinceBefore(h.Changes), Because: because(h.Match.Reasons), Candidates: []wire.Candidate{}, Differences: []wire.Difference{}, Answers: []wire.AskedQuestion{}}
+	one.Also, one.Open, one.SeenFrom = h.Host.Also, h.Host.Open, b.SeenFrom[h.Key]
+	for _, s := range h.Host.Seen {
+		if hw, ok := s.Members["hardwareAddress"].(dossier.HardwareAddr); ok && s.Kind == "interface" && one.Hardware == "" {
+			one.Hardware, one.Maker = hw, makers.Of(hw)
+		}
+	}
+	for _, s := range h.Host.Services {
+		one.Announces = append(one.Announces, strings.TrimSpace(fmt.Sprintf("%s %s, port %d", s.Type, s.Name, s.Port)))
+	}
 	if h.Device != "" {
 		one.Device = Named(d, h.Device.Ref())
 		if h.Status != matching.Unsure {

@@ -4,6 +4,7 @@ import (
 	"net/netip"
 	"time"
 
+	"kaiku/core/dossier"
 	"kaiku/core/matching"
 )
 
@@ -43,20 +44,26 @@ type ObservedCounts struct {
 
 // Observed is one host compared with the record, or one recorded device that did not answer.
 type Observed struct {
-	Key         string          `json:"key" doc:"Identifies the host from one scan to the next."`
-	Address     netip.Addr      `json:"address,omitzero" doc:"Its address."`
-	Segment     Named           `json:"segment" doc:"The segment it was seen in."`
-	Called      string          `json:"called" doc:"Its name: as recorded, or as the host announces it."`
-	Status      matching.Status `json:"status" enum:"as-recorded,changed,new,unsure,not-seen" doc:"How it compares with the record."`
-	Sentence    string          `json:"sentence" doc:"The status in words."`
-	Since       matching.Since  `json:"since,omitzero" enum:",appeared,changed,gone" doc:"What has happened to it since the previous scan."`
-	Changes     []string        `json:"changes" doc:"What has changed since the previous scan, in words."`
-	Device      Named           `json:"device,omitzero" doc:"The recorded device it is."`
-	Because     []string        `json:"because" doc:"Why it is matched to that device."`
-	Candidates  []Candidate     `json:"candidates" doc:"Devices that it may be, the likeliest first."`
-	Identified  bool            `json:"identified,omitzero" doc:"A person said which device it is."`
-	Differences []Difference    `json:"differences" doc:"What the host says that is not recorded or differs from the record, and what matches it."`
-	Answers     []AskedQuestion `json:"answers" doc:"What it was asked, and how that ended."`
+	Key         string               `json:"key" doc:"Identifies the host from one scan to the next."`
+	Address     netip.Addr           `json:"address,omitzero" doc:"Its address."`
+	Segment     Named                `json:"segment" doc:"The segment it was seen in."`
+	Called      string               `json:"called" doc:"Its name: as recorded, or as the host announces it."`
+	Status      matching.Status      `json:"status" enum:"as-recorded,changed,new,unsure,not-seen" doc:"How it compares with the record."`
+	Sentence    string               `json:"sentence" doc:"The status in words."`
+	Also        []netip.Addr         `json:"also,omitzero" doc:"Further addresses of the same machine."`
+	Hardware    dossier.HardwareAddr `json:"hardware,omitzero" doc:"MAC address by which it answered."`
+	Maker       string               `json:"maker,omitzero" doc:"Whose prefix the MAC address has, if that is known."`
+	Open        []int                `json:"open,omitzero" doc:"TCP ports at which it accepts connections."`
+	Announces   []string             `json:"announces,omitzero" doc:"Services that it announces by DNS-SD: type, name and port."`
+	SeenFrom    time.Time            `json:"seenFrom,omitzero" doc:"The earliest of the scans that are kept in which it was seen."`
+	Since       matching.Since       `json:"since,omitzero" enum:",appeared,changed,gone" doc:"What has happened to it since the previous scan."`
+	Changes     []string             `json:"changes" doc:"What has changed since the previous scan, in words."`
+	Device      Named                `json:"device,omitzero" doc:"The recorded device it is."`
+	Because     []string             `json:"because" doc:"Why it is matched to that device."`
+	Candidates  []Candidate          `json:"candidates" doc:"Devices that it may be, the likeliest first."`
+	Identified  bool                 `json:"identified,omitzero" doc:"A person said which device it is."`
+	Differences []Difference         `json:"differences" doc:"What the host says that is not recorded or differs from the record, and what matches it."`
+	Answers     []AskedQuestion      `json:"answers" doc:"What it was asked, and how that ended."`
 }
 
 // Candidate is a device that a host may be.

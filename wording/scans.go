@@ -127,3 +127,24 @@ func SinceBefore(changes []matching.Change) []string {
 	}
 	return out
 }
+
+// Seems says what is known of a host beside what it says of itself.
+func Seems(hardware, maker string, open []int, announces []string) string {
+	var parts []string
+	if hardware != "" {
+		if maker != "" {
+			maker = " (" + maker + ")"
+		}
+		parts = append(parts, "MAC address "+hardware+maker)
+	}
+	if len(open) > 0 {
+		parts = append(parts, "open TCP ports "+strings.Trim(strings.ReplaceAll(fmt.Sprint(open), " ", ", "), "[]"))
+	}
+	if len(announces) > 0 {
+		parts = append(parts, "announces "+strings.Join(announces, "; "))
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return Capital(strings.Join(parts, ". ")) + "."
+}

@@ -1,6 +1,7 @@
 package matching
 
 import (
+	"fmt"
 	"net/netip"
 	"slices"
 	"strings"
@@ -47,12 +48,32 @@ func oneMachine(a, b Host) bool {
 			}
 		}
 	}
-	mine := udnsOf(a)
-	if slices.ContainsFunc(udnsOf(b), func(u string) bool { return slices.Contains(mine, u) }) {
+	serial, model := plain(a.text(0, "serial")), plain(a.text(0, "model"))
+	sameSerial := len(serial) >= minSerial && serial == plain(b.text(0, "serial"))
+	if sameSerial && model != "" && model == plain(b.text(0, "model")) {
 		return true
 	}
-	serial := plain(a.text(0, "serial"))
-	return len(serial) >= minSerial && serial == plain(b.text(0, "serial")) && plain(a.text(0, "model")) != "" && plain(a.text(0, "model")) == plain(b.text(0, "model"))
+	// Devices are sold with one UDN for all of a series: it takes something more to be one machine.
+	mine := udnsOf(a)
+	named := hostName(a.text(0, "hostName"))
+	return slices.ContainsFunc(udnsOf(b), func(u string) bool { return slices.Contains(mine, u) }) &&
+		(sameSerial || named != "" && named == hostName(b.text(0, "hostName")) || sameFolders(a, b))
+}
+
+// sameFolders reports whether both show the same folders with the same counts, and at least one.
+func sameFolders(a, b Host) bool {
+	list := func(h Host) []string {
+		var out []string
+		for _, s := range h.Seen {
+			if s.Kind == "folder" && s.Members["itemsInIndex"] != nil {
+				out = append(out, fmt.Sprint(s.Members["name"], " ", s.Members["itemsInIndex"]))
+			}
+		}
+		slices.Sort(out)
+		return out
+	}
+	mine := list(a)
+	return len(mine) > 0 && slices.Equal(mine, list(b))
 }
 
 // minSerial is how many characters a serial number has that can be unique: makers ship batches with 0000 in it.

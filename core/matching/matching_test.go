@@ -413,6 +413,9 @@ func TestOneMachineIsOneDevice(t *testing.T) {
 	require.Len(t, joined, 1)
 	assert.Len(t, joined[0].Seen[1].Members["addresses"], 2, "one adapter with two addresses")
 
+	bare := func(s seen) seen { s.serial, s.hostName, s.hardware = "", "", ""; return s }
+	assert.Len(t, matching.Join([]matching.Host{bare(cellar()).host(), bare(second).host()}), 2, "a UDN alone may be one of a whole series")
+
 	clone := second
 	clone.serial = "TK4-77777"
 	assert.Len(t, matching.Join([]matching.Host{cellar().host(), clone.host()}), 2, "a cloned disk is another machine")

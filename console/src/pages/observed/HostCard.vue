@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Schemas } from '../../api/client'
 import StateMark from '../../parts/StateMark.vue'
-import { counted } from '../../words'
+import { counted, when } from '../../words'
 
 type Difference = Schemas['Difference']
 
@@ -18,6 +18,13 @@ const isNew = computed(() => props.host.status === 'new')
 const unsure = computed(() => props.host.status === 'unsure')
 const rows = computed(() => (all.value ? props.host.differences : open.value))
 const gist = computed(() => props.host.differences.filter((d) => ['make', 'model', 'roles', 'shownName', 'protocol'].includes(d.member)).map((d) => d.seen).filter((v, n, list) => list.indexOf(v) === n).join(' · '))
+const seems = computed(() => [
+  props.host.hardware && `MAC address ${props.host.hardware}${props.host.maker ? ` (${props.host.maker})` : ''}`,
+  props.host.also?.length && `also at ${props.host.also.join(', ')}`,
+  props.host.open?.length && `open TCP ports ${props.host.open.join(', ')}`,
+  props.host.announces?.length && `announces ${props.host.announces.join('; ')}`,
+  props.host.seenFrom && `seen since ${when(props.host.seenFrom)}`,
+].filter(Boolean).join(' · '))
 const groups = computed(() => {
   const out: { record: string; rows: Difference[] }[] = []
   for (const d of rows.value) {
@@ -37,6 +44,7 @@ const takeAll = () => emit('take', { hosts: [props.host.key], ...(room.value && 
     </div>
     <p v-if="(isNew || unsure) && gist" class="small">{{ gist }}</p>
     <p v-if="!isNew && !unsure">{{ host.sentence }}</p>
+    <p v-if="seems" class="small quiet seems">{{ seems }}</p>
     <ul v-if="host.changes.length" class="plain small"><li v-for="c in host.changes" :key="c">{{ c }}</li></ul>
     <p v-if="host.device?.id && !unsure && host.because.length" class="small quiet">Recognised by {{ host.because.join(', ') }}.</p>
     <div v-if="unsure" class="stack-s">
@@ -69,6 +77,7 @@ const takeAll = () => emit('take', { hosts: [props.host.key], ...(room.value && 
 <style scoped>
 .top { align-items: baseline; }
 .since { border: 1px solid rgb(var(--v-theme-line)); border-radius: 4px; padding: 0 8px; font-size: .875rem; }
+.seems { overflow-wrap: anywhere; }
 .room { max-width: 260px; min-width: 180px; }
 .record { border-top: 1px solid rgb(var(--v-theme-line)); padding-top: 6px; }
 .line { display: grid; grid-template-columns: minmax(110px, 170px) minmax(0, 1fr) auto; gap: 4px 12px; align-items: center; min-height: 36px; }
