@@ -114,7 +114,7 @@ func (a *App) lineMeasure(ctx context.Context, args []string, responder, token s
 	if err != nil {
 		return err
 	}
-	a.note("Asking the gateway for its outer address ...")
+	a.note("Asking the gateway for its outer address. By PCP that takes a port mapping of ten seconds, which is deleted again ...")
 	outer := guard.ForHome(d).OuterAddress(ctx, d)
 	changed := line
 	changed.DownMbps, changed.UpMbps, changed.MeasuredAt = round(m.DownMbps), round(m.UpMbps), dossier.At(time.Now())

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
@@ -60,22 +61,27 @@ func (a *App) scanRunCommand() *cobra.Command {
 	var service bool
 	var shares shareLogin
 	var howLong time.Duration
+	var only string
 	c := &cobra.Command{Use: "run", Short: "Scan the home's network for devices and what they serve and play",
 		Long:    "Scans every recorded segment that this machine is in, and sends the result to Kaiku. Nothing outside --probe-within and the recorded segments is contacted. Nothing is changed on any device, except that one empty file is created in each share and removed at once, to find out whether the share can be written to. A scan takes at most twelve seconds, or as long as --time says; Ctrl-C stops it and keeps what has been found. If Kaiku cannot be reached when it is over, the scan is kept on this machine, to be handed in later.",
-		Example: "  kaiku scan run --probe-within 10.20.4.0/24\n  kaiku scan run --from-service",
+		Example: "  kaiku scan run --probe-within 10.20.4.0/24\n  kaiku scan run --only \"lamp room screen\" --time 30s\n  kaiku scan run --from-service",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 			defer stop()
+			if service && only != "" {
+				return wrongUse("--only goes with a scan by this machine")
+			}
 			if howLong < 0 || howLong > 2*time.Minute || service && howLong > 0 {
 				return wrongUse("--time is at most 2m, and only for a scan by this machine")
 			}
 			if service {
 				return a.scanThere(ctx)
 			}
-			return a.scanHere(ctx, within, shares, howLong)
+			return a.scanHere(ctx, within, shares, howLong, only)
 		}}
 	a.withinFlag(c, &within)
 	fromServiceFlag(c, &service)
+	c.Flags().StringVar(&only, "only", "", "scan one host only, by its address or the name of the recorded device")
 	c.Flags().DurationVar(&howLong, "time", 0, "how long to scan, such as 30s; twelve seconds if left out, two minutes at most")
 	a.shareFlags(c, &shares)
 	a.checkFlag(c, "a host is new, changed, missing or unidentified")
@@ -125,7 +131,7 @@ func guard(within []string) (probe.Guard, error) {
 	return g, nil
 }
 
-func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, howLong time.Duration) error {
+func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, howLong time.Duration, only string) error {
 	g, err := guard(within)
 	if err != nil {
 		return err
@@ -140,6 +146,11 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 	}
 	a.note("Scanning the network of %s ...", a.household)
 	p := probe.Prober{Guard: g, Shares: login, Time: howLong}
+	if only != "" {
+		if p.Only, err = onlyHost(d, only); err != nil {
+			return err
+		}
+	}
 	seen, err := p.Scan(ctx, d, func(s matching.Progress) {
 		a.progress("%d of %d questions answered, %s found", s.Done, s.Of, wording.Count(s.Hosts, "host"))
 	})
@@ -163,6 +174,27 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 		return err
 	}
 	return a.listHosts(o, false)
+}
+
+// onlyHost finds the address of the one host that is to be scanned.
+func onlyHost(d *dossier.Dossier, name string) (netip.Addr, error) {
+	if a, err := netip.ParseAddr(name); err == nil {
+		return a.Unmap(), nil
+	}
+	for _, v := range d.Devices {
+		if !strings.EqualFold(v.Name, name) {
+			continue
+		}
+		for _, i := range d.InterfacesOf(v.ID) {
+			for _, a := range i.Addresses {
+				if a.Is4() {
+					return a, nil
+				}
+			}
+		}
+		return netip.Addr{}, fmt.Errorf("no IPv4 address is recorded for %s; name its address", v.Name)
+	}
+	return netip.Addr{}, fmt.Errorf("%q is neither an address nor the name of a recorded device", name)
 }
 
 // keepScan keeps a scan on this machine, for as long as the service cannot be reached: who scans in a cellar

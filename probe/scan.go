@@ -36,13 +36,16 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	}
 	whole, late := min(cmp.Or(p.Time, scanTime), longestScan), cmp.Or(p.Late, lateTime)
 	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares}
-	g.out.Began, g.began, g.noRaw = dossier.At(now()), time.Now(), p.noRaw
+	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, p.Only, p.Only
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
 	ctx, cancel := context.WithTimeout(ctx, whole)
 	defer cancel()
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
+		if p.Only.IsValid() && !s.Prefix.Contains(p.Only) {
+			continue
+		}
 		if !here || g.guard.Allow(own) != nil {
 			continue
 		}
@@ -87,6 +90,7 @@ type scanner struct {
 	tell     func(matching.Progress)
 	mx       int
 	began    time.Time
+	only     netip.Addr
 	noRaw    bool          // for tests: as if the system did not let us speak ARP
 	late     time.Duration // how long late answers are waited for
 	segments []*segmentScan
@@ -206,6 +210,9 @@ func (g *scanner) say(doing string) {
 // It reports whether it does.
 func (s *segmentScan) host(at netip.Addr, note func(*matching.Host)) bool {
 	at = at.Unmap()
+	if g := s.scanner; g.only.IsValid() && at != g.only {
+		return false
+	}
 	if !s.segment.Prefix.Contains(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {
 		return false
 	}

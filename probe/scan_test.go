@@ -352,3 +352,23 @@ func TestThroughADevicesEyes(t *testing.T) {
 	assert.Equal(t, []string{"Vesikarinne 1", "Vesikarinne 2", "Sea weather", "Chapel radio"}, channels.Folders[0].Titles)
 	assert.Equal(t, matching.NotAsked, look(source(dossier.ProtocolRTSP, "Harbour view"), "").Asked.Ended)
 }
+
+// A scan of one host asks that host alone.
+func TestAScanOfOneHostAsksNoOther(t *testing.T) {
+	h := start(t, 96)
+	d := bare(h)
+	var asked sync.Map
+	guard := Guard{Within: loopback, record: func(to netip.AddrPort) { asked.Store(to.Addr(), true) }}
+	only := netip.MustParseAddr("127.77.96.10")
+	g, err := Prober{Guard: guard, Late: time.Second, Only: only}.Scan(t.Context(), d, nil)
+	require.NoError(t, err)
+	require.Len(t, g.Hosts, 1)
+	assert.Equal(t, only, g.Hosts[0].Address)
+	assert.Equal(t, only, g.Only)
+	assert.True(t, slices.ContainsFunc(g.Hosts[0].Seen, func(s matching.Seen) bool { return s.Kind == "source" }))
+	require.Len(t, g.Segments, 1)
+	asked.Range(func(to, _ any) bool {
+		assert.Contains(t, []netip.Addr{only, h.Gateway.Address.Addr()}, to, "only the gateway is asked beside, for names")
+		return true
+	})
+}

@@ -34,6 +34,9 @@ const (
 // no host has would hold each try for half a second.
 func (s *segmentScan) sweep(ctx context.Context) matching.Question {
 	all, left := addressesIn(s.segment.Prefix, s.own)
+	if s.only.IsValid() {
+		all, left = []netip.Addr{s.only}, 0
+	}
 	for _, i := range s.d.Interfaces { // who is recorded is asked, however wide the segment is
 		for _, a := range i.Addresses {
 			if left > 0 && a.Is4() && a != s.own && s.segment.Prefix.Contains(a) && !slices.Contains(all, a) && len(all) < 2*mostSwept {

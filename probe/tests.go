@@ -22,6 +22,7 @@ type Prober struct {
 	Guard  Guard
 	Now    func() time.Time // nil is time.Now
 	Shares Login            // how shares are opened while a network is looked at
+	Only   netip.Addr       // the one host that a scan is of; all of the segments if it is not valid
 	Time   time.Duration    // of a scan; 0 for twelve seconds
 	noRaw  bool
 	Late   time.Duration // how long a scan waits for late answers to a search; 0 for four seconds

@@ -8,8 +8,21 @@ import (
 
 // Latest puts together, from looks with the newest first, what was seen of every segment in the
 // latest complete scan of it, and the one before. A scan that was stopped early counts only
-// if there is no other: what it did not see proves nothing.
+// if there is no other: what it did not see proves nothing. A later scan of one host says of that host alone
+// what is so now: also that it does not answer any more.
 func Latest(looks []Scan) (now, before Scan) {
+	var ofOne []Scan
+	looks = slices.DeleteFunc(slices.Clone(looks), func(g Scan) bool {
+		if g.Only.IsValid() {
+			ofOne = append(ofOne, g)
+		}
+		return g.Only.IsValid()
+	})
+	defer func() {
+		for _, g := range slices.Backward(ofOne) {
+			now.patch(g)
+		}
+	}()
 	whole := slices.DeleteFunc(slices.Clone(looks), func(g Scan) bool { return g.Short })
 	times := map[dossier.ID[dossier.Segment]]int{}
 	for _, g := range append(whole, slices.DeleteFunc(slices.Clone(looks), func(g Scan) bool { return !g.Short })...) {
@@ -25,6 +38,16 @@ func Latest(looks []Scan) (now, before Scan) {
 		}
 	}
 	return now, before
+}
+
+// patch takes over what a later scan of one host says.
+func (g *Scan) patch(one Scan) {
+	if !one.Ended.After(g.Ended) || one.Short && len(one.Hosts) == 0 {
+		return
+	}
+	g.Hosts = slices.DeleteFunc(slices.Clone(g.Hosts), func(h Host) bool { return h.Address == one.Only })
+	g.Hosts = append(g.Hosts, one.Hosts...)
+	g.ID, g.Ended, g.By, g.With = one.ID, one.Ended, one.By, one.With
 }
 
 // add takes over one segment of a scan.

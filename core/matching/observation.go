@@ -29,6 +29,7 @@ type Scan struct {
 	Segments []CoveredSegment `json:"segments" maxItems:"64" doc:"The segments that were looked at."`
 	Asked    []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
 	Hosts    []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
+	Only     netip.Addr       `json:"only,omitzero" doc:"The one host that was scanned; empty for all of the segments."`
 	Notes    []string         `json:"notes,omitzero" maxItems:"64" doc:"What was left out of it, and why."`
 	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }

@@ -1,7 +1,9 @@
 package matching_test
 
 import (
+	"fmt"
 	"net/netip"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -242,4 +244,36 @@ func TestWhoHasNoRoleIsNotRecordedWithoutAWord(t *testing.T) {
 	}
 	h.Say(0, "roles", []dossier.Role{dossier.RoleRenderer}, matching.ByUPnP)
 	assert.True(t, beside(t, home(), h, nil).Differences[0].Certain)
+}
+
+// A later scan of one host changes what is known of that host, and of no other; if it does not answer, it is
+// not seen any more.
+func TestAScanOfOneHost(t *testing.T) {
+	at := func(a string) matching.Host { return matching.NewHost(segment, netip.MustParseAddr(a)) }
+	scan := func(minutes int, only string, hosts ...matching.Host) matching.Scan {
+		g := look(hosts...)
+		g.ID, g.Ended = fmt.Sprint("scan ", minutes), homes.Day.Add(time.Duration(minutes)*time.Minute)
+		if only != "" {
+			g.Only = netip.MustParseAddr(only)
+		}
+		return g
+	}
+	all := scan(1, "", at("10.20.4.10"), at("10.20.4.11"))
+	addresses := func(g matching.Scan) (out []string) {
+		for _, h := range g.Hosts {
+			out = append(out, h.Address.String())
+		}
+		slices.Sort(out)
+		return out
+	}
+	now, _ := matching.Latest([]matching.Scan{scan(3, "10.20.4.12", at("10.20.4.12")), scan(2, "10.20.4.11"), all})
+	assert.Equal(t, []string{"10.20.4.10", "10.20.4.12"}, addresses(now))
+	assert.Equal(t, "scan 3", now.ID)
+	cut := scan(2, "10.20.4.11")
+	cut.Short = true
+	now, _ = matching.Latest([]matching.Scan{cut, all})
+	assert.Equal(t, []string{"10.20.4.10", "10.20.4.11"}, addresses(now), "one that was stopped before it had an answer says nothing")
+	now, before := matching.Latest([]matching.Scan{scan(9, "", at("10.20.4.10")), scan(3, "10.20.4.12", at("10.20.4.12")), all})
+	assert.Equal(t, []string{"10.20.4.10"}, addresses(now), "a newer scan of all is newer")
+	assert.Equal(t, []string{"10.20.4.10", "10.20.4.11"}, addresses(before))
 }
