@@ -494,11 +494,11 @@ func (a *App) scanRecordCommand() *cobra.Command {
 				return fmt.Errorf("there has been no scan of this home's network yet; run one with kaiku scan run")
 			}
 			if dry {
-				return a.wouldRecord(o, in)
+				return a.wouldRecord(o, in, true)
 			}
 			if certain && !a.yes {
 				if a.format == "table" {
-					if err := a.wouldRecord(o, in); err != nil {
+					if err := a.wouldRecord(o, in, false); err != nil {
 						return err
 					}
 				}
@@ -529,7 +529,7 @@ func (a *App) scanRecordCommand() *cobra.Command {
 }
 
 // wouldRecord lists what would be recorded, and records nothing.
-func (a *App) wouldRecord(o wire.Observations, in wire.RecordSeen) error {
+func (a *App) wouldRecord(o wire.Observations, in wire.RecordSeen, dry bool) error {
 	rows := [][]string{}
 	would := []wire.Difference{}
 	for _, h := range o.Hosts {
@@ -544,7 +544,9 @@ func (a *App) wouldRecord(o wire.Observations, in wire.RecordSeen) error {
 	if err := a.show(would, []string{"Host", "Record", "Value", "Recorded", "Would become"}, rows); err != nil || a.format != "table" {
 		return err
 	}
-	a.say("\nNothing has been recorded. Without --dry-run, %s would be recorded.", wording.Count(len(would), "value"))
+	if dry {
+		a.say("\nNothing has been recorded. Without --dry-run, %s would be recorded.", wording.Count(len(would), "value"))
+	}
 	return nil
 }
 

@@ -162,7 +162,7 @@ func (s *segmentScan) look(ctx context.Context) {
 		way matching.Way
 		ask func(context.Context) matching.Question
 	}{
-		{matching.BySSDP, s.ssdp}, {matching.ByNotify, s.notify}, {matching.ByMDNS, s.mdns}, {matching.BySweep, s.sweep}, {matching.ByNATPMP, s.natPMP}, {matching.ByPCP, s.pcp},
+		{matching.BySSDP, s.ssdp}, {matching.ByNotify, s.notify}, {matching.ByMDNS, s.mdns}, {matching.BySweep, s.sweep}, {matching.ByNATPMP, s.natPMP}, {matching.ByPCP, s.pcp}, {matching.ByWSD, s.wsDiscovery},
 	} {
 		s.question(ctx, q.way, q.ask)
 	}

@@ -68,6 +68,9 @@ func (g *scanner) askHosts(ctx context.Context) {
 			for _, one := range servicesOf(g.d, h) {
 				s.serve(ctx, h.Address, one)
 			}
+			if slices.Contains(h.Open, 139) || slices.Contains(h.Open, 445) {
+				s.ask(ctx, netip.AddrPortFrom(h.Address, nameService), matching.ByNetBIOS, func(ctx context.Context) matching.Question { return s.netBIOS(ctx, h.Address) })
+			}
 		}
 	}
 }

@@ -14,7 +14,7 @@ var Ways = map[matching.Way]string{
 	matching.BySSDP: "SSDP search", matching.ByNotify: "SSDP announcements", matching.ByUPnP: "UPnP description", matching.ByDirectory: "UPnP folders (ContentDirectory)",
 	matching.ByConnection: "UPnP formats (ConnectionManager)", matching.ByMDNS: "mDNS services", matching.ByDNS: "DNS names", matching.ByIGD: "gateway by IGD", matching.ByLeases: "DHCP settings by IGD",
 	matching.ByNATPMP: "gateway by NAT-PMP", matching.ByPCP: "gateway by PCP", matching.BySweep: "open ports", matching.ByHTTP: "web page",
-	matching.BySMB: "SMB shares", matching.ByNFS: "NFS exports", matching.ByRTSP: "RTSP stream", matching.ByStreamList: "stream list", matching.ByGuide: "programme guide", matching.ByNeighbours: "this machine's neighbour table",
+	matching.BySMB: "SMB shares", matching.ByNFS: "NFS exports", matching.ByRTSP: "RTSP stream", matching.ByStreamList: "stream list", matching.ByGuide: "programme guide", matching.ByNetBIOS: "NetBIOS names", matching.ByWSD: "WS-Discovery search", matching.ByNeighbours: "this machine's neighbour table",
 }
 
 // Jobs are the kinds of long task, as people call them.

@@ -86,6 +86,8 @@ const (
 	ByStreamList Way = "stream-list"
 	ByGuide      Way = "guide"
 	ByNeighbours Way = "neighbours"
+	ByNetBIOS    Way = "netbios"
+	ByWSD        Way = "ws-discovery"
 )
 
 // Ended is how a question ended.
@@ -172,7 +174,7 @@ func (h *Host) Say(n int, member string, value any, by Way) {
 
 // byRank are ways from the one that knows least: a device's own description comes after its banner.
 // What is not listed knows best.
-var byRank = []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
+var byRank = []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByNetBIOS, ByWSD, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
 
 func rank(w Way) int {
 	if i := slices.Index(byRank, w); i >= 0 {

@@ -115,7 +115,7 @@ func (h Host) told(way Way) bool {
 
 // answeredFor are the ways of which each question to a host is noted with its end. What is announced to all
 // is not: it is there, or was not heard.
-var answeredFor = []Way{ByUPnP, ByDirectory, ByConnection, ByIGD, ByLeases, ByHTTP, BySMB, ByNFS, ByRTSP, ByStreamList, ByGuide, BySSDP, ByNotify, ByMDNS, ByDNS, ByNATPMP, ByPCP}
+var answeredFor = []Way{ByUPnP, ByDirectory, ByConnection, ByIGD, ByLeases, ByHTTP, BySMB, ByNFS, ByRTSP, ByStreamList, ByGuide, BySSDP, ByNotify, ByMDNS, ByDNS, ByNATPMP, ByPCP, ByNetBIOS, ByWSD}
 
 // keys tells the records of a host apart, each by its name and, where several have one, by its number.
 func (h Host) keys() []string {
