@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -55,6 +56,7 @@ type drawnDevice struct {
 	outer     string
 	manner    drawnManner
 	announced string // location
+	endless   bool   // its answers never end
 }
 
 type drawnFolder struct {
@@ -328,6 +330,11 @@ func (d *drawnDevice) described(folder string) []byte {
 func (d *drawnDevice) control(w http.ResponseWriter, r *http.Request) {
 	body, _ := io.ReadAll(r.Body)
 	_, action, _ := strings.Cut(strings.Trim(r.Header.Get("SOAPACTION"), `"`), "#")
+	for filler := []byte(strings.Repeat("<a>b</a>", 4096)); d.endless; {
+		if _, err := w.Write(filler); err != nil {
+			return
+		}
+	}
 	values := map[string]string{}
 	switch action {
 	case "Browse":
@@ -532,4 +539,42 @@ func BenchmarkDrawnHouses(b *testing.B) {
 		}
 		report(b, 8000)
 	})
+}
+
+// Servers that answer without end, forty of them at once, neither hold the scan nor fill the memory.
+func TestEndlessAnswersDoNotFillTheMemory(t *testing.T) {
+	h := draw(t, 11, 91, 40, 0)
+	for _, d := range h.devices {
+		d.endless = true
+	}
+	var most uint64
+	done := make(chan struct{})
+	var sampler sync.WaitGroup
+	sampler.Go(func() {
+		for {
+			var m runtime.MemStats
+			runtime.ReadMemStats(&m)
+			most = max(most, m.HeapAlloc)
+			select {
+			case <-done:
+				return
+			case <-time.After(20 * time.Millisecond):
+			}
+		}
+	})
+	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(t.Context(), h.home(), nil)
+	close(done)
+	sampler.Wait()
+	require.NoError(t, err)
+	assert.Less(t, most, uint64(100<<20), "bytes of heap, the senders' among them")
+	broken := 0
+	for _, host := range g.Hosts {
+		for _, q := range host.Answers {
+			if q.Way == matching.ByDirectory && q.Ended != matching.Answered && q.Ended != matching.Empty {
+				broken++
+			}
+			assert.False(t, q.Way == matching.ByDirectory && q.Ended == matching.Answered, "nothing that never ended was counted")
+		}
+	}
+	assert.NotZero(t, broken)
 }
