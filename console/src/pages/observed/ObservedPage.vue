@@ -62,9 +62,10 @@ const say = (what: Omit<Schemas['ReviewHosts'], 'scan'>) => act(async () => {
       <section class="sheet stack" aria-label="The scan">
         <div class="row between">
           <div>
-            <p v-if="data.seen.scan"><strong>Scanned {{ when(data.seen.ended) }}</strong> by {{ data.seen.by }}<template v-if="data.seen.with"> with {{ data.seen.with }}</template><template v-if="data.seen.short">; stopped before it ended</template></p>
+            <p v-if="data.seen.scan"><strong>Scanned {{ when(data.seen.ended) }}</strong> by {{ data.seen.by }}<template v-if="data.seen.with"> with {{ data.seen.with }}</template><template v-if="data.seen.short">; not complete, so what it did not see may still be there</template></p>
             <p v-else><strong>Not scanned yet.</strong> A scan takes seconds and changes nothing in the record.</p>
             <p v-if="data.seen.scan" class="small quiet">{{ data.seen.segments.map((l) => `${l.segment.label} from ${l.from}`).join(', ') }}<template v-if="data.seen.notScanned.length"> · Not scanned: {{ data.seen.notScanned.map((s) => s.label).join(', ') }}</template><template v-if="data.seen.before && when(data.seen.before)"> · Previous scan {{ when(data.seen.before) }}</template></p>
+            <p v-for="n in data.seen.notes" :key="n" class="small seen-note">{{ n }}</p>
           </div>
           <div class="row">
             <v-btn v-if="!job && me.session?.onSite && data.mayWrite" :variant="data.seen.scan ? 'outlined' : 'flat'" color="primary" :prepend-icon="mdiRadar" :disabled="busy" @click="scan">Scan the network</v-btn>
@@ -88,6 +89,7 @@ const say = (what: Omit<Schemas['ReviewHosts'], 'scan'>) => act(async () => {
 </template>
 
 <style scoped>
+.seen-note { overflow-wrap: anywhere; }
 .said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 6px 12px; }
 .asked { padding: 8px 0 0 18px; }
 .asked li { padding: 3px 0; }
