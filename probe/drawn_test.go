@@ -81,6 +81,9 @@ type drawnManner struct {
 	redirect    bool
 	page        int  // entries that it gives at once
 	total       bool // whether it says how many there are
+	boasts      bool // it says that there are more than it lists
+	cdata       bool // its lists stand in a CDATA section
+	lower       bool // its headers are in small letters
 	twice       bool // titles are escaped twice
 	noResult    bool // an empty folder has no Result
 	bulky       bool // its description is long
@@ -98,7 +101,7 @@ func draw(t testing.TB, seed uint64, octet, n int, most time.Duration) *drawnHou
 	for i := range n {
 		m := drawnManner{version: 1 + h.rnd.IntN(4), services: 1 + h.rnd.IntN(4), prefix: []string{"", "", "d:", "ns1:"}[h.rnd.IntN(4)], encoding: []string{"utf-8", "utf-8", "utf-8", "utf-16", "iso-8859-1"}[h.rnd.IntN(5)],
 			urlBase: []string{"", "", "slash", "folder"}[h.rnd.IntN(4)], inner: pick(.25), shared: i > 0 && pick(.15), page: []int{0, 0, 3, 10}[h.rnd.IntN(4)], total: pick(.7), twice: pick(.2), noResult: pick(.3), bulky: pick(.1),
-			local: pick(.1), redirect: pick(.15), ppp: pick(.5), banner: []string{"Maker/1.2 UPnP/1.0 Product/3.4", "UPnP/1.1 Thing/0.9", ""}[h.rnd.IntN(3)], contentType: []string{`text/xml; charset="utf-8"`, "application/xml", "text/xml"}[h.rnd.IntN(3)]}
+			boasts: pick(.1), cdata: pick(.2), lower: pick(.2), local: pick(.1), redirect: pick(.15), ppp: pick(.5), banner: []string{"Maker/1.2 UPnP/1.0 Product/3.4", "UPnP/1.1 Thing/0.9", ""}[h.rnd.IntN(3)], contentType: []string{`text/xml; charset="utf-8"`, "application/xml", "text/xml"}[h.rnd.IntN(3)]}
 		if m.encoding != "utf-8" {
 			m.contentType = "text/xml"
 		}
@@ -207,7 +210,11 @@ func (h *drawnHouse) speak(t testing.TB) {
 					}
 					defer c.Close()
 					kind := fmt.Sprintf("urn:schemas-upnp-org:device:%s:%d", d.kind, d.manner.version)
-					fmt.Fprintf(c, "HTTP/1.1 200 OK\r\nCACHE-CONTROL: max-age=1800\r\nEXT:\r\nLOCATION: %s\r\nSERVER: %s\r\nST: %s\r\nUSN: %s::%s\r\n\r\n", d.announced, d.manner.banner, kind, d.udn, kind)
+					form := "HTTP/1.1 200 OK\r\nCACHE-CONTROL: max-age=1800\r\nEXT:\r\nLOCATION: %s\r\nSERVER: %s\r\nST: %s\r\nUSN: %s::%s\r\n\r\n"
+					if d.manner.lower {
+						form = "HTTP/1.0 200 OK\r\ncache-control:max-age=1800\r\nlocation:%s\r\nserver:%s\r\nst:%s\r\nusn:%s::%s\r\n\r\n"
+					}
+					fmt.Fprintf(c, form, d.announced, d.manner.banner, kind, d.udn, kind)
 				})
 			}
 		}
@@ -355,6 +362,10 @@ func (d *drawnDevice) control(w http.ResponseWriter, r *http.Request) {
 	}
 	fmt.Fprint(w, `<?xml version="1.0"?><SOAP-ENV:Envelope xmlns:SOAP-ENV="http://schemas.xmlsoap.org/soap/envelope/"><SOAP-ENV:Body><m:`+action+`Response xmlns:m="x">`)
 	for k, v := range values {
+		if d.manner.cdata && k == "Result" {
+			fmt.Fprint(w, "<"+k+"><![CDATA["+v+"]]></"+k+">")
+			continue
+		}
 		fmt.Fprint(w, "<"+k+">"+html.EscapeString(v)+"</"+k+">")
 	}
 	fmt.Fprint(w, `</m:`+action+`Response></SOAP-ENV:Body></SOAP-ENV:Envelope>`)
@@ -421,6 +432,9 @@ func (d *drawnDevice) browse(body string) (map[string]string, error) {
 	if d.manner.total {
 		out["TotalMatches"] = strconv.Itoa(len(all))
 	}
+	if d.manner.boasts && id != "0" && len(all) > 0 {
+		out["TotalMatches"] = strconv.Itoa(len(all) + 5)
+	}
 	if len(page) > 0 || !d.manner.noResult {
 		out["Result"] = `<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:upnp="urn:schemas-upnp-org:metadata-1-0/upnp/">` + strings.Join(page, "") + `</DIDL-Lite>`
 	}
@@ -473,6 +487,15 @@ func (h *drawnHouse) score(g matching.Scan) (right, all int, wrong, missing []st
 			for _, f := range d.folders {
 				_, folder := seen("folder", func(s matching.Seen) bool { return s.Of == at && s.Members["name"] == f.name })
 				check("folder", f.name, folder.Members["name"])
+				if d.manner.boasts && len(f.ids) > 0 { // a count that the server itself contradicts is none
+					all++
+					if got := folder.Members["itemsInIndex"]; got != nil {
+						wrong = append(wrong, fmt.Sprintf("%s counts %v in %s, of which the server says otherwise", d.at.Addr(), got, f.name))
+					} else {
+						right++
+					}
+					continue
+				}
 				check("items in "+f.name, len(f.ids), folder.Members["itemsInIndex"])
 			}
 		case "MediaRenderer":
