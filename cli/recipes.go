@@ -38,7 +38,7 @@ func (a *App) recipeCommand() *cobra.Command {
 				return a.show(r, []string{"", "Menu", "Setting", "Value", "Reason", "For"}, rows)
 			}
 		}
-		return fmt.Errorf("there is no recipe called %q; kaiku recipe list shows those there are", args[0])
+		return fmt.Errorf("no recipe is called %q; kaiku recipe list shows them all", args[0])
 	}}
 	take := &cobra.Command{Use: "import FILE", Short: "Add the recipes of a file, or replace those of the same name (lead technician, coordinator)", Example: "  kaiku recipe import recipes.yaml\n  cat recipes.yaml | kaiku recipe import -",
 		Long: "Reads recipes from a YAML or JSON file of the form kaiku-recipes/1, or from standard input for \"-\". All are stored, or none.", RunE: func(cmd *cobra.Command, args []string) error {
@@ -133,7 +133,7 @@ func stepState(s wire.RecipeStep) string {
 
 func (a *App) recipeTick() *cobra.Command {
 	var where string
-	c := &cobra.Command{Use: "tick RECIPE SETTING", Short: "Record that a step of a recipe is set", Example: "  kaiku recipe tick \"Ahtola on a server\" \"Start with the system\"", ValidArgsFunction: a.completeRecipes,
+	c := &cobra.Command{Use: "tick RECIPE SETTING", Short: "Record that a step of a recipe is set", Example: "  kaiku recipe tick \"Ahtola on a server\" \"Start with the machine\"", ValidArgsFunction: a.completeRecipes,
 		Long: "Records the setting with the value that the step says, confirmed now. Where the recipe fits several programs or devices, --where says which.", RunE: func(cmd *cobra.Command, args []string) error {
 			d, err := a.home(cmd.Context())
 			if err != nil {
@@ -244,7 +244,7 @@ func (a *App) wifiCode() *cobra.Command {
 			}
 			a.say("Wi-Fi network: %s", code.SSID)
 			if code.Caution {
-				a.say("Name or password contain characters that not every camera reads in the same way. If the code does not work, type them.")
+				a.say("The name or the password contains characters that some cameras misread. If the code does not work, type them in.")
 			}
 			return nil
 		}}

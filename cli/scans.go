@@ -520,7 +520,7 @@ func (a *App) scanRecordCommand() *cobra.Command {
 			a.say("\nRecorded %s.", wording.Count(taken.Values, "value"))
 			return nil
 		}}
-	c.Flags().BoolVar(&certain, "certain", false, "everything that can be recorded without review; what it is, is shown first")
+	c.Flags().BoolVar(&certain, "certain", false, "everything that can be recorded without review; it is listed first")
 	a.yesFlag(c)
 	a.roomFlag(c, &room)
 	valueFlag(c, &numbers)

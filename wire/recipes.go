@@ -53,5 +53,5 @@ type EntryLine struct {
 type WiFiCode struct {
 	SSID    string   `json:"ssid" doc:"Name of the Wi-Fi network."`
 	QR      []string `json:"qr" doc:"QR code (ISO/IEC 18004), one text a row: 1 is dark, 0 light."`
-	Caution bool     `json:"caution" doc:"Name or password contain characters that not every camera reads in the same way. If the code does not work, type them."`
+	Caution bool     `json:"caution" doc:"The name or the password contains characters that some cameras misread."`
 }

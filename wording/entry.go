@@ -7,5 +7,5 @@ var Entries = map[entry.What]string{
 	entry.WiFi: "Join this Wi-Fi network", entry.Cable: "Plug in the network cable", entry.Network: "How the device is connected is not recorded",
 	entry.Choose: "Choose this server in the list", entry.Address: "Address of the server", entry.Port: "Port", entry.Locator: "Share or path on the server",
 	entry.Link: "Address to enter", entry.Code: "Pairing code", entry.Login: "Log-in name", entry.Password: "Password",
-	entry.Consent: "Allow other devices to play on this one", entry.ByItself: "Nothing to enter: it works without finding a server",
+	entry.Consent: "Let other devices send media to this one", entry.ByItself: "Nothing to enter: it works without finding a server",
 }

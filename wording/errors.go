@@ -61,7 +61,7 @@ var Errors = map[string]Error{
 	"taken-elsewhere":      {409, "Already exists elsewhere", "A record with the id {id} already exists in the household {home}.", "Use a new id: each record belongs to one household."},
 	"gate-closed":          {409, "Not ready to hand over", "{said}", "Then offer the handover again."},
 	"handover-on-offer":    {409, "Already on offer", "The last handover is on offer and has not been answered yet.", "Wait until its receiver accepts or returns it."},
-	"not-the-custodian":    {409, "Not the custodian", "The home is now in someone else's custody than the giver's.", "Let its custodian draft a handover."},
+	"not-the-custodian":    {409, "Not the custodian", "The person who drafted this handover is no longer the custodian of the home.", "Let the present custodian draft a new one."},
 	"points-open":          {409, "Not read back", "Points still to be read back: {n}.", "Confirm each point, or ask a question about it and return the handover."},
 	"nothing-asked":        {422, "Reason missing", "A handover can be returned only with a question or a reason.", "Ask about a point, or give a reason."},
 	"same-person":          {422, "Same person", "{name} is already the custodian of this home.", "Choose someone else."},

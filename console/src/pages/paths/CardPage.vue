@@ -49,7 +49,7 @@ const hasWiFi = (c: Schemas['EntryCard']) => c.segment?.id && c.lines.some((l, n
     <template v-else>
       <h1>What to enter on {{ data.card.device.label }}</h1>
       <p class="quiet">{{ data.card.path.label }}<template v-if="data.card.room?.label">, in {{ data.card.room.label }}</template></p>
-      <p v-if="data.card.missing" class="sheet missing">For {{ counted(data.card.missing, 'line') }} it is not recorded what to enter. Record it on the source, the segment or the account before you stand in front of the screen.</p>
+      <p v-if="data.card.missing" class="sheet missing">{{ counted(data.card.missing, 'line') }} below cannot be filled in yet, because nothing is recorded. Add it to the source, the segment or the account before you go to the screen.</p>
       <section class="sheet" aria-label="To enter">
         <dl class="lines">
           <div v-for="(l, n) in data.card.lines" :key="n" class="line">
@@ -64,7 +64,7 @@ const hasWiFi = (c: Schemas['EntryCard']) => c.segment?.id && c.lines.some((l, n
           </div>
         </dl>
         <div v-if="hasWiFi(data.card) && data.mayWrite && !wifi" class="row"><v-btn variant="outlined" @click="ask('wifi')">Show the Wi-Fi network as a code</v-btn></div>
-        <figure v-if="wifi" class="wifi"><QrCode :rows="wifi.qr" :of="`the Wi-Fi network ${wifi.ssid}`" /><figcaption class="stack-s"><span>A phone or tablet joins <strong>{{ wifi.ssid }}</strong> when its camera sees this code. It disappears after a minute.</span><span v-if="wifi.caution" class="small">Name or password contain characters that not every camera reads in the same way. If the code does not work, type them.</span><v-btn variant="outlined" size="small" class="hide" @click="wifi = undefined">Hide</v-btn></figcaption></figure>
+        <figure v-if="wifi" class="wifi"><QrCode :rows="wifi.qr" :of="`the Wi-Fi network ${wifi.ssid}`" /><figcaption class="stack-s"><span>A phone or tablet joins <strong>{{ wifi.ssid }}</strong> when its camera sees this code. It disappears after a minute.</span><span v-if="wifi.caution" class="small">The name or the password contains characters that some cameras misread. If the code does not work, type them in.</span><v-btn variant="outlined" size="small" class="hide" @click="wifi = undefined">Hide</v-btn></figcaption></figure>
         <form v-if="asking" class="stack" @submit.prevent="show">
           <v-text-field v-model="why" v-first label="Why you need it" hint="It stays in the journal." persistent-hint />
           <div class="row"><v-btn type="submit" color="primary" :disabled="why.length < 3 || busy">Show it for a minute</v-btn><v-btn variant="text" @click="asking = ''">Cancel</v-btn></div>
