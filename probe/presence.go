@@ -193,10 +193,18 @@ func (s *segmentScan) poke6() {
 func (s *segmentScan) also(hardware dossier.HardwareAddr, at netip.Addr) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	var one *matching.Host
 	for _, h := range s.hosts {
-		if h.Segment == s.segment.ID && h.Seen[1].Members["hardwareAddress"] == hardware {
-			addAddress(h, at, matching.ByNeighbours)
+		if h.Segment != s.segment.ID || h.Seen[1].Members["hardwareAddress"] != hardware {
+			continue
 		}
+		if one != nil {
+			return // a repeater shows its own MAC address for all that hangs on it
+		}
+		one = h
+	}
+	if one != nil {
+		addAddress(one, at, matching.ByNeighbours)
 	}
 }
 

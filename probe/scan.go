@@ -69,7 +69,8 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 			}
 		}
 	}
-	g.out.Short = in.Err() != nil || ctx.Err() != nil || slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
+	g.out.Short = in.Err() != nil || ctx.Err() != nil
+	g.out.Cut = slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
 	g.out.Ended = dossier.At(now())
 	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
 		return cmp.Or(cmp.Compare(a.Segment, b.Segment), cmp.Compare(a.Way, b.Way))

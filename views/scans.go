@@ -31,7 +31,7 @@ func DifferenceID(b matching.Beside, d matching.Difference) string {
 // Observations says what was seen on the network, compared with the record.
 func Observations(b Scanned, people People) wire.Observations {
 	d := b.Dossier
-	out := wire.Observations{Scan: b.Now.ID, Began: b.Now.Began, Ended: b.Now.Ended, By: people.Name(b.Now.By), With: b.Now.With, Short: b.Now.Short, Notes: b.Now.Notes, Before: b.Before.Ended,
+	out := wire.Observations{Scan: b.Now.ID, Began: b.Now.Began, Ended: b.Now.Ended, By: people.Name(b.Now.By), With: b.Now.With, Short: b.Now.Short || b.Now.Cut, Notes: b.Now.Notes, Before: b.Before.Ended,
 		Segments: []wire.ScannedSegment{}, NotScanned: []wire.Named{}, Hosts: []wire.Observed{}, Answers: []wire.AskedQuestion{}}
 	through := map[dossier.ID[dossier.Segment]]string{}
 	for _, l := range b.Now.Segments {

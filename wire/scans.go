@@ -16,7 +16,7 @@ type Observations struct {
 	By         string           `json:"by,omitzero" doc:"Who ran it."`
 	With       string           `json:"with,omitzero" doc:"The machine that ran it; empty for the Kaiku on the home's network."`
 	Notes      []string         `json:"notes,omitzero" doc:"What was left out of it, and why."`
-	Short      bool             `json:"short,omitzero" doc:"It was stopped before it had finished."`
+	Short      bool             `json:"short,omitzero" doc:"It was stopped before it had finished, or something was left out of it: what is not in it says nothing."`
 	Before     time.Time        `json:"before,omitzero" doc:"When the previous scan ended, with which new, missing and changed hosts are compared."`
 	Segments   []ScannedSegment `json:"segments" doc:"The segments that were scanned."`
 	NotScanned []Named          `json:"notScanned" doc:"Recorded segments that have not been scanned."`

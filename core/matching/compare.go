@@ -120,7 +120,7 @@ func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside 
 	slices.SortFunc(out, func(a, b Beside) int {
 		return cmp.Or(a.Host.Address.Compare(b.Host.Address), strings.Compare(a.Key, b.Key))
 	})
-	if now.Short {
+	if now.Short || now.Cut {
 		return out // what was not reached is not silent
 	}
 	for _, v := range d.Devices {

@@ -41,23 +41,35 @@ func oneMachine(a, b Host) bool {
 			return false
 		}
 	}
-	for n := range a.Seen {
-		for m := range b.Seen {
-			if hw := hardwareAt(a, n); hw != "" && hw == hardwareAt(b, m) {
-				return true
-			}
-		}
-	}
+	sameAdapter := slices.ContainsFunc(adaptersOf(a), func(hw dossier.HardwareAddr) bool { return slices.Contains(adaptersOf(b), hw) })
 	serial, model := plain(a.text(0, "serial")), plain(a.text(0, "model"))
 	sameSerial := len(serial) >= minSerial && serial == plain(b.text(0, "serial"))
 	if sameSerial && model != "" && model == plain(b.text(0, "model")) {
 		return true
 	}
-	// Devices are sold with one UDN for all of a series: it takes something more to be one machine.
+	// Devices are sold with one UDN for all of a series, and a repeater shows its own MAC address for all that
+	// hangs on it: it takes two things to be one machine.
 	mine := udnsOf(a)
+	sameUDN := slices.ContainsFunc(udnsOf(b), func(u string) bool { return slices.Contains(mine, u) })
 	named := hostName(a.text(0, "hostName"))
-	return slices.ContainsFunc(udnsOf(b), func(u string) bool { return slices.Contains(mine, u) }) &&
-		(sameSerial || named != "" && named == hostName(b.text(0, "hostName")) || sameFolders(a, b))
+	agree := 0
+	for _, one := range []bool{sameAdapter, sameUDN, sameSerial, named != "" && named == hostName(b.text(0, "hostName")), sameFolders(a, b)} {
+		if one {
+			agree++
+		}
+	}
+	return (sameAdapter || sameUDN) && agree >= 2
+}
+
+// adaptersOf lists the MAC addresses of a host.
+func adaptersOf(h Host) []dossier.HardwareAddr {
+	var out []dossier.HardwareAddr
+	for n := range h.Seen {
+		if hw := hardwareAt(h, n); hw != "" {
+			out = append(out, hw)
+		}
+	}
+	return out
 }
 
 // sameFolders reports whether both show the same folders with the same counts, and at least one.

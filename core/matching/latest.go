@@ -55,7 +55,7 @@ func (g *Scan) add(from Scan, l CoveredSegment) {
 	if from.Ended.After(g.Ended) {
 		g.ID, g.Began, g.Ended, g.By, g.With = from.ID, from.Began, from.Ended, from.By, from.With
 	}
-	g.Short = g.Short || from.Short
+	g.Short, g.Cut = g.Short || from.Short, g.Cut || from.Cut
 	for _, note := range from.Notes {
 		if !slices.Contains(g.Notes, note) {
 			g.Notes = append(g.Notes, note)

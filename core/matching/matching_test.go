@@ -407,6 +407,11 @@ func TestOneMachineIsOneDevice(t *testing.T) {
 	assert.Equal(t, 2, adapters)
 	assert.Equal(t, 1, sources, "what both addresses serve is one source")
 
+	behind := func(at string) matching.Host {
+		return seen{at: netip.MustParseAddr(at), hardware: "02:4b:49:00:00:40"}.host()
+	}
+	assert.Len(t, matching.Join([]matching.Host{behind("10.20.4.40"), behind("10.20.4.41")}), 2, "a repeater may stand for all that hangs on it")
+
 	alias := cellar()
 	alias.at = netip.MustParseAddr("10.20.4.12")
 	joined = matching.Join([]matching.Host{cellar().host(), alias.host()})
@@ -503,7 +508,7 @@ func TestAGatheringFromElsewhereIsChecked(t *testing.T) {
 		spoil(&g)
 		if g.Check(d) == nil { // the segment was covered all the same
 			assert.Empty(t, g.Hosts, name)
-			assert.True(t, g.Short, name)
+			assert.True(t, g.Cut, name)
 			assert.Len(t, g.Notes, 1, name)
 		}
 	}

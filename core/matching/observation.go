@@ -31,6 +31,7 @@ type Scan struct {
 	Hosts    []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
 	Only     netip.Addr       `json:"only,omitzero" doc:"The one host that was scanned; empty for all of the segments."`
 	Notes    []string         `json:"notes,omitzero" maxItems:"64" doc:"What was left out of it, and why."`
+	Cut      bool             `json:"cut,omitzero" doc:"Something was left out of it: what is not in it says nothing."`
 	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
 }
 
@@ -242,7 +243,7 @@ func (g *Scan) Check(d *dossier.Dossier) error {
 		return first
 	}
 	if left > 0 && len(g.Notes) < mostNotes {
-		g.Short = true // who was left out is not silent
+		g.Cut = true // who was left out is not silent
 		g.Notes = append(g.Notes, Clean(fmt.Sprintf("%d of %d entries were left out: %s", left, all, first)))
 	}
 	return nil
