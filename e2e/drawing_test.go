@@ -36,7 +36,7 @@ func TestTheHomeDrawn(t *testing.T) {
 
 	names, err := chromedp.Run(petri.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('[data-device] a')].map(a => document.getElementById(a.getAttribute('aria-describedby')).textContent)`))
 	require.NoError(t, err)
-	assert.Contains(t, names, "lamp room screen, screen and renderer, by radio 5 GHz channel 44 173 Mb/s to bedroom repeater, in home. Warning: lamp room screen has a signal of -72 dBm, measured by itself. Below -70 dBm the signal is too weak for what the device plays.")
+	assert.Contains(t, names, "lamp room screen, screen and renderer, by radio 5 GHz channel 44 173 Mb/s to bedroom repeater, in home. Warning: lamp room screen has a signal of -72 dBm, measured by the device itself. Below -70 dBm the signal is too weak for what the device plays.")
 	tabs, err := chromedp.Run(petri.ctx, chromedp.Evaluate[int](`document.querySelectorAll('[data-device] a[tabindex="0"]').length`))
 	require.NoError(t, err)
 	assert.Equal(t, 1, tabs, "the drawing is one stop of the tab key")
