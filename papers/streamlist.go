@@ -2,6 +2,7 @@ package papers
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -12,6 +13,12 @@ type StreamList struct {
 	Streams  []Stream
 	Guide    string // where the list says that its guide lies
 	Segments bool   // an HLS playlist: its lines are parts or variants of one stream
+	Title    string // what the list calls itself
+}
+
+// Ends reports whether all that is in the list has a length: recordings or files, not channels.
+func (l StreamList) Ends() bool {
+	return len(l.Streams) > 0 && !slices.ContainsFunc(l.Streams, func(s Stream) bool { return s.Seconds <= 0 })
 }
 
 // Stream is one line of a list.
@@ -20,6 +27,7 @@ type Stream struct {
 	Group   string
 	GuideID string // what the guide calls this channel
 	URL     string
+	Seconds float64 // how long it is; 0 for one without an end
 }
 
 // Host is the host and port that the stream leads to; empty for one that stays where the list is.
@@ -65,7 +73,9 @@ func ReadStreamList(b []byte) (StreamList, bool) {
 		case isInfo:
 			before, name, _ := cutName(about)
 			a := attributes(before)
-			next = Stream{Name: strings.TrimSpace(name), Group: a["group-title"], GuideID: a["tvg-id"]}
+			next = Stream{Name: strings.TrimSpace(name), Group: a["group-title"], GuideID: a["tvg-id"], Seconds: secondsOf(before)}
+		case strings.HasPrefix(line, "#PLAYLIST:"):
+			out.Title = strings.TrimSpace(strings.TrimPrefix(line, "#PLAYLIST:"))
 		case line == "" || line[0] == '#':
 		case len(out.Streams) < mostStreams:
 			next.URL = line
@@ -89,6 +99,16 @@ func cutName(s string) (before, name string, found bool) {
 		}
 	}
 	return s, "", false
+}
+
+// secondsOf reads the length at the beginning of a line, 0 for none.
+func secondsOf(s string) float64 {
+	length, _, _ := strings.Cut(strings.TrimSpace(s), " ")
+	seconds, err := strconv.ParseFloat(length, 64)
+	if err != nil || !(seconds > 0) {
+		return 0
+	}
+	return seconds
 }
 
 // attributes reads name="value" pairs.

@@ -17,7 +17,7 @@ func TestStreamLists(t *testing.T) {
 	}{
 		{"channels with a guide", "\ufeff#EXTM3U url-tvg=\"http://127.77.1.13/guide.xml\"\r\n#EXTINF:-1 tvg-id=\"vk1\" group-title=\"Parish, all\",Vesikarinne 1\r\nhttp://127.77.1.13:8090/channel/1\r\n\r\n#EXTINF:-1,Sea weather\nsea.ts\n",
 			papers.StreamList{Guide: "http://127.77.1.13/guide.xml", Streams: []papers.Stream{{Name: "Vesikarinne 1", Group: "Parish, all", GuideID: "vk1", URL: "http://127.77.1.13:8090/channel/1"}, {Name: "Sea weather", URL: "sea.ts"}}}},
-		{"parts of one stream", "#EXTM3U\n#EXT-X-VERSION:3\n#EXTINF:2.0,\npart-1.ts\n", papers.StreamList{Segments: true, Streams: []papers.Stream{{URL: "part-1.ts"}}}},
+		{"parts of one stream", "#EXTM3U\n#EXT-X-VERSION:3\n#EXTINF:2.0,\npart-1.ts\n", papers.StreamList{Segments: true, Streams: []papers.Stream{{URL: "part-1.ts", Seconds: 2}}}},
 		{"no values in quotes", "#EXTM3U x-tvg-url=http://127.77.1.13/g.xml other\n", papers.StreamList{Guide: "http://127.77.1.13/g.xml"}},
 		{"nothing", "#EXTM3U", papers.StreamList{}},
 	} {

@@ -222,6 +222,7 @@ var recordings = []item{film("Storm warning of the third", "storm-warning.ts", "
 func (t *tuner) start(ctx context.Context, d *Device) (err error) {
 	t.device, t.channels = d, map[int]*broadcast{}
 	mux := http.NewServeMux()
+	mux.HandleFunc("GET /{$}", t.page)
 	mux.HandleFunc("GET /aerial.m3u", t.list)
 	mux.HandleFunc("GET /guide.xml", t.guide)
 	mux.HandleFunc("GET /channel/{n}", t.watch)
@@ -239,6 +240,12 @@ func (t *tuner) stop() {
 		b.end()
 	}
 	t.channels = map[int]*broadcast{}
+}
+
+// page leads to both lists.
+func (t *tuner) page(w http.ResponseWriter, _ *http.Request) {
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	_, _ = fmt.Fprint(w, `<!doctype html><title>Aerial</title><p><a href="aerial.m3u">Channels</a> <a href="/kept.m3u">Recordings</a></p>`)
 }
 
 func (t *tuner) list(w http.ResponseWriter, _ *http.Request) {
@@ -293,7 +300,7 @@ func (t *tuner) watch(w http.ResponseWriter, r *http.Request) {
 
 func (t *tuner) recorded(w http.ResponseWriter, _ *http.Request) {
 	w.Header().Set("Content-Type", "audio/x-mpegurl")
-	_, _ = fmt.Fprint(w, "#EXTM3U\n")
+	_, _ = fmt.Fprint(w, "#EXTM3U\n#PLAYLIST:Recordings\n")
 	if t.device.on("recordings-missing") {
 		return
 	}

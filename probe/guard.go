@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/multicast"
 )
 
 // ErrOutside is returned for an address that may not be asked.
@@ -57,11 +58,22 @@ func (g Guard) ForHome(d *dossier.Dossier) HomeGuard {
 type HomeGuard struct {
 	Guard
 	segments []netip.Prefix
+	link     string // the adapter whose link-local addresses may be asked, if any
+}
+
+// on returns the guard for a segment that this machine is connected to by an adapter: link-local addresses of
+// IPv6 lead no further than that wire (RFC 4291, section 2.5.6).
+func (g HomeGuard) on(via *net.Interface) HomeGuard {
+	g.link = multicast.Zone(via)
+	return g
 }
 
 // Allow returns ErrOutside unless the address lies within the guard's prefixes and in a recorded
-// segment of the home.
+// segment of the home, or is of the guard's own link.
 func (g HomeGuard) Allow(a netip.Addr) error {
+	if isLinkLocal6(a) && g.link != "" && (a.Zone() == "" || a.Zone() == g.link) {
+		return nil
+	}
 	in := func(p netip.Prefix) bool { return p.Contains(a.Unmap()) }
 	if !slices.ContainsFunc(g.Within, in) || !slices.ContainsFunc(g.segments, in) {
 		return fmt.Errorf("%s: %w", a, ErrOutside)
@@ -71,6 +83,9 @@ func (g HomeGuard) Allow(a netip.Addr) error {
 
 // Dial connects to an allowed address. The check is made on the very address of the socket.
 func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn, error) {
+	if at, err := netip.ParseAddrPort(address); err == nil {
+		address = g.zoned(at).String()
+	}
 	d := net.Dialer{Timeout: dialTime, ControlContext: func(_ context.Context, _, address string, _ syscall.RawConn) error {
 		to, err := netip.ParseAddrPort(address)
 		if err != nil {
@@ -84,6 +99,16 @@ func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn,
 	}}
 	return d.DialContext(ctx, network, address)
 }
+
+// zoned adds to a link-local address the adapter by which it is reached: without it, it is none.
+func (g HomeGuard) zoned(at netip.AddrPort) netip.AddrPort {
+	if isLinkLocal6(at.Addr()) {
+		return netip.AddrPortFrom(at.Addr().WithZone(g.link), at.Port())
+	}
+	return at
+}
+
+func isLinkLocal6(a netip.Addr) bool { return a.Is6() && !a.Is4In6() && a.IsLinkLocalUnicast() }
 
 // note tells the test that records of an address that is asked.
 func (g HomeGuard) note(to netip.AddrPort) {

@@ -46,18 +46,8 @@ func newLAN(t testing.TB, addresses ...string) func(at string) net.Listener {
 	}
 	run("-n", far, "link", "set", "eth0", "up")
 	return func(at string) net.Listener {
-		runtime.LockOSThread()
-		defer runtime.UnlockOSThread()
-		here, err := unix.Open("/proc/thread-self/ns/net", unix.O_RDONLY|unix.O_CLOEXEC, 0)
-		require.NoError(t, err)
-		defer func() { _ = unix.Close(here) }()
-		there, err := unix.Open("/run/netns/"+far, unix.O_RDONLY|unix.O_CLOEXEC, 0)
-		require.NoError(t, err)
-		defer func() { _ = unix.Close(there) }()
-		require.NoError(t, unix.Setns(there, unix.CLONE_NEWNET))
-		l, err := net.Listen("tcp4", at)
-		require.NoError(t, unix.Setns(here, unix.CLONE_NEWNET))
-		require.NoError(t, err)
+		var l net.Listener
+		thereIn(t, far, func() (err error) { l, err = net.Listen("tcp", at); return err })
 		t.Cleanup(func() { _ = l.Close() })
 		go func() {
 			for {
@@ -72,14 +62,30 @@ func newLAN(t testing.TB, addresses ...string) func(at string) net.Listener {
 	}
 }
 
+// thereIn opens something in another network namespace.
+func thereIn(t testing.TB, name string, open func() error) {
+	runtime.LockOSThread()
+	defer runtime.UnlockOSThread()
+	here, err := unix.Open("/proc/thread-self/ns/net", unix.O_RDONLY|unix.O_CLOEXEC, 0)
+	require.NoError(t, err)
+	defer func() { _ = unix.Close(here) }()
+	there, err := unix.Open("/run/netns/"+name, unix.O_RDONLY|unix.O_CLOEXEC, 0)
+	require.NoError(t, err)
+	defer func() { _ = unix.Close(there) }()
+	require.NoError(t, unix.Setns(there, unix.CLONE_NEWNET))
+	err = open()
+	require.NoError(t, unix.Setns(here, unix.CLONE_NEWNET))
+	require.NoError(t, err)
+}
+
 // lanHome is a home whose segment is that network.
 func lanHome() (*dossier.Dossier, *segmentScan, Prober) {
 	d := homes.Small()
 	d.Segments = dossier.Records[dossier.Segment]{d.Segments[0]}
-	p := Prober{Guard: Guard{Within: []netip.Prefix{netip.MustParsePrefix("10.20.4.0/24")}}}
+	p := Prober{Guard: Guard{Within: []netip.Prefix{netip.MustParsePrefix("10.20.4.0/24")}}, Late: time.Second}
 	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, spoke: map[netip.Addr]bool{}}
 	own, via, _ := OwnAddress(d.Segments[0].Prefix)
-	return d, &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}, p
+	return d, g.segment(d.Segments[0], own, via), p
 }
 
 // TestASweepOfARealNetwork finds who is there by the neighbour table, with MAC addresses, and
@@ -137,7 +143,7 @@ func BenchmarkDiscovery(b *testing.B) {
 			p := Prober{Guard: Guard{Within: loopback}}
 			g := &scanner{guard: p.Guard.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}, mx: 1, asked: map[string]bool{}, ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, limit: make(chan struct{}, atOnce)}
 			own, via, _ := OwnAddress(d.Segments[0].Prefix)
-			s := &segmentScan{scanner: g, segment: d.Segments[0], own: own, via: via}
+			s := g.segment(d.Segments[0], own, via)
 			s.question(b.Context(), matching.BySSDP, s.ssdp)
 			g.running.Wait()
 			require.NotEmpty(b, g.hosts)

@@ -19,6 +19,7 @@ import (
 // neighbour is an entry of the operating system's neighbour table, as of an instant.
 type neighbour struct {
 	address  netip.Addr
+	via      int // the adapter, by its index
 	hardware dossier.HardwareAddr
 	state    uint16    // NUD_...
 	answered time.Time // when the host last proved that it is there
@@ -61,7 +62,7 @@ func readNeighbour(b []byte, now time.Time) (neighbour, bool) {
 	if len(b) < neighbourHeader {
 		return neighbour{}, false
 	}
-	n := neighbour{state: binary.NativeEndian.Uint16(b[8:])}
+	n := neighbour{via: int(int32(binary.NativeEndian.Uint32(b[4:]))), state: binary.NativeEndian.Uint16(b[8:])}
 	for b = b[neighbourHeader:]; len(b) >= 4; {
 		size, kind := int(binary.NativeEndian.Uint16(b)), binary.NativeEndian.Uint16(b[2:])
 		if size < 4 || size > len(b) {
@@ -94,8 +95,8 @@ func (n neighbour) here(since time.Time) bool {
 
 // confirmTime is how long a system takes to find out that a host of its table is gone: five seconds in which
 // something else may speak for it, then three questions a second apart (RFC 4861, section 7.3.3, and
-// arp(7)).
-const confirmTime = 9 * time.Second
+// arp(7)), and one more for its new place.
+const confirmTime = 10 * time.Second
 
 // neighbours notes the hosts that have answered the system's own question since the scan began, with their
 // MAC addresses: an entry of its table that is older proves nothing. Of a host that has answered something
@@ -114,10 +115,6 @@ func (g *scanner) neighbours(ctx context.Context) {
 		for _, s := range g.segments {
 			for _, n := range table {
 				switch {
-				case n.address.Is6() && s.segment.Prefix6.IsValid() && s.segment.Prefix6.Contains(n.address):
-					if n.here(g.began) {
-						s.also(n.hardware, n.address)
-					}
 				case !s.segment.Prefix.Contains(n.address) || n.address == s.own || g.byARP(n.address):
 				case n.here(g.began), g.saw(n.address) && n.state&unix.NUD_REACHABLE != 0:
 					s.hardware(n.address, n.hardware)
@@ -166,45 +163,6 @@ func (s *segmentScan) poke(all []netip.Addr) {
 			s.guard.note(netip.AddrPortFrom(a, 9))
 			_, _ = conn.WriteToUDPAddrPort([]byte{0}, netip.AddrPortFrom(a, 9)) // the discard port (RFC 863)
 		}
-	}
-}
-
-// poke6 asks for the recorded IPv6 addresses of the segment: a prefix of 64 bits is too wide to try all.
-func (s *segmentScan) poke6() {
-	if !s.segment.Prefix6.IsValid() {
-		return
-	}
-	conn, err := net.ListenUDP("udp6", nil)
-	if err != nil {
-		return // no IPv6 here
-	}
-	defer func() { _ = conn.Close() }()
-	for _, i := range s.d.Interfaces {
-		for _, a := range i.Addresses {
-			if a.Is6() && s.segment.Prefix6.Contains(a) && s.guard.Allow(a) == nil {
-				s.guard.note(netip.AddrPortFrom(a, 9))
-				_, _ = conn.WriteToUDPAddrPort([]byte{0}, netip.AddrPortFrom(a, 9)) // it is told by the table whether it is there
-			}
-		}
-	}
-}
-
-// also adds an address to the host that has that MAC address: addresses of both families are of one host.
-func (s *segmentScan) also(hardware dossier.HardwareAddr, at netip.Addr) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	var one *matching.Host
-	for _, h := range s.hosts {
-		if h.Segment != s.segment.ID || h.Seen[1].Members["hardwareAddress"] != hardware {
-			continue
-		}
-		if one != nil {
-			return // a repeater shows its own MAC address for all that hangs on it
-		}
-		one = h
-	}
-	if one != nil {
-		addAddress(one, at, matching.ByNeighbours)
 	}
 }
 

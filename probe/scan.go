@@ -41,23 +41,29 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	in := ctx
 	ctx, cancel := context.WithTimeout(ctx, whole)
 	defer cancel()
+	g.life = ctx
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
-		if p.Only.IsValid() && !s.Prefix.Contains(p.Only) {
+		if p.Only.IsValid() && !s.Prefix.Contains(p.Only) && !s.Prefix6.Contains(p.Only) {
 			continue
 		}
 		if !here || g.guard.Allow(own) != nil {
 			continue
 		}
 		g.out.Segments = append(g.out.Segments, matching.CoveredSegment{Segment: s.ID, From: own, Interface: via.Name})
-		g.segments = append(g.segments, &segmentScan{scanner: g, segment: s, own: own, via: via})
+		g.segments = append(g.segments, g.segment(s, own, via))
 	}
 	for _, s := range g.segments {
-		s.poke6()
 		s.look(ctx)
 	}
 	g.running.Wait()
 	g.neighbours(ctx)
+	for _, s := range g.segments {
+		s.settle6(ctx)
+		s.told6()
+		s.noteRouters()
+	}
+	g.running.Wait()
 	g.askHosts(ctx)
 	g.running.Wait()
 	g.noteLater()
@@ -92,8 +98,9 @@ type scanner struct {
 	mx       int
 	began    time.Time
 	only     netip.Addr
-	noRaw    bool          // for tests: as if the system did not let us speak ARP
-	late     time.Duration // how long late answers are waited for
+	life     context.Context // of the scan: a question outlives the one that led to it
+	noRaw    bool            // for tests: as if the system did not let us speak ARP
+	late     time.Duration   // how long late answers are waited for
 	segments []*segmentScan
 	running  sync.WaitGroup
 	limit    chan struct{}
@@ -149,12 +156,28 @@ func (g *scanner) noteLater() {
 // segmentScan is the scan of one segment.
 type segmentScan struct {
 	*scanner
+	guard   HomeGuard
 	segment dossier.Segment
 	own     netip.Addr
+	own6    []netip.Addr
 	via     *net.Interface
-	left    int // hosts that were not kept; under the lock of scanner
 
-	locations map[netip.Addr]int // descriptions announced by each host; under the lock of scanner
+	// Under the lock of scanner:
+	left      int                       // hosts that were not kept
+	locations map[netip.Addr]int        // descriptions announced by each host
+	heard     []heard6                  // what came by IPv6
+	routers   []advertisement           // what routers advertise
+	same      map[netip.Addr]netip.Addr // addresses of IPv6, each with the one under which its host is kept
+	udns      map[string]bool           // what each host has described, by its address and the UDN
+}
+
+// segment begins the scan of one segment from an own address by an adapter.
+func (g *scanner) segment(of dossier.Segment, own netip.Addr, via *net.Interface) *segmentScan {
+	s := &segmentScan{scanner: g, guard: g.guard.on(via), segment: of, own: own, via: via, locations: map[netip.Addr]int{}, same: map[netip.Addr]netip.Addr{}, udns: map[string]bool{}}
+	if !own.IsLoopback() {
+		s.own6 = ownAddresses6(via)
+	}
+	return s
 }
 
 // look puts all questions to the segment, side by side.
@@ -163,7 +186,7 @@ func (s *segmentScan) look(ctx context.Context) {
 		way matching.Way
 		ask func(context.Context) matching.Question
 	}{
-		{matching.BySSDP, s.ssdp}, {matching.ByNotify, s.notify}, {matching.ByMDNS, s.mdns}, {matching.BySweep, s.sweep}, {matching.ByNATPMP, s.natPMP}, {matching.ByPCP, s.pcp}, {matching.ByWSD, s.wsDiscovery},
+		{matching.BySSDP, s.ssdp}, {matching.BySSDP6, s.ssdp6}, {matching.ByICMP6, s.icmp6}, {matching.ByNotify, s.notify}, {matching.ByMDNS, s.mdns}, {matching.BySweep, s.sweep}, {matching.ByNATPMP, s.natPMP}, {matching.ByPCP, s.pcp}, {matching.ByWSD, s.wsDiscovery},
 	} {
 		s.question(ctx, q.way, q.ask)
 	}
@@ -210,15 +233,18 @@ func (g *scanner) say(doing string) {
 // host lets note something of the host at an address, if it lies in the segment and may be asked.
 // It reports whether it does.
 func (s *segmentScan) host(at netip.Addr, note func(*matching.Host)) bool {
-	at = at.Unmap()
-	if g := s.scanner; g.only.IsValid() && at != g.only {
-		return false
-	}
-	if !s.segment.Prefix.Contains(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {
-		return false
-	}
+	at = at.Unmap().WithZone("")
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if owner, known := s.same[at]; known {
+		at = owner
+	}
+	if s.only.IsValid() && at != s.only {
+		return false
+	}
+	if !s.segment.Prefix.Contains(at) && !s.may6(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {
+		return false
+	}
 	h := s.hosts[at]
 	if h == nil {
 		if len(s.hosts) >= mostHosts {
@@ -266,6 +292,9 @@ func (g *scanner) turns(at netip.Addr) chan struct{} {
 
 // ask puts one question to a host in the background, within its own time and only so many at once.
 func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.Way, question func(context.Context) matching.Question) {
+	if s.life != nil {
+		ctx = s.life
+	}
 	s.begin(string(way) + " at " + at.String())
 	s.running.Go(func() {
 		defer s.end()

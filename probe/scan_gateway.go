@@ -201,7 +201,7 @@ func (s *segmentScan) leases(ctx context.Context, root *description, at netip.Ad
 	s.reserved = append(s.reserved, addressesOf(reserved, mostReserved)...)
 	s.mu.Unlock()
 	s.host(at.Addr(), func(h *matching.Host) {
-		n := h.Add("segment", 0)
+		n := seenSegment(h)
 		if a, b := addresses(first), addresses(last); len(a) == 1 && len(b) == 1 && s.segment.Prefix.Contains(a[0]) && s.segment.Prefix.Contains(b[0]) {
 			h.Say(n, "poolFirst", a[0], matching.ByLeases)
 			h.Say(n, "poolLast", b[0], matching.ByLeases)
@@ -213,6 +213,14 @@ func (s *segmentScan) leases(ctx context.Context, root *description, at netip.Ad
 	})
 	q.Seconds = secondsSince(began)
 	s.answered(at.Addr(), q)
+}
+
+// seenSegment returns the place of what a host says of its segment.
+func seenSegment(h *matching.Host) int {
+	if n := slices.IndexFunc(h.Seen, func(s matching.Seen) bool { return s.Kind == "segment" }); n >= 0 {
+		return n
+	}
+	return h.Add("segment", 0)
 }
 
 // mostReserved bounds the addresses that a DHCP server keeps for one adapter each.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/netip"
 	"slices"
+	"strings"
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
@@ -68,7 +69,7 @@ func (g *scanner) askHosts(ctx context.Context) {
 			for _, one := range servicesOf(g.d, h) {
 				s.serve(ctx, h.Address, one)
 			}
-			if slices.Contains(h.Open, 139) || slices.Contains(h.Open, 445) {
+			if h.Address.Is4() && (slices.Contains(h.Open, 139) || slices.Contains(h.Open, 445)) {
 				s.ask(ctx, netip.AddrPortFrom(h.Address, nameService), matching.ByNetBIOS, func(ctx context.Context) matching.Question { return s.netBIOS(ctx, h.Address) })
 			}
 		}
@@ -80,6 +81,9 @@ func (s *segmentScan) serve(ctx context.Context, at netip.Addr, one service) {
 	to := netip.AddrPortFrom(at, uint16(one.port))
 	switch one.protocol {
 	case dossier.ProtocolHTTP, dossier.ProtocolM3U, dossier.ProtocolHLS:
+		if !s.first("page " + to.String() + "/" + strings.TrimPrefix(one.path, "/")) {
+			return // several things lead to it
+		}
 		s.ask(ctx, to, matching.ByHTTP, func(ctx context.Context) matching.Question { return s.page(ctx, to, one) })
 	case protocolHTTPS:
 		s.ask(ctx, to, matching.ByHTTP, func(ctx context.Context) matching.Question { return s.securePage(ctx, to) })

@@ -2,6 +2,7 @@ package probe
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -10,6 +11,7 @@ import (
 	"net/http"
 	"net/netip"
 	"net/url"
+	"path"
 	"strings"
 	"time"
 
@@ -134,12 +136,18 @@ func (s *segmentScan) content(ctx context.Context, at netip.AddrPort, where *url
 				saySoftware(h, banner, dossier.SoftwareTuner, matching.ByStreamList)
 			}
 			if protocol == dossier.ProtocolM3U {
+				name, holds := "Channels", dossier.LiveTV
+				if list.Ends() { // recordings or files
+					name = cmp.Or(list.Title, strings.TrimSuffix(path.Base(where.Path), path.Ext(where.Path)))
+					holds = matching.ContentOf(name, nil)
+				}
 				n := h.Add("folder", place)
-				h.Say(n, "name", "Channels", matching.ByStreamList)
-				h.Say(n, "contentKind", dossier.LiveTV, matching.ByStreamList)
+				h.Say(n, "name", name, matching.ByStreamList)
+				h.Say(n, "contentKind", holds, matching.ByStreamList)
 				h.Say(n, "itemsInIndex", len(list.Streams), matching.ByStreamList)
 			}
 		})
+		s.serve(ctx, at.Addr(), service{protocol: dossier.ProtocolHTTP, port: int(at.Port()), path: "/"}) // which may lead to more
 		s.guide(ctx, at.Addr(), where, list.Guide)
 		q.Detail = "a stream list"
 		if len(list.Streams) == 0 {
@@ -160,6 +168,9 @@ func (s *segmentScan) content(ctx context.Context, at netip.AddrPort, where *url
 			h.Say(0, "menus", "Browser at http://"+at.String()+where.RequestURI(), matching.ByHTTP)
 		})
 		q.Detail = title
+		for _, to := range listsIn(body, where) {
+			s.serve(ctx, at.Addr(), service{protocol: dossier.ProtocolHTTP, port: int(at.Port()), path: to.RequestURI()})
+		}
 		return q
 	}
 	if g, err := papers.ReadGuide(bytes.NewReader(body)); !errors.Is(err, papers.ErrNoGuide) {
@@ -209,6 +220,33 @@ func (s *segmentScan) readGuide(ctx context.Context, where *url.URL) matching.Qu
 
 func saysGuide(g papers.Guide) string {
 	return fmt.Sprintf("a guide of %d programmes on %d channels", g.Programmes, g.Channels)
+}
+
+// mostLinked is how many stream lists are followed that a page leads to.
+const mostLinked = 8
+
+// listsIn returns the stream lists to which a page leads on the same server, by what their names end in.
+func listsIn(body []byte, page *url.URL) []*url.URL {
+	var out []*url.URL
+	for z := html.NewTokenizer(bytes.NewReader(body)); len(out) < mostLinked; {
+		switch z.Next() {
+		case html.ErrorToken:
+			return out
+		case html.StartTagToken, html.SelfClosingTagToken:
+			for name, more := z.TagName(); more && string(name) == "a"; {
+				var key, value []byte
+				key, value, more = z.TagAttr()
+				to, err := page.Parse(strings.TrimSpace(string(value)))
+				if string(key) != "href" || err != nil || to.Host != page.Host || to.Scheme != page.Scheme {
+					continue
+				}
+				if end := strings.ToLower(path.Ext(to.Path)); end == ".m3u" || end == ".m3u8" {
+					out = append(out, to)
+				}
+			}
+		}
+	}
+	return out
 }
 
 // titleOf returns the title of a page.

@@ -7,6 +7,7 @@ import (
 	"net/netip"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/miekg/dns"
@@ -47,8 +48,9 @@ type browser struct {
 	types     map[string]bool
 	instances map[string]*instance // by their full name
 	hosts     map[string][]netip.Addr
-	prefix6   netip.Prefix
 	hosts6    map[string][]netip.Addr
+	may6      func(netip.Addr) bool // whether an address of IPv6 can be one of the segment
+	six       bool                  // whether such addresses are of use
 	asked     map[dns.Question]int
 	records   int
 	left      int
@@ -67,28 +69,41 @@ func (s *segmentScan) mdns(ctx context.Context) matching.Question {
 	for _, name := range slices.Sorted(maps.Keys(b.instances)) {
 		i := b.instances[name]
 		at := b.hosts[i.host]
-		if i.port == 0 || len(at) == 0 {
+		if i.port == 0 || len(at)+len(b.hosts6[i.host]) == 0 {
 			q.LeftOut++
 			continue
 		}
 		q.Ended = matching.Answered
 		q.Answers++
 		for _, a := range at {
-			s.host(a, func(h *matching.Host) { i.say(h) })
+			s.host(a, i.say)
+		}
+		if len(at) == 0 {
+			s.hear6(heard6{at: b.hosts6[i.host][0], by: matching.ByMDNS, name: hostNameOf(i.host), note: i.say})
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(b.hosts)) {
 		for _, a := range b.hosts[name] {
 			s.host(a, func(h *matching.Host) {
-				h.Say(0, "hostName", strings.TrimSuffix(unescape(name), "."), matching.ByMDNS)
+				h.Say(0, "hostName", hostNameOf(name), matching.ByMDNS)
 				for _, other := range b.hosts6[name] {
-					addAddress(h, other, matching.ByMDNS)
+					if s.in6(other) {
+						addAddress(h, other, matching.ByMDNS)
+					}
 				}
 			})
 		}
 	}
+	for _, name := range slices.Sorted(maps.Keys(b.hosts6)) {
+		for _, a := range b.hosts6[name] {
+			s.hear6(heard6{at: a, by: matching.ByMDNS, name: hostNameOf(name), note: func(h *matching.Host) { h.Say(0, "hostName", hostNameOf(name), matching.ByMDNS) }})
+		}
+	}
 	return q
 }
+
+// hostNameOf is a name of DNS as people write it.
+func hostNameOf(name string) string { return strings.TrimSuffix(unescape(name), ".") }
 
 // browse asks and listens for mdnsTime.
 func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
@@ -102,38 +117,61 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 		return nil, err
 	}
 	defer speak.Close()
-	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, prefix6: s.segment.Prefix6, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
-	packets := make(chan []byte, 256)
-	go func() {
-		defer close(packets)
-		for {
-			buffer := make([]byte, 9000) // RFC 6762, section 17
-			n, from, err := hear.Next(buffer)
-			if err != nil {
-				return
-			}
-			if !b.near(from.Addr()) {
-				continue
-			}
-			select {
-			case packets <- buffer[:n]:
-			default: // more than can be read: it is asked for again
-			}
+	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, may6: s.may6, six: len(s.own6) > 0 || s.segment.Prefix6.IsValid()}
+	ears, mouths := []*multicast.Ear{hear}, []mouth{{speak, multicast.MDNS}}
+	if own, ok := s.from6(multicast.MDNS6); ok {
+		if hear6, err := multicast.Hear(multicast.MDNS6, s.via); err == nil { // without IPv6 there is IPv4
+			defer hear6.Close()
+			ears = append(ears, hear6)
 		}
-	}()
-	b.loop(ctx, speak, packets)
-	_ = hear.Close() // ends the reader
-	for range packets {
+		if speak6, err := multicast.Speak(netip.AddrPortFrom(own, 5353), s.via, 255); err == nil {
+			defer speak6.Close()
+			mouths = append(mouths, mouth{speak6, multicast.MDNS6})
+		}
 	}
+	packets := make(chan []byte, 256)
+	var readers sync.WaitGroup
+	for _, e := range ears {
+		readers.Go(func() { b.listen(e, packets) })
+	}
+	b.loop(ctx, mouths, packets)
+	for _, e := range ears {
+		_ = e.Close() // ends its reader
+	}
+	readers.Wait()
 	return b, nil
+}
+
+// mouth is a socket and the group to which it speaks.
+type mouth struct {
+	*net.UDPConn
+	to *net.UDPAddr
+}
+
+// listen hands on what is said near by.
+func (b *browser) listen(hear *multicast.Ear, packets chan<- []byte) {
+	for {
+		buffer := make([]byte, 9000) // RFC 6762, section 17
+		n, from, err := hear.Next(buffer)
+		if err != nil {
+			return
+		}
+		if !b.near(from.Addr().WithZone("")) {
+			continue
+		}
+		select {
+		case packets <- buffer[:n]:
+		default: // more than can be read: it is asked for again
+		}
+	}
 }
 
 // near reports whether a packet can be of this segment: some stacks send from no address on loopback.
 func (b *browser) near(from netip.Addr) bool {
-	return b.prefix.Contains(from) || from.IsUnspecified()
+	return b.prefix.Contains(from) || from.IsUnspecified() || b.may6(from)
 }
 
-func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan []byte) {
+func (b *browser) loop(ctx context.Context, speak []mouth, packets <-chan []byte) {
 	began := time.Now()
 	fresh := began // when something new came last
 	again := time.NewTicker(mdnsRound)
@@ -141,10 +179,7 @@ func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan [
 	b.query(speak)
 	for {
 		select {
-		case packet, open := <-packets:
-			if !open {
-				return
-			}
+		case packet := <-packets:
 			if b.take(packet) {
 				fresh = time.Now()
 				b.query(speak)
@@ -164,7 +199,7 @@ func (b *browser) loop(ctx context.Context, speak *net.UDPConn, packets <-chan [
 const mostRepeats = 4
 
 // query asks for what is missing: the types, their instances, what each needs to be complete.
-func (b *browser) query(speak *net.UDPConn) {
+func (b *browser) query(speak []mouth) {
 	var questions []dns.Question
 	want := func(name string, kind uint16) {
 		q := dns.Question{Name: name, Qtype: kind, Qclass: dns.ClassINET}
@@ -177,7 +212,7 @@ func (b *browser) query(speak *net.UDPConn) {
 	for t := range b.types {
 		want(t, dns.TypePTR)
 	}
-	if b.prefix6.IsValid() {
+	if b.six {
 		for name := range b.hosts {
 			want(name, dns.TypeAAAA)
 		}
@@ -189,12 +224,17 @@ func (b *browser) query(speak *net.UDPConn) {
 			want(name, dns.TypeTXT)
 		case len(b.hosts[i.host]) == 0:
 			want(i.host, dns.TypeA)
+			if b.six {
+				want(i.host, dns.TypeAAAA)
+			}
 		}
 	}
 	for part := range slices.Chunk(questions, 20) { // a packet stays below 1,500 bytes
 		m := dns.Msg{Question: part}
 		if packet, err := m.Pack(); err == nil {
-			_, _ = speak.WriteTo(packet, multicast.MDNS) // repeated by the next round
+			for _, s := range speak {
+				_, _ = s.WriteTo(packet, s.to) // repeated by the next round
+			}
 		}
 	}
 }
@@ -244,7 +284,7 @@ func (b *browser) record(r dns.RR) bool {
 		}
 	case *dns.AAAA:
 		at, ok := netip.AddrFromSlice(r.AAAA.To16())
-		if ok && b.prefix6.IsValid() && b.prefix6.Contains(at) && !slices.Contains(b.hosts6[name], at) && len(b.hosts6[name]) < mostAddresses {
+		if ok && b.six && b.may6(at) && !slices.Contains(b.hosts6[name], at) && len(b.hosts6[name]) < mostAddresses {
 			b.hosts6[name] = append(b.hosts6[name], at)
 			return true
 		}
@@ -319,7 +359,7 @@ func (i *instance) say(h *matching.Host) {
 		return
 	}
 	h.Say(0, "name", i.name, matching.ByMDNS)
-	h.Say(0, "hostName", strings.TrimSuffix(unescape(i.host), "."), matching.ByMDNS)
+	h.Say(0, "hostName", hostNameOf(i.host), matching.ByMDNS)
 	if _, known := sourcesOf[i.kind]; known {
 		h.Services = append(h.Services, matching.Service{Type: i.kind, Name: matching.Clean(i.name), Port: i.port, Path: matching.Clean(i.texts["path"])})
 	}

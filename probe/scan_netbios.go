@@ -6,6 +6,7 @@ import (
 	"encoding/xml"
 	"fmt"
 	"net"
+	"net/http"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -102,12 +103,13 @@ var discoveryGroup = net.UDPAddrFromAddrPort(netip.MustParseAddrPort("239.255.25
 
 // probeMatch is one device that answers a probe (WS-Discovery 1.1, section 5.3).
 type probeMatch struct {
-	Types  string `xml:"Types"`
-	XAddrs string `xml:"XAddrs"`
+	Types    string `xml:"Types"`
+	XAddrs   string `xml:"XAddrs"`
+	Endpoint string `xml:"EndpointReference>Address"`
 }
 
 // wsDiscovery searches for what announces itself by WS-Discovery: computers and printers of one system, cameras.
-// What they are is noted as a service of the host; its pages are not asked for.
+// What they are is noted as a service of the host, and each is asked for its name.
 func (s *segmentScan) wsDiscovery(ctx context.Context) matching.Question {
 	conn, err := multicast.Speak(netip.AddrPortFrom(s.own, 0), s.via, 1)
 	if err != nil {
@@ -135,8 +137,10 @@ func (s *segmentScan) wsDiscovery(ctx context.Context) matching.Question {
 			if seen[key] {
 				continue
 			}
-			if seen[key] = true; s.host(from.Addr().Unmap(), func(h *matching.Host) { m.say(h) }) {
+			at := from.Addr().Unmap()
+			if seen[key] = true; s.host(at, func(h *matching.Host) { m.say(h) }) {
 				answers++
+				s.metadata(ctx, at, m)
 			}
 		}
 	}
@@ -146,14 +150,98 @@ func (s *segmentScan) wsDiscovery(ctx context.Context) matching.Question {
 	return matching.Question{Ended: matching.Answered, Answers: answers}
 }
 
+// at returns the first of its addresses that is of that host.
+func (m probeMatch) at(host netip.Addr) (*url.URL, netip.AddrPort, bool) {
+	for _, where := range strings.Fields(m.XAddrs) {
+		u := parsed(where)
+		if at, ok := hostOf(u); ok && at.Addr() == host && u.Scheme == "http" {
+			return u, at, true
+		}
+	}
+	return nil, netip.AddrPort{}, false
+}
+
+// metadata asks a device for what it says of itself (WS-Transfer Get, as the Devices Profile for Web Services 1.1
+// has it, section 5).
+func (s *segmentScan) metadata(ctx context.Context, host netip.Addr, m probeMatch) {
+	where, at, ok := m.at(host)
+	if !ok || s.guard.Allow(host) != nil || !s.first("metadata "+where.String()) {
+		return
+	}
+	s.ask(ctx, at, matching.ByWSD, func(ctx context.Context) matching.Question {
+		var to strings.Builder
+		_ = xml.EscapeText(&to, []byte(m.Endpoint)) // a Builder takes everything
+		body := fmt.Sprintf(`<?xml version="1.0" encoding="utf-8"?><soap:Envelope xmlns:soap="http://www.w3.org/2003/05/soap-envelope" xmlns:wsa="http://schemas.xmlsoap.org/ws/2004/08/addressing"><soap:Header><wsa:To>%s</wsa:To><wsa:Action>http://schemas.xmlsoap.org/ws/2004/09/transfer/Get</wsa:Action><wsa:MessageID>urn:uuid:%s</wsa:MessageID><wsa:ReplyTo><wsa:Address>http://schemas.xmlsoap.org/ws/2004/08/addressing/role/anonymous</wsa:Address></wsa:ReplyTo></soap:Header><soap:Body/></soap:Envelope>`, &to, uuid.NewString())
+		r, err := http.NewRequestWithContext(ctx, http.MethodPost, where.String(), strings.NewReader(body))
+		if err != nil {
+			return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+		}
+		r.Header.Set("Content-Type", "application/soap+xml; charset=utf-8")
+		resp, err := s.guard.clientFor(hostTime).Do(r)
+		if err != nil {
+			return matching.Question{Ended: endOf(err), Detail: err.Error()}
+		}
+		defer resp.Body.Close()
+		var says metadata
+		if err := readWhole(ctx, resp.Body, mostDescription, func(b []byte) error { return decodeXML(b, &says) }); err != nil || resp.StatusCode != http.StatusOK {
+			return matching.Question{Ended: matching.Broken, Detail: resp.Status}
+		}
+		q := matching.Question{Ended: matching.Empty}
+		s.host(host, func(h *matching.Host) {
+			if says.say(h) {
+				q.Ended, q.Answers = matching.Answered, 1
+			}
+		})
+		return q
+	})
+}
+
+// metadata is what a device says of itself. Its sections are of several sorts, each with its own elements.
+type metadata struct {
+	Sections []struct {
+		Name     string `xml:"ThisDevice>FriendlyName"`
+		Firmware string `xml:"ThisDevice>FirmwareVersion"`
+		Serial   string `xml:"ThisDevice>SerialNumber"`
+		Make     string `xml:"ThisModel>Manufacturer"`
+		Model    string `xml:"ThisModel>ModelName"`
+		Hosts    []struct {
+			Computer string `xml:"Computer"`
+		} `xml:"Relationship>Host"`
+	} `xml:"Body>Metadata>MetadataSection"`
+}
+
+// say notes it, and reports whether there was anything.
+func (m metadata) say(h *matching.Host) bool {
+	said := false
+	say := func(member, value string) {
+		if value = strings.TrimSpace(value); value != "" {
+			said = true
+			h.Say(0, member, value, matching.ByWSD)
+		}
+	}
+	for _, s := range m.Sections[:min(len(m.Sections), mostDevices)] {
+		say("name", s.Name)
+		say("firmware", s.Firmware)
+		say("serial", s.Serial)
+		say("make", s.Make)
+		say("model", s.Model)
+	}
+	for _, s := range m.Sections[:min(len(m.Sections), mostDevices)] {
+		for _, host := range s.Hosts {
+			// A computer is named with what it belongs to: NAME/Workgroup:HOME, or NAME\Domain:firm.
+			name, _, _ := strings.Cut(strings.ReplaceAll(host.Computer, `\`, "/"), "/")
+			say("name", name)
+			say("hostName", strings.ToLower(name))
+		}
+	}
+	return said
+}
+
 // say notes what a host announces.
 func (m probeMatch) say(h *matching.Host) {
 	port := 0
-	for _, where := range strings.Fields(m.XAddrs) {
-		if at, ok := hostOf(parsed(where)); ok && at.Addr() == h.Address {
-			port = int(at.Port())
-			break
-		}
+	if _, at, ok := m.at(h.Address); ok {
+		port = int(at.Port())
 	}
 	for _, kind := range strings.Fields(m.Types) {
 		_, name, found := strings.Cut(kind, ":")

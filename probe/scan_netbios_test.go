@@ -2,8 +2,11 @@ package probe
 
 import (
 	"encoding/binary"
+	"io"
 	"net"
+	"net/http"
 	"net/netip"
+	"strings"
 	"testing"
 	"time"
 
@@ -61,7 +64,7 @@ func FuzzWindowsNames(f *testing.F) {
 	})
 }
 
-// An old computer that shares files is called by its NetBIOS name, and one that answers a WS-Discovery probe by
+// An old computer that shares files has a NetBIOS name, and one that answers a WS-Discovery probe by
 // what it says it is.
 func TestOldComputersAreKnown(t *testing.T) {
 	h := draw(t, 3, 90, 1, 0)
@@ -98,15 +101,29 @@ func TestOldComputersAreKnown(t *testing.T) {
 			}
 			c, err := net.DialUDP("udp4", net.UDPAddrFromAddrPort(netip.AddrPortFrom(at, 0)), net.UDPAddrFromAddrPort(from))
 			if err == nil {
-				_, _ = c.Write([]byte(`<s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope" xmlns:d="http://schemas.xmlsoap.org/ws/2005/04/discovery"><s:Body><d:ProbeMatches><d:ProbeMatch><d:Types>wsdp:Device pub:Computer</d:Types><d:XAddrs>http://127.66.90.77:5357/x/ http://192.0.2.9/</d:XAddrs></d:ProbeMatch></d:ProbeMatches></s:Body></s:Envelope>`))
+				_, _ = c.Write([]byte(`<s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope" xmlns:d="http://schemas.xmlsoap.org/ws/2005/04/discovery"><s:Body><d:ProbeMatches><d:ProbeMatch><a:EndpointReference xmlns:a="b"><a:Address>urn:uuid:one&amp;1</a:Address></a:EndpointReference><d:Types>wsdp:Device pub:Computer</d:Types><d:XAddrs>http://127.66.90.77:5357/x/ http://192.0.2.9/</d:XAddrs></d:ProbeMatch></d:ProbeMatches></s:Body></s:Envelope>`))
 				_ = c.Close()
 			}
 		}
 	}()
+	about, err := net.Listen("tcp4", at.String()+":5357")
+	require.NoError(t, err)
+	srv := &http.Server{ReadHeaderTimeout: time.Minute, Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		body, _ := io.ReadAll(r.Body)
+		if r.Method != http.MethodPost || !strings.Contains(string(body), "<wsa:To>urn:uuid:one&amp;1</wsa:To>") {
+			http.Error(w, "no", http.StatusBadRequest)
+			return
+		}
+		_, _ = io.WriteString(w, `<s:Envelope xmlns:s="http://www.w3.org/2003/05/soap-envelope"><s:Body><x:Metadata xmlns:x="y"><x:MetadataSection><p:ThisDevice xmlns:p="z"><p:FriendlyName>A device host</p:FriendlyName></p:ThisDevice></x:MetadataSection><x:MetadataSection><p:ThisModel xmlns:p="z"><p:Manufacturer>Tuulkivi</p:Manufacturer><p:ModelName>TT-9</p:ModelName></p:ThisModel></x:MetadataSection><x:MetadataSection><p:Relationship xmlns:p="z"><p:Host><p:Computer>STUDY/Workgroup:HOME</p:Computer></p:Host></p:Relationship></x:MetadataSection></x:Metadata></s:Body></s:Envelope>`)
+	})}
+	go func() { _ = srv.Serve(about) }()
+	defer srv.Close()
 	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(t.Context(), h.home(), nil)
 	require.NoError(t, err)
 	old := hostAt(t, g, at)
-	assert.Equal(t, "OLDBOX", old.Seen[0].Members["name"])
-	assert.Equal(t, "oldbox", old.Seen[0].Members["hostName"])
+	assert.Equal(t, "STUDY", old.Seen[0].Members["name"], "what a computer is called, and not its device host")
+	assert.Equal(t, "study", old.Seen[0].Members["hostName"])
+	assert.Equal(t, "Tuulkivi", old.Seen[0].Members["make"])
+	assert.Equal(t, "TT-9", old.Seen[0].Members["model"])
 	assert.Contains(t, old.Services, matching.Service{Type: "WS-Discovery", Name: "Computer", Port: 5357})
 }

@@ -52,7 +52,9 @@ func (s *segmentScan) nfs(ctx context.Context, at netip.AddrPort, one service) m
 			return matching.Question{Ended: matching.Broken, Detail: err.Error()}
 		}
 		for _, e := range exports {
-			s.source(at, dossier.ProtocolNFS, e, one.name, matching.ByNFS, nil)
+			place := 0
+			s.source(at, dossier.ProtocolNFS, e, one.name, matching.ByNFS, func(_ *matching.Host, n int) { place = n })
+			s.export(ctx, at, ports, e, place)
 		}
 		if len(exports) == 0 {
 			return matching.Question{Ended: matching.Empty, Detail: "no exports"}
@@ -92,30 +94,53 @@ var errRPC = errors.New("the call was not accepted")
 // call makes one call without credentials over TCP (RFC 5531, sections 9 and 11). The libraries at
 // hand dial by themselves, past the guard.
 func (s *segmentScan) call(ctx context.Context, at netip.AddrPort, program, version, procedure uint32, args []byte) ([]byte, error) {
-	conn, err := s.guard.Dial(ctx, "tcp4", at.String())
+	r, err := s.rpcTo(ctx, at)
 	if err != nil {
 		return nil, err
 	}
-	defer conn.Close()
+	defer r.close()
+	return r.call(program, version, procedure, nil, args)
+}
+
+// rpc is a connection by which calls are made, one after the other.
+type rpc struct {
+	conn  net.Conn
+	close func()
+	id    uint32
+}
+
+func (s *segmentScan) rpcTo(ctx context.Context, at netip.AddrPort) (*rpc, error) {
+	conn, err := s.guard.Dial(ctx, "tcp", at.String())
+	if err != nil {
+		return nil, err
+	}
 	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
-	defer stop()
 	if until, ok := ctx.Deadline(); ok {
 		_ = conn.SetDeadline(until)
 	}
-	const id = 0x4b61696b
+	return &rpc{conn: conn, close: func() { stop(); _ = conn.Close() }, id: 0x4b61696b}, nil
+}
+
+// call makes one call, without credentials where none are given.
+func (r *rpc) call(program, version, procedure uint32, credentials, args []byte) ([]byte, error) {
+	r.id++
 	var m []byte
-	for _, word := range []uint32{id, 0, 2, program, version, procedure, 0, 0, 0, 0} {
+	for _, word := range []uint32{r.id, 0, 2, program, version, procedure} {
 		m = binary.BigEndian.AppendUint32(m, word)
 	}
+	if credentials == nil {
+		credentials = make([]byte, 8) // AUTH_NONE
+	}
+	m = append(append(m, credentials...), make([]byte, 8)...)
 	m = append(m, args...)
-	if _, err := conn.Write(append(binary.BigEndian.AppendUint32(nil, uint32(len(m))|1<<31), m...)); err != nil {
+	if _, err := r.conn.Write(append(binary.BigEndian.AppendUint32(nil, uint32(len(m))|1<<31), m...)); err != nil {
 		return nil, err
 	}
-	answer, err := readRecord(conn)
+	answer, err := readRecord(r.conn)
 	if err != nil {
 		return nil, err
 	}
-	return accepted(answer, id)
+	return accepted(answer, r.id)
 }
 
 // readRecord reads one record of fragments.

@@ -43,7 +43,7 @@ func (o opened) close() {
 
 // openSession logs in at a file server, as a guest if no user is given, within the time of ctx.
 func (g HomeGuard) openSession(ctx context.Context, at netip.AddrPort, user Login) (opened, error) {
-	conn, err := g.Dial(ctx, "tcp4", at.String())
+	conn, err := g.Dial(ctx, "tcp", at.String())
 	if err != nil {
 		return opened{}, err
 	}

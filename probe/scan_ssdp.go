@@ -22,7 +22,7 @@ import (
 // ssdp searches for everything and reads the description of each device that answers.
 func (s *segmentScan) ssdp(ctx context.Context) matching.Question {
 	answers := 0
-	err := searchEach(ctx, s.own, s.via, "ssdp:all", s.mx, s.late, func(a Answer) {
+	err := searchEach(ctx, s.own, s.via, multicast.SSDP, "ssdp:all", s.mx, s.late, func(a Answer) {
 		answers++
 		s.announced(ctx, a, matching.BySSDP)
 	})
@@ -67,6 +67,10 @@ func (s *segmentScan) announced(ctx context.Context, a Answer, by matching.Way) 
 		})
 		return
 	}
+	if ok && at.Addr().Is6() && a.From.Is4() { // whose it is will be known later
+		s.hear6(heard6{at: at.Addr(), answer: &a, by: by})
+		return
+	}
 	if !ok || s.guard.Allow(at.Addr()) != nil || at.Addr() == s.own {
 		s.answered(a.From, matching.Question{Way: matching.ByUPnP, Ended: matching.NotAsked, Detail: "leads elsewhere: " + a.Location.Host})
 		return
@@ -89,9 +93,6 @@ func (s *segmentScan) mayRead(a Answer) bool {
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.locations == nil {
-		s.locations = map[netip.Addr]int{}
-	}
 	s.locations[a.From]++
 	return s.locations[a.From] <= mostLocations
 }
@@ -146,7 +147,7 @@ func hostOf(u *url.URL) (netip.AddrPort, bool) {
 		host = net.JoinHostPort(u.Hostname(), "80")
 	}
 	at, err := netip.ParseAddrPort(host)
-	return netip.AddrPortFrom(at.Addr().Unmap(), at.Port()), err == nil
+	return netip.AddrPortFrom(at.Addr().Unmap().WithZone(""), at.Port()), err == nil
 }
 
 // notify hears what announces itself or says goodbye while the segment is looked at.
@@ -156,36 +157,41 @@ func (s *segmentScan) notify(ctx context.Context) matching.Question {
 		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 	}
 	defer hear.Close()
-	stop := context.AfterFunc(ctx, func() { _ = hear.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
-	_ = hear.SetReadDeadline(time.Now().Add(s.window()))
-	heard := 0
-	b := make([]byte, 8192)
-	for heard < mostAnswers {
-		n, from, err := hear.Next(b)
-		if err != nil {
-			break
+	heard := s.announcements(ctx, hear, func(a Answer, goodbye bool) bool {
+		if !s.segment.Prefix.Contains(a.From) {
+			return false
 		}
-		if !s.segment.Prefix.Contains(from.Addr()) {
-			continue
+		s.host(a.From, func(h *matching.Host) { h.Left = goodbye })
+		if !goodbye {
+			s.announced(ctx, a, matching.ByNotify)
 		}
-		a, goodbye, ok := parseNotify(b[:n])
-		if !ok {
-			continue
-		}
-		heard++
-		a.From = from.Addr()
-		if goodbye {
-			s.host(a.From, func(h *matching.Host) { h.Left = true })
-			continue
-		}
-		s.host(a.From, func(h *matching.Host) { h.Left = false })
-		s.announced(ctx, a, matching.ByNotify)
-	}
+		return true
+	})
 	if heard == 0 {
 		return matching.Question{Ended: matching.Silent}
 	}
 	return matching.Question{Ended: matching.Answered, Answers: heard}
+}
+
+// announcements hands on what announces itself or says goodbye to a group while the segment is looked at, and
+// returns how many were of use.
+func (s *segmentScan) announcements(ctx context.Context, hear *multicast.Ear, each func(a Answer, goodbye bool) bool) int {
+	stop := context.AfterFunc(ctx, func() { _ = hear.SetReadDeadline(time.Unix(1, 0)) })
+	defer stop()
+	_ = hear.SetReadDeadline(time.Now().Add(s.window()))
+	heard := 0
+	for b := make([]byte, 8192); heard < mostAnswers; {
+		n, from, err := hear.Next(b)
+		if err != nil {
+			break
+		}
+		a, goodbye, ok := parseNotify(b[:n])
+		a.From = from.Addr().WithZone("")
+		if ok && each(a, goodbye) {
+			heard++
+		}
+	}
+	return heard
 }
 
 // window is how long multicast is listened to: as long as a search.

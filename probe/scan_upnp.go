@@ -39,7 +39,11 @@ func (s *segmentScan) description(ctx context.Context, a Answer, at netip.AddrPo
 	}
 	header := root.header
 	s.clock(at.Addr(), header)
-	s.host(at.Addr(), func(*matching.Host) {})
+	s.host(at.Addr(), func(h *matching.Host) {
+		for _, one := range root.all() {
+			s.udns[h.Address.String()+" "+one.UDN] = true
+		}
+	})
 	s.atEnd(said{at.Addr(), "device", weightOf(root) + a.Location.String(), func(h *matching.Host) {
 		sayDevice(h, root.Device)
 		h.Say(0, "announces", header.Get("Server"), matching.ByUPnP)

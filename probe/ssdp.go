@@ -34,7 +34,7 @@ func Search(ctx context.Context, own netip.Addr, via *net.Interface, target stri
 // SearchEach sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
 // hands on each answer as it comes, for mx seconds and a little more.
 func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, each func(Answer)) error {
-	return searchEach(ctx, own, via, target, mx, 0, each)
+	return searchEach(ctx, own, via, multicast.SSDP, target, mx, 0, each)
 }
 
 // searchWindow is how long answers are waited for: as long as they may be put off, or longer.
@@ -42,7 +42,7 @@ func searchWindow(mx int, late time.Duration) time.Duration {
 	return max(time.Duration(mx)*time.Second+250*time.Millisecond, late)
 }
 
-func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, late time.Duration, each func(Answer)) error {
+func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, group *net.UDPAddr, target string, mx int, late time.Duration, each func(Answer)) error {
 	conn, err := multicast.Speak(netip.AddrPortFrom(own, 0), via, 2)
 	if err != nil {
 		return err
@@ -50,11 +50,11 @@ func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, target 
 	defer conn.Close()
 	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
 	defer stop()
-	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: 239.255.255.250:1900\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", mx, target)
-	if _, err := conn.WriteTo(message, multicast.SSDP); err != nil {
+	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: %s\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", group, mx, target)
+	if _, err := conn.WriteTo(message, group); err != nil {
 		return fmt.Errorf("search from %s: %w", own, err)
 	}
-	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, multicast.SSDP) }) // one of two may be lost
+	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, group) }) // one of two may be lost
 	defer again.Stop()
 	if err := conn.SetReadDeadline(time.Now().Add(searchWindow(mx, late))); err != nil {
 		return err
@@ -79,7 +79,7 @@ func collect(ctx context.Context, conn *net.UDPConn, each func(Answer)) error {
 		a, ok := parseAnswer(buffer[:n])
 		if key := a.USN + " " + a.Target + " " + from.Addr().String(); ok && !seen[key] {
 			seen[key] = true
-			a.From = from.Addr().Unmap()
+			a.From = from.Addr().Unmap().WithZone("")
 			each(a)
 		}
 	}

@@ -47,30 +47,38 @@ func (s *segmentScan) sweep(ctx context.Context) matching.Question {
 	if !s.own.IsLoopback() {
 		all = s.present(ctx, all)
 	}
-	ports := slices.Clone(Ports)
-	for _, one := range s.d.Sources {
-		if one.Port != 0 && (one.Protocol != dossier.ProtocolUPnPAV) && !slices.Contains(ports, one.Port) && len(ports) < 64 {
-			ports = append(ports, one.Port)
-		}
-	}
 	q := matching.Question{Ended: matching.Silent, LeftOut: left}
-	open := s.tryAll(ctx, all, ports)
+	open := s.tryAll(ctx, all, s.ports())
 	if s.own.IsLoopback() {
 		open = withoutOwn(open, s.own)
 	}
 	for _, open := range open {
 		q.Ended = matching.Answered
 		q.Answers++
-		s.host(open.Addr(), func(h *matching.Host) {
-			if len(h.Open) < mostOpen {
-				h.Open = append(h.Open, int(open.Port()))
-			}
-		})
+		s.host(open.Addr(), func(h *matching.Host) { addOpen(h, int(open.Port())) })
 	}
 	if ctx.Err() != nil {
 		q.Ended = matching.Stopped
 	}
 	return q
+}
+
+// ports lists what is tried at each host.
+func (s *segmentScan) ports() []int {
+	ports := slices.Clone(Ports)
+	for _, one := range s.d.Sources {
+		if one.Port != 0 && one.Protocol != dossier.ProtocolUPnPAV && !slices.Contains(ports, one.Port) && len(ports) < 64 {
+			ports = append(ports, one.Port)
+		}
+	}
+	return ports
+}
+
+// addOpen notes an open port of a host.
+func addOpen(h *matching.Host, port int) {
+	if len(h.Open) < mostOpen {
+		h.Open = append(h.Open, port)
+	}
 }
 
 // withoutOwn leaves out what this machine itself listens to at every address of loopback: it is
@@ -155,7 +163,7 @@ func (s *segmentScan) tryAll(ctx context.Context, all []netip.Addr, ports []int)
 					continue
 				}
 				ctx, cancel := context.WithTimeout(ctx, sweepDial)
-				conn, err := s.guard.Dial(ctx, "tcp4", at.String())
+				conn, err := s.guard.Dial(ctx, "tcp", at.String())
 				cancel()
 				if err != nil {
 					if errors.Is(err, syscall.ECONNREFUSED) && !at.Addr().IsLoopback() {

@@ -11,7 +11,7 @@ import (
 
 // Ways are the questions that a scan asks, as people say them.
 var Ways = map[matching.Way]string{
-	matching.BySSDP: "SSDP search", matching.ByNotify: "SSDP announcements", matching.ByUPnP: "UPnP description", matching.ByDirectory: "UPnP folders (ContentDirectory)",
+	matching.BySSDP: "SSDP search", matching.BySSDP6: "SSDP over IPv6", matching.ByICMP6: "IPv6 neighbours and routers (ICMPv6)", matching.ByNotify: "SSDP announcements", matching.ByUPnP: "UPnP description", matching.ByDirectory: "UPnP folders (ContentDirectory)",
 	matching.ByConnection: "UPnP formats (ConnectionManager)", matching.ByMDNS: "mDNS services", matching.ByDNS: "DNS names", matching.ByIGD: "gateway by IGD", matching.ByLeases: "DHCP settings by IGD",
 	matching.ByNATPMP: "gateway by NAT-PMP", matching.ByPCP: "gateway by PCP", matching.BySweep: "open ports", matching.ByHTTP: "web page",
 	matching.BySMB: "SMB shares", matching.ByNFS: "NFS exports", matching.ByRTSP: "RTSP stream", matching.ByStreamList: "stream list", matching.ByGuide: "programme guide", matching.ByNetBIOS: "NetBIOS names", matching.ByWSD: "WS-Discovery search", matching.ByNeighbours: "this machine's neighbour table",

@@ -294,9 +294,14 @@ func alike(a, b any) bool {
 }
 
 // relateAddresses puts the seen addresses in the place of those that the adapter had of their family
-// in the same /24 or /64; the others were not looked at.
+// in the same /24 or /64; the others were not looked at. An adapter that answers at an address of IPv6 that is
+// recorded has its address: further ones come and go.
 func (d *Difference) relateAddresses(s Seen) {
 	recorded, seen := d.Recorded.([]netip.Addr), s.Members["addresses"].([]netip.Addr)
+	four, six := families(seen)
+	if shared(recorded, six) {
+		seen = append(four, slices.DeleteFunc(six, func(a netip.Addr) bool { return !slices.Contains(recorded, a) })...)
+	}
 	if !slices.ContainsFunc(seen, func(a netip.Addr) bool { return !slices.Contains(recorded, a) }) {
 		d.Relation, d.After = Same, recorded
 		return

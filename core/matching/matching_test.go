@@ -563,3 +563,51 @@ func BenchmarkCompare(b *testing.B) {
 	}
 	b.ReportMetric(float64(time.Since(began).Microseconds())/1000/float64(b.N), "ms/compare")
 }
+
+// Addresses of IPv6 come and go without anything having changed: one that is known again is enough.
+func TestTemporaryAddressesAreNoChange(t *testing.T) {
+	at := netip.MustParseAddr
+	stable, monday, tuesday, elsewhere := at("2001:db8:4::10"), at("2001:db8:4::aaaa"), at("2001:db8:4::bbbb"), at("2001:db8:5::10")
+	four := at("10.20.4.10")
+	scanned := func(all ...netip.Addr) matching.Scan {
+		h := cellar().host()
+		h.Say(1, "addresses", all, matching.ByNeighbours)
+		return look(h)
+	}
+	for name, one := range map[string]struct {
+		recorded, before, now []netip.Addr
+		since                 matching.Since
+		relation              matching.Relation
+		after                 []netip.Addr
+	}{
+		"a new temporary one":        {[]netip.Addr{four, stable}, []netip.Addr{four, stable, monday}, []netip.Addr{four, stable, tuesday}, matching.SinceSame, matching.Same, []netip.Addr{four, stable}},
+		"none answered this time":    {[]netip.Addr{four, stable}, []netip.Addr{four, stable}, []netip.Addr{four}, matching.SinceSame, matching.Same, []netip.Addr{four, stable}},
+		"another prefix":             {[]netip.Addr{four, stable}, []netip.Addr{four, stable}, []netip.Addr{four, elsewhere}, matching.SinceChanged, matching.Differs, []netip.Addr{four, elsewhere, stable}},
+		"another address of IPv4":    {[]netip.Addr{four, stable}, []netip.Addr{four, stable}, []netip.Addr{at("10.20.4.11"), stable}, matching.SinceChanged, matching.Differs, []netip.Addr{at("10.20.4.11"), stable}},
+		"the recorded one is silent": {[]netip.Addr{four, stable}, []netip.Addr{four, monday}, []netip.Addr{four, monday}, matching.SinceSame, matching.Differs, []netip.Addr{four, monday}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			d := home()
+			cellar().record(d, 1)
+			i := d.Interfaces[0]
+			i.Addresses = one.recorded
+			d.Interfaces.Put(i)
+			all := matching.Compare(d, scanned(one.now...), scanned(one.before...), nil)
+			require.Len(t, all, 1)
+			assert.Equal(t, one.since, all[0].Since, "%v", all[0].Changes)
+			n := slices.IndexFunc(all[0].Differences, func(f matching.Difference) bool { return f.Member == "addresses" })
+			assert.Equal(t, one.relation, all[0].Differences[n].Relation)
+			assert.Equal(t, one.after, all[0].Differences[n].After)
+		})
+	}
+}
+
+// A host that has only an address of its link belongs to a scan, and has no address to be recorded.
+func TestAHostOfTheLinkAlone(t *testing.T) {
+	h := matching.NewHost(segment, netip.MustParseAddr("fe80::10"))
+	h.Say(1, "hardwareAddress", dossier.HardwareAddr("02:4b:49:00:01:99"), matching.ByNeighbours)
+	g := look(h)
+	require.NoError(t, g.Check(home()))
+	require.Len(t, g.Hosts, 1)
+	assert.NotContains(t, g.Hosts[0].Seen[1].Members, "addresses")
+}

@@ -69,6 +69,8 @@ type Way string
 // Ways of looking.
 const (
 	BySSDP       Way = "ssdp"
+	BySSDP6      Way = "ssdp-ipv6"
+	ByICMP6      Way = "icmpv6"
 	ByNotify     Way = "ssdp-notify"
 	ByUPnP       Way = "upnp"
 	ByDirectory  Way = "content-directory"
@@ -145,7 +147,9 @@ func NewHost(segment dossier.ID[dossier.Segment], at netip.Addr) Host {
 	h := Host{Segment: segment, Address: at.Unmap(), Answers: []Question{}}
 	h.Add("device", 0)
 	h.Add("interface", 0)
-	h.Say(1, "addresses", []netip.Addr{h.Address}, BySweep)
+	if !h.Address.Is6() || !h.Address.IsLinkLocalUnicast() { // every adapter has one of these
+		h.Say(1, "addresses", []netip.Addr{h.Address}, BySweep)
+	}
 	h.Say(1, "segment", segment, BySweep)
 	return h
 }
@@ -175,7 +179,7 @@ func (h *Host) Say(n int, member string, value any, by Way) {
 
 // byRank are ways from the one that knows least: a device's own description comes after its banner.
 // What is not listed knows best.
-var byRank = []Way{BySweep, ByHTTP, ByNotify, BySSDP, ByNetBIOS, ByWSD, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
+var byRank = []Way{BySweep, ByHTTP, ByNotify, BySSDP6, BySSDP, ByNetBIOS, ByWSD, ByDNS, ByMDNS, ByRTSP, ByNFS, BySMB, ByStreamList, ByUPnP, ByDirectory, ByConnection}
 
 func rank(w Way) int {
 	if i := slices.Index(byRank, w); i >= 0 {
@@ -280,7 +284,8 @@ func (g *Scan) Fit(d *dossier.Dossier) {
 
 func (h *Host) check(d *dossier.Dossier, scanned []CoveredSegment) error {
 	s, ok := d.Segments.Get(h.Segment)
-	if !ok || !s.Prefix.Contains(h.Address) && !s.Prefix6.Contains(h.Address) {
+	onLink := h.Address.Is6() && h.Address.IsLinkLocalUnicast() && h.Address.Zone() == ""
+	if !ok || !s.Prefix.Contains(h.Address) && !s.Prefix6.Contains(h.Address) && !onLink {
 		return fmt.Errorf("%s is in no recorded segment", h.Address)
 	}
 	if !slices.ContainsFunc(scanned, func(l CoveredSegment) bool { return l.Segment == h.Segment }) {

@@ -3,6 +3,7 @@ package matching
 import (
 	"cmp"
 	"fmt"
+	"net/netip"
 	"reflect"
 	"slices"
 	"strings"
@@ -115,7 +116,7 @@ func (h Host) told(way Way) bool {
 
 // answeredFor are the ways of which each question to a host is noted with its end. What is announced to all
 // is not: it is there, or was not heard.
-var answeredFor = []Way{ByUPnP, ByDirectory, ByConnection, ByIGD, ByLeases, ByHTTP, BySMB, ByNFS, ByRTSP, ByStreamList, ByGuide, BySSDP, ByNotify, ByMDNS, ByDNS, ByNATPMP, ByPCP, ByNetBIOS, ByWSD}
+var answeredFor = []Way{ByUPnP, ByDirectory, ByConnection, ByIGD, ByLeases, ByHTTP, BySMB, ByNFS, ByRTSP, ByStreamList, ByGuide, BySSDP, BySSDP6, ByICMP6, ByNotify, ByMDNS, ByDNS, ByNATPMP, ByPCP, ByNetBIOS, ByWSD}
 
 // keys tells the records of a host apart, each by its name and, where several have one, by its number.
 func (h Host) keys() []string {
@@ -147,11 +148,43 @@ func differ(was, is Seen, before, now func(Way) bool) []Change {
 		if a != nil && b == nil && !now(was.By[f.Name]) || a == nil && b != nil && !before(is.By[f.Name]) {
 			continue
 		}
+		if f.Name == "addresses" && sameAddresses(a, b) {
+			continue
+		}
 		if f.Name != "at" && !(is.Kind == "reading" && f.Name == "value" && near(a, b)) && !reflect.DeepEqual(a, b) {
 			out = append(out, Change{is.Kind, label, f.Name, a, b})
 		}
 	}
 	return out
+}
+
+// sameAddresses reports whether an adapter has kept its addresses. Those of IPv6 come and go, a new one each day
+// (RFC 8981), and not all answer each time: one that both scans saw is enough, and none says nothing.
+func sameAddresses(a, b any) bool {
+	was, ok := a.([]netip.Addr)
+	is, also := b.([]netip.Addr)
+	if !ok || !also {
+		return false
+	}
+	was4, was6 := families(was)
+	is4, is6 := families(is)
+	return slices.Equal(was4, is4) && (len(was6) == 0 || len(is6) == 0 || shared(was6, is6))
+}
+
+// families parts addresses of IPv4 from those of IPv6.
+func families(all []netip.Addr) (four, six []netip.Addr) {
+	for _, a := range slices.SortedFunc(slices.Values(all), netip.Addr.Compare) {
+		if a.Is4() {
+			four = append(four, a)
+		} else {
+			six = append(six, a)
+		}
+	}
+	return four, six
+}
+
+func shared(a, b []netip.Addr) bool {
+	return slices.ContainsFunc(a, func(one netip.Addr) bool { return slices.Contains(b, one) })
 }
 
 // near reports whether two readings say the same.
