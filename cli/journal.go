@@ -41,7 +41,11 @@ func (a *App) journalCommand() *cobra.Command {
 				return err
 			}
 			if whole {
-				return a.done(done, "Undone: all %s of revision %s.", wording.Agree(done.Entries, "entry", "entries"), args[0])
+				again := ""
+				if done.OfferAgain {
+					again = " The handover on offer at the time is still outdated: offer it again."
+				}
+				return a.done(done, "Undone: all %s of revision %s.%s", wording.Agree(done.Entries, "entry", "entries"), args[0], again)
 			}
 			return a.done(done, "Undone: %s is as it was before entry %s.", done.Label, args[0])
 		}}

@@ -114,6 +114,17 @@ func TestCustodyMovesOnAcceptanceOnly(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "handover-outdated", today.Waiting[0].Code)
 
+	// The change can be taken back as a whole; that does not bring back what was offered before it.
+	journal, err := petri.Journal(ctx, "H-0701", nil)
+	require.NoError(t, err)
+	undone, err := petri.Undo(ctx, "H-0701", journal[0].Revision, 0)
+	require.NoError(t, err)
+	assert.Equal(t, 1, undone.Entries)
+	assert.True(t, undone.OfferAgain)
+	h, err = petri.Handover(ctx, "H-0701", id)
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Outdated, h.Record.State)
+
 	h, err = petri.StepHandover(ctx, "H-0701", id, "offer", wire.HandoverStep{})
 	require.NoError(t, err)
 	for _, p := range h.Points {

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/store"
 	"kaiku/views"
@@ -37,7 +38,7 @@ func (s *Service) Journal(ctx context.Context, a Actor, code string, q JournalQu
 	entries, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Before: q.Before, Record: q.Record, By: q.By, Since: q.Since, Word: q.Word, Limit: q.Limit, Newest: true})
 	out := make([]wire.JournalEntry, len(entries))
 	for i, e := range entries {
-		out[i] = wire.JournalEntry{Entry: e, ByName: people.Name(e.By), Label: views.LabelThen(d, e), Plain: e.Undoable(), Members: wording.Members(e, func(id string) string { return views.Said(d, people, id) })}
+		out[i] = wire.JournalEntry{Entry: e, ByName: people.Name(e.By), Label: views.LabelThen(d, e), Plain: e.Undoable(), Follows: custody.WasOutdated(e), Members: wording.Members(e, func(id string) string { return views.Said(d, people, id) })}
 	}
 	return out, err
 }
@@ -65,6 +66,10 @@ func (s *Service) undo(ctx context.Context, a Actor, operation, code string, rev
 		return wire.Undone{}, err
 	}
 	entries = slices.DeleteFunc(entries, func(e dossier.Entry) bool { return !of(e) })
+	again := len(entries) > 1 && slices.ContainsFunc(entries, custody.WasOutdated)
+	if again { // it followed from the rest, and undoing the rest is one more change
+		entries = slices.DeleteFunc(entries, custody.WasOutdated)
+	}
 	if len(entries) == 0 {
 		return wire.Undone{}, refuse("no-such-entry", "entry", number)
 	}
@@ -84,7 +89,7 @@ func (s *Service) undo(ctx context.Context, a Actor, operation, code string, rev
 	if err != nil {
 		return wire.Undone{}, err
 	}
-	return wire.Undone{Revision: w.Dossier.Revision, Label: views.LabelThen(w.Dossier, entries[0]), Entries: len(entries)}, nil
+	return wire.Undone{Revision: w.Dossier.Revision, Label: views.LabelThen(w.Dossier, entries[0]), Entries: len(entries), OfferAgain: again}, nil
 }
 
 // Said returns a function that turns an id of that home into what people call the record.

@@ -442,6 +442,7 @@ type JournalEntry struct {
 	Label   string   `json:"label" doc:"What people call the record now, or called it."`
 	Members []string `json:"members,omitzero" doc:"What changed, one line for each field."`
 	Plain   bool     `json:"plain,omitzero" doc:"Whether it is a plain change, whose reverse can be written."`
+	Follows bool     `json:"follows,omitzero" doc:"Whether it only followed from the rest of its write, such as a handover on offer that was outdated: an undo of the whole revision leaves it as it is."`
 }
 
 // Todo is one thing that waits for the person who asks.
@@ -550,6 +551,8 @@ type Undone struct {
 	Revision uint64 `json:"revision" doc:"The revision it made."`
 	Label    string `json:"label" doc:"What people call the record, or the first of several."`
 	Entries  int    `json:"entries" doc:"How many entries were undone."`
+
+	OfferAgain bool `json:"offerAgain" doc:"Whether the write had outdated a handover on offer. It stays outdated and has to be offered again."`
 }
 
 // Event says that a household was written. What changed is asked for, not told.

@@ -388,6 +388,13 @@ func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
 	}
 }
 
+// WasOutdated reports whether the entry tells that a handover on offer was outdated, which a write
+// brings about and nobody does by hand.
+func WasOutdated(e dossier.Entry) bool {
+	var state dossier.HandoverState
+	return e.Subject.Kind == "handover" && json.Unmarshal(e.After["/state"], &state) == nil && state == dossier.Outdated
+}
+
 // OnOffer reports whether a handover of the home waits for its receiver.
 func OnOffer(d *dossier.Dossier) bool {
 	return slices.ContainsFunc(d.Handovers, func(h dossier.Handover) bool { return h.State == dossier.Offered })

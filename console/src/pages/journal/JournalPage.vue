@@ -40,7 +40,7 @@ const undo = (e: Schemas['JournalEntry']) => act(async () => {
 })
 
 /** Whether the entry is the newest of a revision with several, all of which can be undone. */
-const heads = (e: Schemas['JournalEntry'], n: number) => all.value[n - 1]?.revision !== e.revision && all.value[n + 1]?.revision === e.revision && all.value.every((o) => o.revision !== e.revision || o.plain)
+const heads = (e: Schemas['JournalEntry'], n: number) => all.value[n - 1]?.revision !== e.revision && all.value[n + 1]?.revision === e.revision && all.value.every((o) => o.revision !== e.revision || o.plain || o.follows)
 const undoAll = (revision: number) => act(async () => {
   await must(api.POST('/api/v1/households/{code}/journal/{revision}/undo', { params: { path: { code, revision } } }))
   undoing.value = ''
