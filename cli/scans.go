@@ -63,19 +63,16 @@ func (a *App) scanRunCommand() *cobra.Command {
 	var howLong time.Duration
 	var only string
 	c := &cobra.Command{Use: "run", Short: "Scan the home's network for devices and what they serve and play",
-		Long:    "Scans every recorded segment that this machine is in, and sends the result to Kaiku. Nothing outside --probe-within and the recorded segments is contacted. Nothing is changed on any device, except that one empty file is created in each share and removed at once, to find out whether the share can be written to. A scan takes at most twelve seconds, or as long as --time says; Ctrl-C stops it and keeps what has been found. If Kaiku cannot be reached when it is over, the scan is kept on this machine, to be handed in later.",
+		Long:    "Scans every recorded segment that this machine is in, and sends the result to Kaiku. Nothing outside --probe-within and the recorded segments is contacted. Nothing is changed on any device, except that one empty file is created in each share and removed at once, to find out whether the share can be written to. A scan takes at most twelve seconds, or as long as --time says; Ctrl-C stops it and keeps what has been found.\n\nWhat a scan needs to know of the home is kept on this machine from kaiku arrive and from earlier scans. If Kaiku cannot be reached, the scan goes by that, and its result is kept on this machine, to be handed in later.",
 		Example: "  kaiku scan run --probe-within 10.20.4.0/24\n  kaiku scan run --only \"lamp room screen\" --time 30s\n  kaiku scan run --from-service",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 			defer stop()
-			if service && only != "" {
-				return wrongUse("--only goes with a scan by this machine")
-			}
-			if howLong < 0 || howLong > 2*time.Minute || service && howLong > 0 {
-				return wrongUse("--time is at most 2m, and only for a scan by this machine")
+			if howLong < 0 || howLong > matching.LongestScan {
+				return wrongUse("--time is at most 2m")
 			}
 			if service {
-				return a.scanThere(ctx)
+				return a.scanThere(ctx, howLong, only)
 			}
 			return a.scanHere(ctx, within, shares, howLong, only)
 		}}
@@ -136,7 +133,7 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 	if err != nil {
 		return err
 	}
-	d, err := a.home(ctx)
+	d, err := a.homeToScan(ctx)
 	if err != nil {
 		return err
 	}
@@ -197,10 +194,65 @@ func onlyHost(d *dossier.Dossier, name string) (netip.Addr, error) {
 	return netip.Addr{}, fmt.Errorf("%q is neither an address nor the name of a recorded device", name)
 }
 
+// keptHome is where what a scan needs to know of the home is kept on this machine.
+func (a *App) keptHome() string {
+	return filepath.Join(a.scansFolder(), strings.ToUpper(a.household)+"-home.json")
+}
+
+func (a *App) scansFolder() string { return filepath.Join(filepath.Dir(a.sessionPath()), "scans") }
+
+// homeToScan reads the home, and where the service cannot be reached what was kept of it: a cellar has no signal.
+func (a *App) homeToScan(ctx context.Context) (*dossier.Dossier, error) {
+	d, err := a.home(ctx)
+	var gone *client.Unreachable
+	if err == nil {
+		return d, a.keepHome(d)
+	}
+	if !errors.As(err, &gone) {
+		return nil, err
+	}
+	about, statErr := os.Stat(a.keptHome())
+	b, readErr := os.ReadFile(a.keptHome())
+	var kept scanHome
+	if errors.Join(statErr, readErr) != nil || json.Unmarshal(b, &kept) != nil || kept.From != a.where() {
+		return nil, fmt.Errorf("%w\nNothing of %s is kept on this machine either, so the scan does not know its segments. Run kaiku arrive %s while Kaiku can be reached, before leaving for the home", err, a.household, a.household)
+	}
+	a.note("Kaiku cannot be reached. The scan goes by what was recorded on %s.", when(about.ModTime()))
+	return &kept.Home, nil
+}
+
+// scanHome is what a scan needs of a home, with the service it is from.
+type scanHome struct {
+	From string          `json:"from"`
+	Home dossier.Dossier `json:"home"`
+}
+
+// keepHome keeps what a scan needs of a home, and no more: its addresses, ports and names, nobody's address.
+func (a *App) keepHome(d *dossier.Dossier) error {
+	kept := dossier.Dossier{Segments: d.Segments, Interfaces: d.Interfaces, Sources: d.Sources, Lines: d.Lines}
+	kept.Household.Put(dossier.Household{Code: d.Home().Code})
+	for _, v := range d.Devices {
+		one := dossier.Device{Name: v.Name}
+		one.ID = v.ID
+		kept.Devices.Put(one)
+	}
+	b, err := json.Marshal(scanHome{a.where(), kept})
+	if err == nil {
+		err = os.MkdirAll(a.scansFolder(), 0o700)
+	}
+	if err == nil {
+		err = os.WriteFile(a.keptHome(), b, 0o600)
+	}
+	if err != nil {
+		return fmt.Errorf("keep what a scan needs of the home: %w", err)
+	}
+	return nil
+}
+
 // keepScan keeps a scan on this machine, for as long as the service cannot be reached: who scans in a cellar
 // has to leave it to get a signal.
 func (a *App) keepScan(seen matching.Scan, why error) error {
-	dir := filepath.Join(filepath.Dir(a.sessionPath()), "scans")
+	dir := a.scansFolder()
 	b, err := json.MarshalIndent(keptScan{Household: a.household, Scan: seen}, "", " ")
 	if err == nil {
 		err = os.MkdirAll(dir, 0o700)
@@ -249,12 +301,22 @@ func (a *App) scanHandIn() *cobra.Command {
 }
 
 // scanThere has the service scan, and waits for it; Ctrl-C stops it.
-func (a *App) scanThere(ctx context.Context) error {
+func (a *App) scanThere(ctx context.Context, howLong time.Duration, only string) error {
 	code, err := a.code()
 	if err != nil {
 		return err
 	}
-	job, err := a.client().Scan(ctx, code)
+	what := wire.RunScan{Seconds: int(howLong.Seconds())}
+	if only != "" {
+		d, err := a.home(ctx)
+		if err != nil {
+			return err
+		}
+		if what.Only, err = onlyHost(d, only); err != nil {
+			return err
+		}
+	}
+	job, err := a.client().Scan(ctx, code, what)
 	if err != nil {
 		return err
 	}
@@ -517,7 +579,7 @@ func (a *App) scanRecordCommand() *cobra.Command {
 			if err := a.show(taken, []string{"Record", "Name"}, rows); err != nil || a.format != "table" {
 				return err
 			}
-			a.say("\nRecorded %s.", wording.Count(taken.Values, "value"))
+			a.say("\nRecorded %s. To take it all back: kaiku journal undo %d", wording.Count(taken.Values, "value"), taken.Revision)
 			return nil
 		}}
 	c.Flags().BoolVar(&certain, "certain", false, "everything that can be recorded without review; it is listed first")

@@ -23,6 +23,9 @@ func (a *App) arriveCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		if err := a.keepHome(d); err != nil { // for a scan out of reach of the service
+			return err
+		}
 		place, err := probe.Where()
 		if err != nil {
 			return err

@@ -597,8 +597,8 @@ func (c *Client) AttachmentBody(ctx context.Context, code string, id dossier.ID[
 }
 
 // Scan lets the service look at the home's network; it returns at once.
-func (c *Client) Scan(ctx context.Context, code string) (wire.Job, error) {
-	return post[wire.Job](ctx, c, "/households/"+code+"/scans/run", nil)
+func (c *Client) Scan(ctx context.Context, code string, what wire.RunScan) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/scans/run", what)
 }
 
 // AddScan hands in what this machine has seen of the home's network.

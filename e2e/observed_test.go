@@ -47,6 +47,15 @@ func TestTheNetworkIsScannedAndRecorded(t *testing.T) {
 	sc.seesNot("Pier/3.1")
 	sc.wait("the changed ones", `(() => { const e = document.getElementById('g-changed'); e && e.scrollIntoView(); return !!e })()`)
 	sc.picture("observed-changed")
+	sc.offerCertain()
+	sc.sees("These values would be recorded.")
+	sc.audit("the certain values")
+	sc.picture("observed-certain")
+	sc.tap("Cancel")
+	sc.seesNot("These values would be recorded.")
+	sc.recordCertain()
+	sc.tap("Undo")
+	sc.sees("Taken back.")
 	sc.recordCertain()
 	sc.open("/households/H-0001/devices")
 	sc.sees("Harbour view")
@@ -58,11 +67,17 @@ func TestTheNetworkIsScannedAndRecorded(t *testing.T) {
 	sc.picture("observed-after")
 }
 
-// recordCertain records everything that is certain, however much that is.
-func (s *screen) recordCertain() {
-	offer := `[...document.querySelectorAll('button')].find(b => /^Record \d+ certain values?$/.test(b.innerText))`
+// offerCertain has everything listed that is certain, however much that is.
+func (s *screen) offerCertain() {
+	offer := `[...document.querySelectorAll('button')].find(b => /^Record \d+ certain values? …$/.test(b.innerText))`
 	s.wait("the certain values to be offered", "!!"+offer)
-	s.press(offer, "record what is certain")
+	s.press(offer, "list what is certain")
+}
+
+// recordCertain records everything that is certain.
+func (s *screen) recordCertain() {
+	s.offerCertain()
+	s.tap("Record these")
 	s.sees("values recorded.")
 }
 

@@ -30,7 +30,7 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+func (prober) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	return matching.Scan{}, nil
 }
 

@@ -107,6 +107,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.RecordSeen{Scan: uuid.NewString(), Certain: true}
 	case operation == "browse-source":
 		return wire.BrowseSource{}
+	case operation == "run-scan":
+		return wire.RunScan{}
 	case operation == "review-scan":
 		return wire.ReviewHosts{Scan: uuid.NewString()}
 	case operation == "add-scan":

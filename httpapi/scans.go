@@ -10,8 +10,11 @@ import (
 )
 
 func (s *Server) registerObservations() {
-	operation(s, "run-scan", http.MethodPost, "/households/{code}/scans/run", "Scan the home's network from this Kaiku; returns at once", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Job], error) {
-		v, err := s.service.Scan(ctx, a, in.Code)
+	operation(s, "run-scan", http.MethodPost, "/households/{code}/scans/run", "Scan the home's network from this Kaiku; returns at once", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Body wire.RunScan
+	}) (*answer[wire.Job], error) {
+		v, err := s.service.Scan(ctx, a, in.Code, in.Body)
 		return &answer[wire.Job]{Body: v}, err
 	})
 	operation(s, "show-scan", http.MethodGet, "/households/{code}/scans", "Show the latest scan, compared with the record", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Observations], error) {

@@ -186,7 +186,7 @@ func TestAGatheringThatCannotBeIsRefused(t *testing.T) {
 			assert.False(t, slices.ContainsFunc(o.Hosts, func(h wire.Observed) bool { return h.Address.String() == "10.20.4.10" || h.Status == matching.NotSeen }))
 		})
 	}
-	_, err := s.as["petri"].Scan(t.Context(), "H-0701")
+	_, err := s.as["petri"].Scan(t.Context(), "H-0701", wire.RunScan{})
 	refusedAs(t, err, "not-on-site-scan")
 	_, err = s.as["petri"].BrowseSource(t.Context(), "H-0701", dossier.ID[dossier.Source](ids["source"]), wire.BrowseSource{})
 	refusedAs(t, err, "not-on-site-browse")
@@ -197,9 +197,11 @@ type looker struct {
 	prober
 	sees matching.Scan
 	free chan struct{}
+	what matching.Wanted // that was asked for last
 }
 
-func (l looker) Scan(ctx context.Context, _ *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error) {
+func (l *looker) ScanOf(ctx context.Context, _ *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error) {
+	l.what = what
 	tell(matching.Progress{Doing: "ssdp, home", Of: 4})
 	select {
 	case <-l.free:
@@ -210,7 +212,7 @@ func (l looker) Scan(ctx context.Context, _ *dossier.Dossier, tell func(matching
 	return g, nil
 }
 
-func (l looker) View(_ context.Context, _ *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
+func (l *looker) View(_ context.Context, _ *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
 	return matching.View{Source: source, As: as, Folders: []matching.ViewFolder{{Name: "Films", Items: 2, Titles: []string{"a"}}}, Asked: matching.Question{Way: matching.ByDirectory, Ended: matching.Answered, Answers: 1}}, nil
 }
 
@@ -220,9 +222,9 @@ func TestTheServiceLooksAsAJobThatIsStopped(t *testing.T) {
 	ids := s.home("H-0701")
 	l.sees = seenServer(ids)
 	ctx, petri := t.Context(), s.as["petri"]
-	j, err := petri.Scan(ctx, "H-0701")
+	j, err := petri.Scan(ctx, "H-0701", wire.RunScan{})
 	require.NoError(t, err)
-	_, err = petri.Scan(ctx, "H-0701")
+	_, err = petri.Scan(ctx, "H-0701", wire.RunScan{})
 	refusedAs(t, err, "job-running")
 	j, err = petri.StopJob(ctx, "H-0701", j.ID)
 	require.NoError(t, err)
@@ -232,11 +234,16 @@ func TestTheServiceLooksAsAJobThatIsStopped(t *testing.T) {
 	assert.True(t, o.Short, "what was seen until then is kept")
 	assert.Len(t, o.Hosts, 2, "who was not reached is not called silent")
 	close(l.free)
-	j, err = petri.Scan(ctx, "H-0701")
+	j, err = petri.Scan(ctx, "H-0701", wire.RunScan{Only: netip.MustParseAddr("10.20.4.10"), Seconds: 40})
 	require.NoError(t, err)
 	j, err = petri.WaitJob(ctx, "H-0701", j.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "ended", j.State)
+	assert.Equal(t, matching.Wanted{Only: netip.MustParseAddr("10.20.4.10"), Time: 40 * time.Second}, l.what)
+	_, err = petri.Scan(ctx, "H-0701", wire.RunScan{Only: netip.MustParseAddr("192.0.2.1")})
+	refusedAs(t, err, "host-outside")
+	_, err = petri.Scan(ctx, "H-0701", wire.RunScan{Seconds: 121})
+	refusedAs(t, err, "not-valid")
 
 	_, err = petri.BrowseSource(ctx, "H-0701", dossier.ID[dossier.Source](ids["source"]), wire.BrowseSource{As: []dossier.ID[dossier.Device]{dossier.ID[dossier.Device](ids["device"])}})
 	refusedAs(t, err, "not-announced")

@@ -214,6 +214,46 @@ func TestPresentMeansAnsweredNow(t *testing.T) {
 	}
 }
 
+// A host that the system trusts from before the scan is asked for an echo; where it does not answer that either,
+// nobody says that it is there, and nobody that it is silent.
+func TestWhoIsTrustedFromBeforeIsAskedAgain(t *testing.T) {
+	newLAN(t, "10.20.4.10", "10.20.4.11")
+	require.NoError(t, os.WriteFile("/proc/sys/net/ipv4/ping_group_range", []byte("0 2147483647"), 0))
+	far := fmt.Sprintf("kaiku-lan-%d", os.Getpid())
+	run := func(args ...string) {
+		out, err := exec.Command("ip", args...).CombinedOutput()
+		require.NoError(t, err, "ip %s: %s", strings.Join(args, " "), out)
+	}
+	d, _, p := lanHome()
+	p.noRaw, p.Late = true, 100*time.Millisecond
+	recorded := dossier.Interface{Device: d.Devices[0].ID, Name: "x", Addresses: []netip.Addr{netip.MustParseAddr("10.20.4.11")}, Segment: d.Segments[0].ID}
+	recorded.ID = homes.ID[dossier.Interface](77)
+	d.Interfaces = dossier.Records[dossier.Interface]{recorded}
+	scan := func() matching.Scan {
+		for _, at := range []string{"10.20.4.10", "10.20.4.11"} {
+			run("neigh", "replace", at, "lladdr", "02:4b:49:00:04:10", "dev", "lan0", "nud", "reachable")
+		}
+		require.Eventually(t, func() bool {
+			table, err := neighbourTable()
+			return err == nil && !slices.ContainsFunc(table, func(n neighbour) bool { return n.here(time.Now().Add(-50 * time.Millisecond)) })
+		}, 5*time.Second, 10*time.Millisecond)
+		g, err := p.Scan(t.Context(), d, nil)
+		require.NoError(t, err)
+		return g
+	}
+	run("-n", far, "rule", "add", "from", "all", "to", "10.20.4.2", "ipproto", "tcp", "blackhole")
+	run("-n", far, "rule", "add", "from", "10.20.4.11", "to", "10.20.4.2", "blackhole")
+	g := scan()
+	require.Len(t, g.Hosts, 1)
+	assert.Equal(t, "10.20.4.10", g.Hosts[0].Address.String())
+	assert.Equal(t, dossier.HardwareAddr("02:4b:49:00:04:10"), g.Hosts[0].Seen[1].Members["hardwareAddress"])
+	assert.Equal(t, []netip.Addr{netip.MustParseAddr("10.20.4.11")}, g.Unasked)
+	assert.Contains(t, strings.Join(g.Notes, "\n"), "Whether it is still there is not known")
+	for _, b := range matching.Compare(d, g, matching.Scan{}, nil) {
+		assert.NotEqual(t, matching.NotSeen, b.Status)
+	}
+}
+
 func FuzzNeighbour(f *testing.F) {
 	f.Add(make([]byte, 64))
 	f.Fuzz(func(t *testing.T, b []byte) {

@@ -93,6 +93,12 @@ func (n neighbour) here(since time.Time) bool {
 	return n.hardware != "" && n.state&(unix.NUD_FAILED|unix.NUD_INCOMPLETE) == 0 && !n.answered.Before(since.Add(-20*time.Millisecond))
 }
 
+// trusted reports whether the system takes the host to be there by an answer from before then: it does not ask
+// again for up to 45 seconds (RFC 4861, section 6.3.2; arp(7) for IPv4).
+func (n neighbour) trusted(since time.Time) bool {
+	return n.state&unix.NUD_REACHABLE != 0 && !n.here(since)
+}
+
 // confirmTime is how long a system takes to find out that a host of its table is gone: five seconds in which
 // something else may speak for it, then three questions a second apart (RFC 4861, section 7.3.3, and
 // arp(7)), and one more for its new place.
@@ -133,6 +139,32 @@ func (g *scanner) neighbours(ctx context.Context) {
 		case <-time.After(250 * time.Millisecond):
 		case <-ctx.Done():
 			return
+		}
+	}
+}
+
+// noteUnasked notes the addresses whose hosts were there shortly before the scan and have said nothing in it, where
+// the system does not ask them again: they are neither seen nor silent.
+func (g *scanner) noteUnasked() {
+	table, err := neighbourTable()
+	if err != nil {
+		return
+	}
+	g.mu.Lock()
+	seen := map[netip.Addr]bool{}
+	for _, h := range g.hosts {
+		for _, a := range h.Addresses() {
+			seen[a] = true
+		}
+	}
+	g.mu.Unlock()
+	for _, n := range table {
+		inside := slices.ContainsFunc(g.segments, func(s *segmentScan) bool {
+			return s.via.Index == n.via && (s.segment.Prefix.Contains(n.address) || s.segment.Prefix6.Contains(n.address)) && n.address != s.own
+		})
+		if inside && n.trusted(g.began) && !seen[n.address] && (!g.only.IsValid() || n.address == g.only) && len(g.out.Unasked) < matching.MostUnasked {
+			g.out.Unasked = append(g.out.Unasked, n.address)
+			g.note(fmt.Sprintf("%s answered %.0f seconds before the scan and not since. Whether it is still there is not known; scan again in a minute.", n.address, g.began.Sub(n.answered).Seconds()))
 		}
 	}
 }

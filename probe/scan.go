@@ -17,7 +17,6 @@ import (
 // Bounds of a scan of a home's network: it ends in its time, whatever answers.
 const (
 	scanTime      = 12 * time.Second // all of it, unless another time is asked for
-	longestScan   = 2 * time.Minute  // that can be asked for
 	hostTime      = 8 * time.Second  // one question to one host: slow is not absent
 	lateTime      = 4 * time.Second  // how long answers to a search are waited for
 	atOnce        = 128              // questions that are open at the same time
@@ -25,6 +24,12 @@ const (
 	mostHosts     = 2000             // hosts that are kept
 	mostQuestions = 200              // questions to one host that are kept
 )
+
+// ScanOf scans one host alone, or takes another time than usual; see Scan.
+func (p Prober) ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error) {
+	p.Only, p.Time = what.Only, what.Time
+	return p.Scan(ctx, d, tell)
+}
 
 // Scan searches every recorded segment that this machine is connected to: what
 // is there, what it speaks, what it serves, what it can decode. Nothing is written, and nothing is
@@ -34,7 +39,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	if now == nil {
 		now = time.Now
 	}
-	whole, late := min(cmp.Or(p.Time, scanTime), longestScan), cmp.Or(p.Late, lateTime)
+	whole, late := min(cmp.Or(p.Time, scanTime), matching.LongestScan), cmp.Or(p.Late, lateTime)
 	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares}
 	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, p.Only, p.Only
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
@@ -75,6 +80,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 			}
 		}
 	}
+	g.noteUnasked()
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
 	g.out.Cut = slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
 	g.out.Ended = dossier.At(now())

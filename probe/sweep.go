@@ -140,12 +140,16 @@ func (s *segmentScan) present(ctx context.Context, all []netip.Addr) []netip.Add
 	if err != nil {
 		return all
 	}
-	var out []netip.Addr
+	var out, trusted []netip.Addr
 	for _, n := range table {
-		if s.segment.Prefix.Contains(n.address) && n.address != s.own && n.hardware != "" && n.state&unix.NUD_FAILED == 0 {
+		if s.segment.Prefix.Contains(n.address) && n.address != s.own && n.hardware != "" && n.state&unix.NUD_FAILED == 0 && (!s.only.IsValid() || n.address == s.only) {
 			out = append(out, n.address) // noted when it has answered, see neighbours
+			if n.trusted(s.began) {
+				trusted = append(trusted, n.address)
+			}
 		}
 	}
+	s.echo4(ctx, trusted)
 	return out
 }
 

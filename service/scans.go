@@ -26,7 +26,7 @@ const scansBack = 24
 
 // Scan lets this machine look at the home's network, as a job. It tells whom it has seen as it
 // goes; when it is stopped, what was seen until then is kept.
-func (s *Service) Scan(ctx context.Context, a Actor, code string) (wire.Job, error) {
+func (s *Service) Scan(ctx context.Context, a Actor, code string, in wire.RunScan) (wire.Job, error) {
 	d, err := s.Home(ctx, a, "run-scan", code)
 	if err != nil {
 		return wire.Job{}, err
@@ -34,9 +34,15 @@ func (s *Service) Scan(ctx context.Context, a Actor, code string) (wire.Job, err
 	if s.prober == nil {
 		return wire.Job{}, refuse("not-on-site-scan", "code", code)
 	}
+	what := matching.Wanted{Only: in.Only.Unmap(), Time: time.Duration(in.Seconds) * time.Second}
+	if what.Only.IsValid() && !slices.ContainsFunc(d.Segments, func(g dossier.Segment) bool {
+		return g.Prefix.Contains(what.Only) || g.Prefix6.Contains(what.Only)
+	}) {
+		return wire.Job{}, refuse("host-outside", "address", what.Only.String())
+	}
 	return s.startJob(ctx, a, "scan", code, 0, func(ctx context.Context, j *job) error {
 		told := rate.Sometimes{First: 1, Interval: tellEvery} // a scan asks hundreds of questions
-		g, err := s.prober.Scan(ctx, d, func(p matching.Progress) {
+		g, err := s.prober.ScanOf(ctx, d, what, func(p matching.Progress) {
 			told.Do(func() {
 				j.tell(func() { j.Done, j.Of, j.Seen, j.Doing = p.Done, p.Of, p.Hosts, cmp.Or(p.Doing, j.Doing) })
 			})
@@ -244,6 +250,7 @@ func (s *Service) RecordSeen(ctx context.Context, a Actor, code string, in wire.
 	if err := s.store.ReviewHosts(ctx, d.Home().ID, a.ID, made); err != nil {
 		return out, err
 	}
+	out.Revision = w.Dossier.Revision
 	for _, e := range w.Entries {
 		out.Records = append(out.Records, views.Named(w.Dossier, e.Subject))
 	}

@@ -26,8 +26,8 @@ import (
 // Prober asks the devices of a home.
 type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error)
-	// Scan searches the recorded segments that this machine is connected to.
-	Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error)
+	// ScanOf searches the recorded segments that this machine is connected to, or one host in them.
+	ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error)
 	// View browses a source as a device would, or as an unknown device.
 	View(ctx context.Context, d *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error)
 	// Where says where this machine is, as its operating system knows it; nothing is asked for it.

@@ -28,7 +28,7 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (prober) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+func (prober) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	return matching.Scan{}, nil
 }
 
@@ -141,7 +141,7 @@ func (held) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], 
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
 
-func (held) Scan(context.Context, *dossier.Dossier, func(matching.Progress)) (matching.Scan, error) {
+func (held) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	return matching.Scan{}, nil
 }
 

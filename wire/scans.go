@@ -103,10 +103,18 @@ type RecordSeen struct {
 	Rooms       map[string]string `json:"rooms,omitzero" doc:"By the key of a host: the id of the room it is in."`
 }
 
+// RunScan asks for a scan.
+type RunScan struct {
+	Only    netip.Addr `json:"only,omitzero" doc:"The one host to scan, by its address in a recorded segment; empty for all of the segments."`
+	Seconds int        `json:"seconds,omitzero" minimum:"0" maximum:"120" doc:"How long it may take, in seconds; 0 for the usual twelve."`
+}
+
 // SeenRecorded is what was recorded from a scan.
 type SeenRecorded struct {
 	Records []Named `json:"records" doc:"The records that were written."`
 	Values  int     `json:"values" doc:"How many values were recorded."`
+
+	Revision uint64 `json:"revision" doc:"The revision that they were recorded by; all of it can be undone at once."`
 }
 
 // ReviewHosts says which device a host is, and which differences to ignore.

@@ -129,7 +129,7 @@ func Compare(d *dossier.Dossier, now Scan, before Scan, chosen Choice) []Beside 
 		}
 	}
 	for _, h := range slices.SortedFunc(maps.Values(earlier), func(a, b Host) int { return a.Address.Compare(b.Address) }) {
-		if covers(now, h.Segment) && !slices.ContainsFunc(out, func(b Beside) bool { return b.Key == Key(h) }) {
+		if covers(now, h.Segment) && !now.unasked(h.Addresses()) && !slices.ContainsFunc(out, func(b Beside) bool { return b.Key == Key(h) }) {
 			out = append(out, Beside{Key: Key(h), Host: h, Status: NotSeen, Since: SinceGone, Before: h})
 		}
 	}
@@ -140,11 +140,19 @@ func covers(g Scan, segment dossier.ID[dossier.Segment]) bool {
 	return slices.ContainsFunc(g.Segments, func(l CoveredSegment) bool { return l.Segment == segment })
 }
 
+// unasked reports whether it is not known if anything is at one of the addresses.
+func (g Scan) unasked(all []netip.Addr) bool {
+	return slices.ContainsFunc(all, func(a netip.Addr) bool { return slices.Contains(g.Unasked, a) })
+}
+
 // notSeen reports whether a device should have been seen and was not: it is on the network, has an
 // address in a segment that was looked at, and nothing answered there.
 func notSeen(d *dossier.Dossier, v dossier.Device, now Scan, earlier map[string]Host) (Beside, bool) {
 	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Status: NotSeen}
 	for _, i := range d.InterfacesOf(v.ID) {
+		if now.unasked(i.Addresses) {
+			return b, false // nobody knows
+		}
 		for _, a := range i.Addresses {
 			if slices.ContainsFunc(now.Hosts, func(h Host) bool { return slices.Contains(h.Addresses(), a) }) {
 				return b, false // something answers there: it is not silent, whoever it is

@@ -354,6 +354,11 @@ func TestNewGoneAndChangedSinceTheLookBefore(t *testing.T) {
 	assert.Equal(t, matching.NotSeen, by["10.20.4.10"].Status)
 	assert.Equal(t, matching.SinceGone, by["10.20.4.10"].Since)
 	assert.Equal(t, id, by["10.20.4.10"].Device)
+
+	// Of one that could not be asked nothing is said, whether it is recorded or not.
+	unasked := look()
+	unasked.Unasked = []netip.Addr{netip.MustParseAddr("10.20.4.10"), netip.MustParseAddr("10.20.4.24")}
+	assert.Empty(t, matching.Compare(d, unasked, look(cellar.host(), frame.host()), nil))
 	elsewhere := matching.Compare(d, matching.Scan{}, look(cellar.host()), nil)
 	assert.Empty(t, elsewhere, "of a segment that was not looked at nothing is said")
 }

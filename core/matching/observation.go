@@ -27,12 +27,22 @@ type Scan struct {
 	By       dossier.PersonID `json:"by,omitzero" doc:"Who looked."`
 	With     string           `json:"with,omitzero" maxLength:"80" doc:"The machine that ran the scan; empty for the Kaiku on the home's network."`
 	Segments []CoveredSegment `json:"segments" maxItems:"64" doc:"The segments that were looked at."`
-	Asked    []Question       `json:"asked" maxItems:"1000" doc:"Every question that was put to a segment, and how it ended."`
-	Hosts    []Host           `json:"hosts" maxItems:"5000" doc:"Who was seen."`
+	Asked    []Question       `json:"asked" doc:"Every question that was put to a segment, and how it ended. Of a longer list 1,000 are kept."`
+	Hosts    []Host           `json:"hosts" doc:"Who was seen. Of more, 5,000 are kept."`
 	Only     netip.Addr       `json:"only,omitzero" doc:"The one host that was scanned; empty for all of the segments."`
-	Notes    []string         `json:"notes,omitzero" maxItems:"64" doc:"What was left out of it, and why."`
+	Notes    []string         `json:"notes,omitzero" doc:"What was left out of it, and why. Of more, 64 are kept."`
 	Cut      bool             `json:"cut,omitzero" doc:"Something was left out of it: what is not in it says nothing."`
+	Unasked  []netip.Addr     `json:"unasked,omitzero" doc:"Addresses that answered shortly before the scan and could not be asked again: whether anything is there is not known. Of more, 64 are kept."`
 	Short    bool             `json:"short,omitzero" doc:"It was stopped, or ran out of time: what was not seen says nothing."`
+}
+
+// LongestScan is the longest time that a scan can be given.
+const LongestScan = 2 * time.Minute
+
+// Wanted is what a scan is to cover, and how long it may take.
+type Wanted struct {
+	Only netip.Addr    // one host alone; all of the segments if it is not valid
+	Time time.Duration // 0 for the usual time
 }
 
 // Progress tells how far a scan is.
@@ -118,10 +128,10 @@ func (e Ended) Class() dossier.Class {
 type Host struct {
 	Segment  dossier.ID[dossier.Segment] `json:"segment" doc:"The segment it was seen in."`
 	Address  netip.Addr                  `json:"address" doc:"The address it was seen at."`
-	Seen     []Seen                      `json:"seen" maxItems:"600" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile."`
-	Answers  []Question                  `json:"answers" maxItems:"200" doc:"What it was asked, and how that ended."`
-	Open     []int                       `json:"open,omitzero" maxItems:"200" doc:"TCP ports at which it accepts connections."`
-	Services []Service                   `json:"services,omitzero" maxItems:"200" doc:"Services that it announces by DNS-SD."`
+	Seen     []Seen                      `json:"seen" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile. Of more, 600 are kept."`
+	Answers  []Question                  `json:"answers" doc:"What it was asked, and how that ended. Of more, 200 are kept."`
+	Open     []int                       `json:"open,omitzero" doc:"TCP ports at which it accepts connections. Of more, 200 are kept."`
+	Services []Service                   `json:"services,omitzero" doc:"Services that it announces by DNS-SD. Of more, 200 are kept."`
 	Also     []netip.Addr                `json:"also,omitzero" maxItems:"64" doc:"Further addresses of the same machine."`
 	Left     bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
 }
@@ -228,6 +238,7 @@ func Clean(s string) string {
 // a host outside the segments that were looked at; it notes what it took out, and why. It makes every value
 // canonical on the way. It is for scans that come from elsewhere. An error means that nothing of it is left.
 func (g *Scan) Check(d *dossier.Dossier) error {
+	g.cut()
 	var first error
 	all := len(g.Segments) + len(g.Hosts)
 	g.Segments = slices.DeleteFunc(g.Segments, func(l CoveredSegment) bool {
@@ -246,16 +257,42 @@ func (g *Scan) Check(d *dossier.Dossier) error {
 	if left > 0 && len(g.Segments)+len(g.Hosts) == 0 {
 		return first
 	}
-	if left > 0 && len(g.Notes) < mostNotes {
-		g.Cut = true // who was left out is not silent
-		g.Notes = append(g.Notes, Clean(fmt.Sprintf("%d of %d entries were left out: %s", left, all, first)))
+	if left > 0 {
+		g.leftOut("%d of %d entries were left out: %s", left, all, first)
 	}
 	return nil
 }
 
+// leftOut notes that something was left out: who is not in the scan is not silent.
+func (g *Scan) leftOut(format string, args ...any) {
+	g.Cut = true
+	g.Notes = append(g.Notes[:min(len(g.Notes), mostNotes-1)], Clean(fmt.Sprintf(format, args...)))
+}
+
+// cut cuts a scan to what can be kept, and says how much of it was left out.
+func (g *Scan) cut() {
+	g.Notes = g.Notes[:min(len(g.Notes), mostNotes)]
+	g.Unasked = g.Unasked[:min(len(g.Unasked), MostUnasked)]
+	if all := len(g.Hosts); all > mostHosts {
+		g.Hosts = g.Hosts[:mostHosts]
+		g.leftOut("%d of %d hosts kept", mostHosts, all)
+	}
+	if all := len(g.Asked); all > mostAsked {
+		g.Asked = g.Asked[:mostAsked]
+		g.leftOut("%d of %d questions kept", mostAsked, all)
+	}
+	for n := range g.Hosts {
+		g.Hosts[n].Cut()
+	}
+}
+
 // Bounds of what is kept of a scan and of one host; more is cut, with a note.
 const (
+	MostUnasked  = 64
 	mostNotes    = 64
+	mostHosts    = 5000
+	mostAsked    = 1000
+	mostOpen     = 200
 	mostSeen     = 600
 	mostServices = 200
 	mostAnswers  = 200
@@ -269,7 +306,10 @@ func (h *Host) Cut() {
 		}
 	}
 	seen, services := len(h.Seen), len(h.Services)
-	h.Answers = h.Answers[:min(len(h.Answers), mostAnswers-2)]
+	if len(h.Answers) > mostAnswers || services > mostServices || seen > mostSeen {
+		h.Answers = h.Answers[:min(len(h.Answers), mostAnswers-2)]
+	}
+	h.Open = h.Open[:min(len(h.Open), mostOpen)]
 	h.Services, h.Seen = h.Services[:min(services, mostServices)], h.Seen[:min(seen, mostSeen)]
 	cut(ByMDNS, len(h.Services), services)
 	cut(ByDirectory, len(h.Seen), seen)

@@ -7,8 +7,8 @@ import { counted, when } from '../../words'
 type Difference = Schemas['Difference']
 
 /** One host compared with the record: who it is, what it says, what of that goes into the record. */
-const props = defineProps<{ host: Schemas['Observed']; code: string; rooms: { title: string; value: string }[]; mayWrite: boolean; busy: boolean }>()
-const emit = defineEmits<{ take: [what: Omit<Schemas['RecordSeen'], 'scan'>]; say: [what: Omit<Schemas['ReviewHosts'], 'scan'>] }>()
+const props = defineProps<{ host: Schemas['Observed']; code: string; rooms: { title: string; value: string }[]; mayWrite: boolean; busy: boolean; mayScan: boolean }>()
+const emit = defineEmits<{ take: [what: Omit<Schemas['RecordSeen'], 'scan'>]; say: [what: Omit<Schemas['ReviewHosts'], 'scan'>]; scan: [] }>()
 const room = ref<string>()
 const all = ref(false)
 const open = computed(() => props.host.differences.filter((d) => d.relation !== 'same' && !d.ignored))
@@ -70,6 +70,7 @@ const takeAll = () => emit('take', { hosts: [props.host.key], ...(room.value && 
     </template>
     <div class="row small"><button v-if="host.differences.length > (isNew || unsure ? 0 : open.length)" type="button" class="plainlink" :aria-expanded="all" @click="all = !all">{{ all ? 'Show less' : isNew || unsure ? `Everything seen (${host.differences.length})` : `${counted(same.length, 'value')} as recorded${ignored.length ? `, ${ignored.length} ignored` : ''}` }}</button>
       <button v-if="host.identified && mayWrite" type="button" class="plainlink" :disabled="busy" @click="emit('say', { identify: { [host.key]: '' } })">Identified by hand: ask again</button>
+      <button v-if="mayScan" type="button" class="plainlink" :disabled="busy" @click="emit('scan')">Scan this host alone</button>
       <details v-if="host.answers.length"><summary>Requests and answers</summary><ul class="plain"><li v-for="(a, n) in host.answers" :key="n">{{ a.sentence }}</li></ul></details></div>
   </article>
 </template>
