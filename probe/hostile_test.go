@@ -3,13 +3,16 @@ package probe
 import (
 	"bufio"
 	"bytes"
+	"encoding/binary"
 	"fmt"
 	"io"
+	"io/fs"
 	"net"
 	"net/http"
 	"net/netip"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -280,4 +283,110 @@ func FuzzExports(f *testing.F) {
 func FuzzUnescape(f *testing.F) {
 	f.Add(`Lamp\ room\032\195\164\`)
 	f.Fuzz(func(t *testing.T, s string) { assert.LessOrEqual(t, len(unescape(s)), len(s)) })
+}
+
+// endlessDir is an open directory that has always one more entry.
+type endlessDir struct{ name string }
+
+func (d endlessDir) Readdir(n int) ([]fs.FileInfo, error) {
+	return slices.Repeat([]fs.FileInfo{namedFile(d.name)}, n), nil
+}
+
+type namedFile string
+
+func (f namedFile) Name() string     { return string(f) }
+func (namedFile) Size() int64        { return 0 }
+func (namedFile) Mode() fs.FileMode  { return 0 }
+func (namedFile) ModTime() time.Time { return time.Time{} }
+func (namedFile) IsDir() bool        { return false }
+func (namedFile) Sys() any           { return nil }
+
+func TestADirectoryWithoutEndIsGivenUp(t *testing.T) {
+	out, whole, err := listDir(endlessDir{"a"}, 300)
+	require.NoError(t, err)
+	assert.False(t, whole)
+	assert.Len(t, out, 300)
+	_, _, err = listDir(endlessDir{strings.Repeat("a", mostName+1)}, 300)
+	assert.Error(t, err)
+}
+
+// What a file server announces is not made room for, unless it is little.
+func TestAFileServerThatAnnouncesTooMuch(t *testing.T) {
+	frame := func(size uint32) []byte { return binary.BigEndian.AppendUint32(nil, size) }
+	for _, c := range []struct {
+		name  string
+		sent  [][]byte
+		spare int64
+		read  int // bytes that come through
+		err   error
+	}{
+		{"two answers, in pieces", [][]byte{{0, 0}, {0, 3, 'a'}, {'b', 'c', 0, 0, 0}, {1, 'd'}}, 100, 12, io.EOF},
+		{"an empty answer", [][]byte{frame(0), frame(1), {'x'}}, 100, 9, io.EOF},
+		{"one of 16 MB", [][]byte{frame(1<<24 - 1)}, 1 << 30, 0, errFrame},
+		{"one of another kind", [][]byte{frame(1 << 31)}, 1 << 40, 0, errFrame},
+		{"many small ones, more than are wanted together", [][]byte{frame(3), {'a', 'b', 'c'}, frame(3), {'a', 'b', 'c'}}, 5, 7, errFrame},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			here, there := net.Pipe()
+			go func() {
+				for _, b := range c.sent {
+					_, _ = there.Write(b)
+				}
+				_ = there.Close()
+			}()
+			f := &framed{Conn: here}
+			f.spare.Store(c.spare)
+			var got bytes.Buffer
+			_, err := io.Copy(&got, f)
+			if c.err == io.EOF {
+				assert.NoError(t, err)
+			} else {
+				assert.ErrorIs(t, err, c.err)
+				_, err = io.Copy(io.Discard, here)
+				require.NoError(t, err)
+			}
+			head := min(got.Len(), c.read) // of the last head at most three bytes came through
+			assert.LessOrEqual(t, got.Len()-head, 3)
+			assert.Equal(t, c.read, head)
+		})
+	}
+}
+
+// Exports whose directories have no end keep no more than the entries.
+func TestEndlessExportsDoNotFillTheMemory(t *testing.T) {
+	page := append(directory(false, nfsDirectory), make([]byte, 60<<10)...)
+	l := listen(t, "127.77.71.200:0", func(c net.Conn) {
+		defer c.Close()
+		for n := uint64(1); ; n++ {
+			call, err := readRecord(c)
+			if err != nil {
+				return
+			}
+			answer := append(slices.Clone(call[:4]), 0, 0, 0, 1)
+			answer = append(append(answer, make([]byte, 16)...), page...)
+			binary.BigEndian.PutUint64(answer[24+16+4+8+4+8:], n) // the cookie
+			if _, err := c.Write(append(binary.BigEndian.AppendUint32(nil, uint32(len(answer))|1<<31), answer...)); err != nil {
+				return
+			}
+		}
+	})
+	defer l.Close()
+	var asked sync.WaitGroup
+	most := mostHeap(func() {
+		for range 4 {
+			asked.Go(func() {
+				conn, err := net.Dial("tcp4", l.Addr().String())
+				if !assert.NoError(t, err) {
+					return
+				}
+				defer conn.Close()
+				out, whole, err := (&nfsDisk{rpc: &rpc{conn: conn}}).list([]byte("root"))
+				assert.NoError(t, err)
+				assert.False(t, whole)
+				assert.Len(t, out, mostOfFolder)
+			})
+		}
+		asked.Wait()
+	})
+	assert.Less(t, most, uint64(100<<20), "bytes of heap")
 }

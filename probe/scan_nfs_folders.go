@@ -1,6 +1,7 @@
 package probe
 
 import (
+	"bytes"
 	"context"
 	"encoding/binary"
 	"fmt"
@@ -195,7 +196,7 @@ func (d *nfsDisk) lookup(dir []byte, name string) (nfsEntry, error) {
 	if status := x.word(); status != 0 {
 		return nfsEntry{}, nfsRefused(status)
 	}
-	e := nfsEntry{name: name, handle: x.skip(int(x.word()))}
+	e := nfsEntry{name: name, handle: bytes.Clone(x.skip(int(x.word())))}
 	if e.kind = x.attributes(); x.b == nil {
 		return nfsEntry{}, fmt.Errorf("%w: the answer ends early", errRPC)
 	}
@@ -251,14 +252,15 @@ func readEntries(b []byte) (nfsPage, error) {
 	page := nfsPage{verifier: x.skip(8)}
 	for x.word() == 1 && x.b != nil {
 		x.skip(8) // the file's number
-		e := nfsEntry{name: string(x.skip(int(x.word())))}
+		name := x.skip(int(x.word()))
+		e := nfsEntry{name: string(name)}
 		page.cookie = uint64(x.word())<<32 | uint64(x.word())
 		e.kind = x.attributes()
 		if x.word() == 1 {
-			e.handle = x.skip(int(x.word()))
+			e.handle = bytes.Clone(x.skip(int(x.word()))) // else each handle would keep the whole answer
 		}
-		if x.b == nil || len(e.handle) > handle3 {
-			break
+		if x.b == nil || len(e.handle) > handle3 || len(name) > mostName {
+			return nfsPage{}, fmt.Errorf("%w: an entry of the directory is not right", errRPC)
 		}
 		page.entries = append(page.entries, e)
 	}

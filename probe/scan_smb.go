@@ -3,15 +3,19 @@ package probe
 import (
 	"context"
 	"crypto/rand"
+	"encoding/binary"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"math"
 	"net"
 	"net/netip"
 	"os"
 	"path"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/cloudsoda/go-smb2"
@@ -22,9 +26,53 @@ import (
 
 // Bounds of what is looked at of a file server.
 const (
-	mostShares   = 16
-	mostOfFolder = 5000 // entries that are counted in one folder
+	mostShares    = 16
+	mostOfFolder  = 5000           // entries that are counted in one folder
+	mostName      = 1024           // bytes of a name; file systems allow 255 characters
+	mostLogin     = 256 << 10      // bytes of the answers to a log-in
+	mostShareList = 1 << 20        // bytes of the list of shares
+	mostFrame     = 1<<20 + 64<<10 // bytes of one answer: nothing longer than 1 MB is asked for
 )
+
+// framed is a connection by which no answer comes that is longer than mostFrame: its reader makes room for as
+// much as the first four bytes of an answer announce, before anything of it has come (MS-SMB2, section 2.1).
+type framed struct {
+	net.Conn
+	head [4]byte
+	have int // bytes of the head
+	left int // bytes of the answer that are still to come
+
+	spare atomic.Int64 // bytes that may still come
+}
+
+var errFrame = errors.New("a longer answer was announced than any file server gives")
+
+// limited lets no more than so many bytes come while something is done.
+func (f *framed) limited(bytes int64, do func()) {
+	f.spare.Store(bytes)
+	defer f.spare.Store(math.MaxInt64)
+	do()
+}
+
+// Read reads what comes next, either of a head or of what follows it.
+func (f *framed) Read(p []byte) (int, error) {
+	if f.left > 0 {
+		n, err := f.Conn.Read(p[:min(len(p), f.left)])
+		f.left -= n
+		return n, err
+	}
+	n, err := f.Conn.Read(p[:min(len(p), len(f.head)-f.have)])
+	copy(f.head[f.have:], p[:n])
+	if f.have += n; f.have < len(f.head) {
+		return n, err
+	}
+	size := binary.BigEndian.Uint32(f.head[:])
+	if size > mostFrame || f.spare.Add(-int64(size)) < 0 {
+		return 0, errFrame
+	}
+	f.have, f.left = 0, int(size)
+	return n, err
+}
 
 // Login is how shares are opened; the zero value is as a guest.
 type Login struct{ User, Password string }
@@ -32,7 +80,7 @@ type Login struct{ User, Password string }
 // opened is a session with a file server, and the connection it goes by.
 type opened struct {
 	*smb2.Session
-	conn net.Conn
+	conn *framed
 }
 
 // close ends it.
@@ -53,11 +101,14 @@ func (g HomeGuard) openSession(ctx context.Context, at netip.AddrPort, user Logi
 	if user.User == "" {
 		user.User = "guest"
 	}
-	session, err := (&smb2.Dialer{Initiator: &smb2.NTLMInitiator{User: user.User, Password: user.Password}}).DialConn(ctx, conn, at.String())
+	bounded := &framed{Conn: conn}
+	bounded.spare.Store(mostLogin)
+	defer bounded.spare.Store(math.MaxInt64)
+	session, err := (&smb2.Dialer{Initiator: &smb2.NTLMInitiator{User: user.User, Password: user.Password}}).DialConn(ctx, bounded, at.String())
 	if err != nil {
 		return opened{}, errors.Join(err, conn.Close())
 	}
-	return opened{session.WithContext(ctx), conn}, nil
+	return opened{session.WithContext(ctx), bounded}, nil
 }
 
 // smb lists the shares of a file server, reads what lies at their top, and proves whether whoever
@@ -69,7 +120,8 @@ func (s *segmentScan) smb(ctx context.Context, at netip.AddrPort, one service) m
 	}
 	defer session.close()
 	s.host(at.Addr(), func(h *matching.Host) { addRole(h, dossier.RoleServer, matching.BySMB) })
-	names, err := session.ListSharenames()
+	var names []string
+	session.conn.limited(mostShareList, func() { names, err = session.ListSharenames() })
 	if err != nil {
 		return matching.Question{Ended: smbEnd(ctx, err), Detail: err.Error()}
 	}
@@ -121,12 +173,15 @@ func (s *segmentScan) share(ctx context.Context, session *smb2.Session, at netip
 	}
 	defer func() { _ = share.Umount() }()
 	share = share.WithContext(ctx)
-	top, err := share.ReadDir("")
+	top, whole, err := listShare(share, "", mostOfFolder)
 	if err != nil {
 		q.Ended, q.Detail = smbEnd(ctx, err), "share "+name+": "+err.Error()
 		return ""
 	}
 	q.Answers = len(top)
+	if !whole {
+		q.LeftOut, q.Detail = 1, "share "+name+": more than was listed"
+	}
 	for _, name := range foldersOf(top) {
 		files, whole := filesIn(share, name)
 		s.host(at.Addr(), func(h *matching.Host) {
@@ -144,6 +199,41 @@ func (s *segmentScan) share(ctx context.Context, session *smb2.Session, at netip
 		q.Detail = left
 	}
 	return left
+}
+
+// listShare lists a directory, and reports whether that is all: one without end is given up.
+func listShare(share *smb2.Share, dir string, most int) ([]fs.FileInfo, bool, error) {
+	f, err := share.Open(dir)
+	if err != nil {
+		return nil, false, err
+	}
+	defer func() { _ = f.Close() }()
+	out, whole, err := listDir(f, most)
+	slices.SortFunc(out, func(a, b fs.FileInfo) int { return strings.Compare(a.Name(), b.Name()) })
+	return out, whole, err
+}
+
+// listDir reads at most so many entries of an open directory, one by one: the reader holds no more of an answer
+// than it has been asked for and the rest of that one.
+func listDir(dir interface {
+	Readdir(n int) ([]fs.FileInfo, error)
+}, most int) (out []fs.FileInfo, whole bool, err error) {
+	for len(out) < most {
+		next, err := dir.Readdir(1)
+		if errors.Is(err, io.EOF) {
+			return out, true, nil
+		}
+		if err != nil {
+			return nil, false, err
+		}
+		for _, e := range next {
+			if len(e.Name()) > mostName {
+				return nil, false, fmt.Errorf("a name of %d bytes", len(e.Name()))
+			}
+		}
+		out = append(out, next...)
+	}
+	return out, false, nil
 }
 
 // foldersOf lists the folders among the entries at the top of a share, hidden ones left out.
@@ -167,8 +257,8 @@ func filesIn(share *smb2.Share, folder string) (files []string, whole bool) {
 			if depth > mostDepth || left <= 0 {
 				return files, false
 			}
-			entries, err := share.ReadDir(dir)
-			if err != nil {
+			entries, whole, err := listShare(share, dir, left)
+			if err != nil || !whole {
 				return files, false
 			}
 			left -= len(entries)

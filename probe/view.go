@@ -150,7 +150,7 @@ func (v *view) share(ctx context.Context, g HomeGuard, at netip.AddrPort, one do
 	}
 	defer func() { _ = share.Umount() }()
 	share = share.WithContext(ctx)
-	top, err := share.ReadDir("")
+	top, _, err := listShare(share, "", mostOfFolder)
 	if err != nil {
 		v.Asked.Ended, v.Asked.Detail = smbEnd(ctx, err), err.Error()
 		return
