@@ -141,13 +141,13 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 	if err != nil {
 		return err
 	}
-	a.note("Scanning the network of %s ...", a.household)
 	p := probe.Prober{Guard: g, Shares: login, Time: howLong}
 	if only != "" {
 		if p.Only, err = onlyHost(d, only); err != nil {
 			return err
 		}
 	}
+	a.note("Scanning the network of %s ...", a.household)
 	seen, err := p.Scan(ctx, d, func(s matching.Progress) {
 		a.progress("%d of %d questions answered, %s found", s.Done, s.Of, wording.Count(s.Hosts, "host"))
 	})
@@ -176,6 +176,9 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 // onlyHost finds the address of the one host that is to be scanned.
 func onlyHost(d *dossier.Dossier, name string) (netip.Addr, error) {
 	if a, err := netip.ParseAddr(name); err == nil {
+		if !(matching.Wanted{Only: a.Unmap()}).Inside(d) {
+			return a, fmt.Errorf("%s is in no recorded segment of this home; kaiku segment list shows them", a)
+		}
 		return a.Unmap(), nil
 	}
 	for _, v := range d.Devices {
@@ -191,7 +194,7 @@ func onlyHost(d *dossier.Dossier, name string) (netip.Addr, error) {
 		}
 		return netip.Addr{}, fmt.Errorf("no IPv4 address is recorded for %s; name its address", v.Name)
 	}
-	return netip.Addr{}, fmt.Errorf("%q is neither an address nor the name of a recorded device", name)
+	return netip.Addr{}, fmt.Errorf("%q is neither an address nor the name of a recorded device; kaiku device list shows the names", name)
 }
 
 // keptHome is where what a scan needs to know of the home is kept on this machine.

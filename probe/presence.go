@@ -143,9 +143,9 @@ func (g *scanner) neighbours(ctx context.Context) {
 	}
 }
 
-// noteUnasked notes the addresses whose hosts were there shortly before the scan and have said nothing in it, where
+// keepUnasked keeps the addresses whose hosts were there shortly before the scan and have said nothing in it, where
 // the system does not ask them again: they are neither seen nor silent.
-func (g *scanner) noteUnasked() {
+func (g *scanner) keepUnasked() {
 	table, err := neighbourTable()
 	if err != nil {
 		return
@@ -164,7 +164,6 @@ func (g *scanner) noteUnasked() {
 		})
 		if inside && n.trusted(g.began) && !seen[n.address] && (!g.only.IsValid() || n.address == g.only) && len(g.out.Unasked) < matching.MostUnasked {
 			g.out.Unasked = append(g.out.Unasked, n.address)
-			g.note(fmt.Sprintf("%s answered %.0f seconds before the scan and not since. Whether it is still there is not known; scan again in a minute.", n.address, g.began.Sub(n.answered).Seconds()))
 		}
 	}
 }

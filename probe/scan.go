@@ -80,7 +80,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 			}
 		}
 	}
-	g.noteUnasked()
+	g.keepUnasked()
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
 	g.out.Cut = slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
 	g.out.Ended = dossier.At(now())
@@ -88,6 +88,9 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 		return cmp.Or(cmp.Compare(a.Segment, b.Segment), cmp.Compare(a.Way, b.Way))
 	})
 	for _, a := range slices.SortedFunc(maps.Keys(g.hosts), netip.Addr.Compare) {
+		if g.only.IsValid() && a != g.only {
+			continue
+		}
 		g.hosts[a].Settle()
 		g.hosts[a].Cut()
 		g.out.Hosts = append(g.out.Hosts, *g.hosts[a])
@@ -245,7 +248,7 @@ func (s *segmentScan) host(at netip.Addr, note func(*matching.Host)) bool {
 	if owner, known := s.same[at]; known {
 		at = owner
 	}
-	if s.only.IsValid() && at != s.only {
+	if s.only.IsValid() && at != s.only && at != s.segment.Gateway { // the gateway tells of others
 		return false
 	}
 	if !s.segment.Prefix.Contains(at) && !s.may6(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {

@@ -366,9 +366,10 @@ func TestAScanOfOneHostAsksNoOther(t *testing.T) {
 	assert.Equal(t, only, g.Hosts[0].Address)
 	assert.Equal(t, only, g.Only)
 	assert.True(t, slices.ContainsFunc(g.Hosts[0].Seen, func(s matching.Seen) bool { return s.Kind == "source" }))
+	assert.True(t, slices.ContainsFunc(g.Hosts[0].Seen, func(s matching.Seen) bool { return s.Members["outsidePort"] != nil }), "the gateway tells of it")
 	require.Len(t, g.Segments, 1)
 	asked.Range(func(to, _ any) bool {
-		assert.Contains(t, []netip.Addr{only, h.Gateway.Address.Addr()}, to, "only the gateway is asked beside, for names")
+		assert.Contains(t, []netip.Addr{only, h.Gateway.Address.Addr()}, to, "only the gateway is asked beside")
 		return true
 	})
 }

@@ -35,9 +35,7 @@ func (s *Service) Scan(ctx context.Context, a Actor, code string, in wire.RunSca
 		return wire.Job{}, refuse("not-on-site-scan", "code", code)
 	}
 	what := matching.Wanted{Only: in.Only.Unmap(), Time: time.Duration(in.Seconds) * time.Second}
-	if what.Only.IsValid() && !slices.ContainsFunc(d.Segments, func(g dossier.Segment) bool {
-		return g.Prefix.Contains(what.Only) || g.Prefix6.Contains(what.Only)
-	}) {
+	if !what.Inside(d) {
 		return wire.Job{}, refuse("host-outside", "address", what.Only.String())
 	}
 	return s.startJob(ctx, a, "scan", code, 0, func(ctx context.Context, j *job) error {

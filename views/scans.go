@@ -3,6 +3,7 @@ package views
 import (
 	"fmt"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
@@ -33,6 +34,15 @@ func Observations(b Scanned, people People) wire.Observations {
 	d := b.Dossier
 	out := wire.Observations{Scan: b.Now.ID, Began: b.Now.Began, Ended: b.Now.Ended, By: people.Name(b.Now.By), With: b.Now.With, Short: b.Now.Short || b.Now.Cut, Notes: b.Now.Notes, Before: b.Before.Ended,
 		Segments: []wire.ScannedSegment{}, NotScanned: []wire.Named{}, Hosts: []wire.Observed{}, Answers: []wire.AskedQuestion{}}
+	for _, a := range b.Now.Unasked {
+		whose := ""
+		for _, i := range d.Interfaces {
+			if slices.Contains(i.Addresses, a) {
+				whose = d.Label(i.Device.Ref())
+			}
+		}
+		out.Notes = append(slices.Clone(out.Notes), wording.Unasked(a, whose))
+	}
 	through := map[dossier.ID[dossier.Segment]]string{}
 	for _, l := range b.Now.Segments {
 		out.Segments = append(out.Segments, wire.ScannedSegment{Segment: Named(d, l.Segment.Ref()), From: l.From, Interface: l.Interface})

@@ -3,6 +3,7 @@ package wording
 import (
 	"encoding/json"
 	"fmt"
+	"net/netip"
 	"strings"
 
 	"kaiku/core/dossier"
@@ -79,6 +80,14 @@ func Beside(b matching.Beside, open int, through string) string {
 		return "It announced that it was leaving."
 	}
 	return "No answer" + through + ". It may be switched off, asleep or on another network; silence does not prove that it is gone."
+}
+
+// Unasked says that nothing is known of an address, whose device is named if one is recorded there.
+func Unasked(at netip.Addr, whose string) string {
+	if whose != "" {
+		whose += " at "
+	}
+	return whose + at.String() + " answered shortly before the scan, but not during it. Whether it is there now is not known: scan again in a minute."
 }
 
 // SeenValue says a value that was seen or recorded.

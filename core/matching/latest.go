@@ -1,6 +1,7 @@
 package matching
 
 import (
+	"net/netip"
 	"slices"
 
 	"kaiku/core/dossier"
@@ -47,6 +48,8 @@ func (g *Scan) patch(one Scan) {
 	}
 	g.Hosts = slices.DeleteFunc(slices.Clone(g.Hosts), func(h Host) bool { return h.Address == one.Only })
 	g.Hosts = append(g.Hosts, one.Hosts...)
+	g.Unasked = slices.DeleteFunc(slices.Clone(g.Unasked), func(a netip.Addr) bool { return a == one.Only })
+	g.open(one)
 	g.ID, g.Ended, g.By, g.With = one.ID, one.Ended, one.By, one.With
 }
 
@@ -56,11 +59,7 @@ func (g *Scan) add(from Scan, l CoveredSegment) {
 		g.ID, g.Began, g.Ended, g.By, g.With = from.ID, from.Began, from.Ended, from.By, from.With
 	}
 	g.Short, g.Cut = g.Short || from.Short, g.Cut || from.Cut
-	for _, note := range from.Notes {
-		if !slices.Contains(g.Notes, note) {
-			g.Notes = append(g.Notes, note)
-		}
-	}
+	g.open(from)
 	g.Segments = append(g.Segments, l)
 	for _, q := range from.Asked {
 		if q.Segment == l.Segment {
@@ -70,6 +69,20 @@ func (g *Scan) add(from Scan, l CoveredSegment) {
 	for _, h := range from.Hosts {
 		if h.Segment == l.Segment {
 			g.Hosts = append(g.Hosts, h)
+		}
+	}
+}
+
+// open takes over what a scan left open.
+func (g *Scan) open(from Scan) {
+	for _, note := range from.Notes {
+		if !slices.Contains(g.Notes, note) {
+			g.Notes = append(g.Notes, note)
+		}
+	}
+	for _, a := range from.Unasked {
+		if !slices.Contains(g.Unasked, a) {
+			g.Unasked = append(g.Unasked, a)
 		}
 	}
 }

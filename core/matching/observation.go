@@ -45,6 +45,13 @@ type Wanted struct {
 	Time time.Duration // 0 for the usual time
 }
 
+// Inside reports whether what is wanted lies in a recorded segment.
+func (w Wanted) Inside(d *dossier.Dossier) bool {
+	return !w.Only.IsValid() || slices.ContainsFunc(d.Segments, func(s dossier.Segment) bool {
+		return s.Prefix.Contains(w.Only) || s.Prefix6.Contains(w.Only)
+	})
+}
+
 // Progress tells how far a scan is.
 type Progress struct {
 	Doing string // what is asked now, or nothing

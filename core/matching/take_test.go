@@ -269,6 +269,13 @@ func TestAScanOfOneHost(t *testing.T) {
 	now, _ := matching.Latest([]matching.Scan{scan(3, "10.20.4.12", at("10.20.4.12")), scan(2, "10.20.4.11"), all})
 	assert.Equal(t, []string{"10.20.4.10", "10.20.4.12"}, addresses(now))
 	assert.Equal(t, "scan 3", now.ID)
+	unasked := scan(2, "10.20.4.11")
+	unasked.Unasked = []netip.Addr{netip.MustParseAddr("10.20.4.11")}
+	now, _ = matching.Latest([]matching.Scan{unasked, all})
+	assert.Equal(t, []string{"10.20.4.10"}, addresses(now))
+	assert.Equal(t, unasked.Unasked, now.Unasked, "it is neither there nor silent")
+	now, _ = matching.Latest([]matching.Scan{scan(3, "10.20.4.11"), unasked, all})
+	assert.Empty(t, now.Unasked, "it was asked since")
 	cut := scan(2, "10.20.4.11")
 	cut.Short = true
 	now, _ = matching.Latest([]matching.Scan{cut, all})

@@ -91,7 +91,7 @@ const say = (what: Omit<Schemas['ReviewHosts'], 'scan'>) => act(async () => {
         <div v-if="job" role="status" class="stack-s"><span>{{ counted(job.seen ?? 0, 'host') }} seen<template v-if="job.doing">, {{ job.doing }} …</template> <span class="quiet">started by {{ job.by }}</span></span><v-progress-linear :model-value="share" color="primary" aria-label="Scan in progress" /></div>
         <p v-if="!me.session?.onSite" class="small quiet">This Kaiku is not on the home's network. On a laptop there, run <span class="mono">kaiku scan run -H {{ code }}</span></p>
         <div v-if="listing" class="stack-s certain" role="region" aria-label="Values to be recorded">
-          <p><strong>These values would be recorded.</strong> Each is new, or the network itself decides it.</p>
+          <p><strong>These values would be recorded.</strong> Each is new, or the device or the network itself decides it.</p>
           <template v-for="h in certain" :key="h.host.key">
             <strong class="small">{{ h.host.called }} <span class="mono quiet">{{ h.host.address }}</span></strong>
             <ul class="plain small"><li v-for="d in h.values" :key="d.id">{{ d.record.label }}, {{ d.title }}: <template v-if="d.recorded"><span class="was">{{ d.recorded }}</span> → </template>{{ d.after }}</li></ul>
