@@ -230,7 +230,7 @@ type scanHome struct {
 	Home dossier.Dossier `json:"home"`
 }
 
-// keepHome keeps what a scan needs of a home, and no more: its addresses, ports and names, nobody's address.
+// keepHome keeps what a scan needs to know of a home and no more: addresses on the network, ports and names of devices.
 func (a *App) keepHome(d *dossier.Dossier) error {
 	kept := dossier.Dossier{Segments: d.Segments, Interfaces: d.Interfaces, Sources: d.Sources, Lines: d.Lines}
 	kept.Household.Put(dossier.Household{Code: d.Home().Code})

@@ -51,7 +51,7 @@ func (r *Responder) Close() { _ = r.conn.Close() }
 const echo4Wait = time.Second
 
 // echo4 asks each of these addresses for an echo (RFC 792). It is for entries of the neighbour table that the
-// system trusts from before the scan, and so asks nobody about.
+// system still trusts from before the scan, and therefore does not check again.
 func (s *segmentScan) echo4(ctx context.Context, all []netip.Addr) {
 	if len(all) == 0 {
 		return

@@ -388,8 +388,8 @@ func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
 	}
 }
 
-// WasOutdated reports whether the entry tells that a handover on offer was outdated, which a write
-// brings about and nobody does by hand.
+// WasOutdated reports whether the entry says that a handover on offer was outdated. That follows from the
+// other changes of the same write; there is no step for it.
 func WasOutdated(e dossier.Entry) bool {
 	var state dossier.HandoverState
 	return e.Subject.Kind == "handover" && json.Unmarshal(e.After["/state"], &state) == nil && state == dossier.Outdated

@@ -151,7 +151,7 @@ func notSeen(d *dossier.Dossier, v dossier.Device, now Scan, earlier map[string]
 	b := Beside{Key: "device/" + string(v.ID), Device: v.ID, Status: NotSeen}
 	for _, i := range d.InterfacesOf(v.ID) {
 		if now.unasked(i.Addresses) {
-			return b, false // nobody knows
+			return b, false // whether it is there is not known
 		}
 		for _, a := range i.Addresses {
 			if slices.ContainsFunc(now.Hosts, func(h Host) bool { return slices.Contains(h.Addresses(), a) }) {

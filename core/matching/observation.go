@@ -270,7 +270,7 @@ func (g *Scan) Check(d *dossier.Dossier) error {
 	return nil
 }
 
-// leftOut notes that something was left out: who is not in the scan is not silent.
+// leftOut notes that something was left out, so that a device missing from the scan does not count as silent.
 func (g *Scan) leftOut(format string, args ...any) {
 	g.Cut = true
 	g.Notes = append(g.Notes[:min(len(g.Notes), mostNotes-1)], Clean(fmt.Sprintf(format, args...)))
