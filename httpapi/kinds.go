@@ -394,7 +394,7 @@ func (s *Server) decode(k *dossier.Kind, whole []byte) (any, []wire.Fault) {
 	res := &huma.ValidateResult{}
 	huma.Validate(registry, registry.Map()[inputName(k)], huma.NewPathBuffer([]byte("body"), 4), huma.ModeWriteToServer, settable, res)
 	var faults []wire.Fault
-	for _, err := range res.Errors {
+	for _, err := range res.Errors[:min(len(res.Errors), mostFaults)] {
 		faults = append(faults, schemaFault(k, err))
 	}
 	record := reflect.New(k.Type)
@@ -427,12 +427,13 @@ func pointsAt(faults []wire.Fault, member string) bool {
 // schemaFault points a missing or unknown member out by its own name; the schema reports both at
 // their parent.
 func schemaFault(k *dossier.Kind, err error) wire.Fault {
-	f := wire.Fault{In: "body", Code: "schema", Detail: err.Error()}
+	f := wire.Fault{In: "body", Code: "schema"}
 	d, ok := err.(*huma.ErrorDetail)
 	if !ok {
+		f.Detail = err.Error()
 		return f
 	}
-	f.Detail = d.Message
+	f.Detail = d.Message // its Error writes out the value, which may be the whole body
 	_, f.Pointer = place(d.Location)
 	if m := strings.TrimSuffix(strings.TrimPrefix(d.Message, "expected required property "), " to be present"); m != d.Message {
 		f.Pointer, f.Code, f.Detail = f.Pointer+"/"+m, string(dossier.FaultRequired), wording.Faults[string(dossier.FaultRequired)]

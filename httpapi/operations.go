@@ -15,8 +15,11 @@ import (
 	"kaiku/wire"
 )
 
-// maxBody bounds the body of an operation.
-const maxBody = 1 << 20
+// Bounds of the body of an operation, in bytes: for everybody who is logged in, and for those who are not.
+const (
+	maxBody       = 1 << 20
+	maxPublicBody = 8 << 10
+)
 
 // InHome is the place of every operation on a household. Embedded inputs must be exported for
 // huma to fill them.
@@ -63,7 +66,7 @@ func (s *Server) describe(id, method, path, summary string) huma.Operation {
 		Metadata: map[string]any{"right": right}, Description: "Allowed for: " + string(right) + ".",
 		Security: []map[string][]string{{"session": {}}, {"bearer": {}}}, Errors: []int{400, 401, 403, 404, 409, 412, 422, 428}}
 	if right == service.Public {
-		op.Security = nil
+		op.Security, op.MaxBodyBytes = nil, maxPublicBody
 	}
 	if method == http.MethodPost && id != "log-in" {
 		op.DefaultStatus = http.StatusOK

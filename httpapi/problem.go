@@ -68,16 +68,25 @@ func faultsProblem(faults dossier.Faults) *wire.Problem {
 	if faults[0].Code == dossier.FaultStillUsed {
 		p = problem("still-used", map[string]string{"label": "It"})
 	}
-	for _, f := range faults {
+	for _, f := range faults[:min(len(faults), mostFaults)] {
 		p.Faults = append(p.Faults, wire.Fault{In: "body", Pointer: f.Pointer, Code: string(f.Code), Detail: wording.Fault(f), Subject: f.Subject})
 	}
 	return p
 }
 
+// mostFaults is how many faults of a request are listed.
+const mostFaults = 50
+
 // bodyLimit finds the limit in what huma says of a body that is too large.
 var bodyLimit = regexp.MustCompile(`limit=(\d+)`)
 
-func megabytes(n int) string { return strconv.Itoa(n>>20) + " MB" }
+// size writes a number of bytes.
+func size(n int) string {
+	if n < 1<<20 {
+		return strconv.Itoa(n>>10) + " kB"
+	}
+	return strconv.Itoa(n>>20) + " MB"
+}
 
 func things(n int) string {
 	if n == 1 {
@@ -101,7 +110,7 @@ func newError(status int, message string, errs ...error) huma.StatusError {
 		if m := bodyLimit.FindStringSubmatch(message); m != nil {
 			limit, _ = strconv.Atoi(m[1])
 		}
-		p = problem("too-large", map[string]string{"limit": megabytes(limit)})
+		p = problem("too-large", map[string]string{"limit": size(limit)})
 	case http.StatusUnprocessableEntity:
 		p = problem("not-valid", map[string]string{"n": things(len(errs))})
 	case http.StatusInternalServerError:
@@ -110,16 +119,18 @@ func newError(status int, message string, errs ...error) huma.StatusError {
 		p = problem("bad-request", map[string]string{"detail": message})
 		p.Status = status
 	}
-	for _, err := range errs {
+	for _, err := range errs[:min(len(errs), mostFaults)] {
 		if err == nil {
 			continue
 		}
-		f := wire.Fault{In: "body", Code: "schema", Detail: err.Error()}
+		f := wire.Fault{In: "body", Code: "schema"}
 		var d huma.ErrorDetailer
 		if errors.As(err, &d) {
 			detail := d.ErrorDetail()
 			f.In, f.Pointer = place(detail.Location)
 			f.Detail = detail.Message
+		} else {
+			f.Detail = err.Error()
 		}
 		p.Faults = append(p.Faults, f)
 	}
@@ -129,7 +140,7 @@ func newError(status int, message string, errs ...error) huma.StatusError {
 var steps = regexp.MustCompile(`[^.\[\]]+`)
 
 // place turns huma's body.rooms[0].name into the part of the request and a JSON pointer.
-func place(location string) (in, pointer string) {
+func place(location string) (in, where string) {
 	in, rest, _ := strings.Cut(location, ".")
 	switch in {
 	case "path", "query", "header":
@@ -138,8 +149,5 @@ func place(location string) (in, pointer string) {
 	if in != "body" {
 		return "body", ""
 	}
-	for _, s := range steps.FindAllString(rest, -1) {
-		pointer += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(s)
-	}
-	return "body", pointer
+	return "body", pointer(steps.FindAllString(rest, -1))
 }

@@ -165,12 +165,21 @@ func (s *site) send(who, method, path string, body any) int {
 	return resp.StatusCode
 }
 
+// raw sends a body as it is, with the content type that the method takes.
+func (s *site) raw(who, method, path, body string) *http.Response {
+	return s.request(who, method, path, json.RawMessage(body), nil)
+}
+
 func (s *site) request(who, method, path string, body any, headers map[string]string) *http.Response {
 	s.t.Helper()
 	var r io.Reader
 	if body != nil {
-		b, err := json.Marshal(body)
-		require.NoError(s.t, err)
+		b, raw := body.(json.RawMessage)
+		if !raw {
+			var err error
+			b, err = json.Marshal(body)
+			require.NoError(s.t, err)
+		}
 		r = bytes.NewReader(b)
 	}
 	req, err := http.NewRequestWithContext(s.t.Context(), method, s.address+path, r)

@@ -45,6 +45,7 @@ func (s *Server) registerObservations() {
 	})
 	op := s.describe("add-scan", http.MethodPost, "/households/{code}/scans", "Hand in a scan made by a laptop on the home's network")
 	op.MaxBodyBytes = service.MaxScan
+	op.Metadata["members"] = 1_000_000 // the largest scan that is kept has 5,000 hosts
 	register(s, op, func(ctx context.Context, in *struct {
 		InHome
 		Body matching.Scan

@@ -8,8 +8,10 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"net/http"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -66,7 +68,7 @@ func New(s *service.Service, o Options) *Server {
 	srv.echo.HTTPErrorHandler = srv.plainError
 	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
-	srv.api.UseMiddleware(srv.identify, keepPlace)
+	srv.api.UseMiddleware(srv.identify, keepPlace, srv.bounded)
 	srv.registerAll()
 	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
 	srv.echo.GET("/readyz", srv.ready)
@@ -90,7 +92,11 @@ func (s *Server) Operations() []Operation {
 		for method, op := range map[string]*huma.Operation{"GET": item.Get, "POST": item.Post, "PATCH": item.Patch, "DELETE": item.Delete, "PUT": item.Put} {
 			if op != nil {
 				right, _ := op.Metadata["right"].(service.Right)
-				out = append(out, Operation{op.OperationID, method, path, right})
+				one := Operation{ID: op.OperationID, Method: method, Path: path, Right: right}
+				if op.RequestBody != nil {
+					one.Body = slices.Sorted(maps.Keys(op.RequestBody.Content))[0]
+				}
+				out = append(out, one)
 			}
 		}
 	}
@@ -100,6 +106,7 @@ func (s *Server) Operations() []Operation {
 // Operation is one operation of the API.
 type Operation struct {
 	ID, Method, Path string
+	Body             string // its media type, or nothing
 	Right            service.Right
 }
 
@@ -262,7 +269,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 	default:
 		s.log.Error("failed", "request", requestNumber(c.Request().Context()), "error", err)
 	}
-	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": megabytes(service.MaxAttachment)}))
+	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": size(service.MaxAttachment)}))
 }
 
 func (s *Server) ready(c *echo.Context) error {

@@ -36,7 +36,7 @@ func ReadApply(body []byte) ([]Applied, error) {
 	}
 	var root yaml.Node
 	if err := yaml.Unmarshal([]byte(text), &root); err != nil {
-		return nil, errors.New(strings.TrimPrefix(err.Error(), "yaml: "))
+		return nil, yamlError(err)
 	}
 	if len(root.Content) == 0 {
 		return nil, errors.New("it is empty")
@@ -75,6 +75,15 @@ func ReadApply(body []byte) ([]Applied, error) {
 		return slices.Index(dossier.Kinds, a.Kind) - slices.Index(dossier.Kinds, b.Kind)
 	})
 	return r.out, nil
+}
+
+// yamlError says what is wrong with a document, or the first of several faults.
+func yamlError(err error) error {
+	var all *yaml.TypeError
+	if errors.As(err, &all) && len(all.Errors) > 0 {
+		return errors.New(all.Errors[0])
+	}
+	return errors.New(strings.TrimPrefix(err.Error(), "yaml: "))
 }
 
 // kindCalled finds a kind by its plural as in the API's addresses or in camel case, or by its name.

@@ -231,6 +231,9 @@ func Fits(k *dossier.Kind, header string) bool {
 
 // headed returns the member of each column; the id's is the zero Field with that name.
 func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
+	if most := len(columns(k)) + 1; len(header) > most {
+		return nil, fmt.Errorf("%w: %d columns are more than %s has values", ErrNoHeader, len(header), k.Noun())
+	}
 	out := make([]dossier.Field, len(header))
 	for i, h := range header {
 		h = strings.TrimSpace(h)

@@ -33,7 +33,7 @@ func ReadRecipes(text string) ([]knowledge.Recipe, error) {
 	if err := decoder.Decode(&file); errors.Is(err, io.EOF) {
 		return nil, errors.New("the file is empty")
 	} else if err != nil {
-		return nil, errors.New(strings.TrimPrefix(err.Error(), "yaml: "))
+		return nil, yamlError(err)
 	}
 	switch {
 	case file.Format != RecipeFormat:

@@ -49,6 +49,7 @@ var Errors = map[string]Error{
 	"no-such-job":          {404, "Not found", "There is no such job in this household.", "Jobs are kept for an hour after they end, and not across a restart of Kaiku. Check the results themselves."},
 	"not-on-site":          {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot test the home's devices.", "Run the tests from a laptop on the home's network: kaiku test run -H {code}."},
 	"not-on-site-scan":     {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot scan it.", "Scan from a laptop on the home's network: kaiku scan run -H {code}."},
+	"too-much":             {413, "Too much at once", "The request has more than {limit}.", "Send less at a time."},
 	"host-outside":         {422, "Outside the segments", "{address} is in no recorded segment of this home.", "Name an address in a recorded segment, or record the segment first."},
 	"not-on-site-browse":   {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot browse its sources.", "Browse from a laptop on the home's network: kaiku source browse -H {code}."},
 	"not-announced":        {422, "Announcement not recorded", "How {device} announces itself is not recorded, so the source cannot be asked on its behalf.", "Scan the network while the device is on and record the result, or fill in \"Announces itself as\"."},
