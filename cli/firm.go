@@ -34,7 +34,7 @@ func (a *App) personCommand() *cobra.Command {
 	passwordFileFlag(password, &oldFile, "password-file")
 	passwordFileFlag(password, &newFile, "new-password-file")
 	password.RunE = func(cmd *cobra.Command, _ []string) error { return a.changePassword(cmd, oldFile, newFile) }
-	return group("person", "People of the firm", list.RunE, list, a.personAdd(), a.personSet(), a.personSuspend(), a.personRestore(), a.personReset(), password)
+	return group("person", "People of the firm", list.RunE, list, a.personAdd(), a.personSet(), a.personSuspend(), a.personRestore(), a.personReset(), password, a.personFactor())
 }
 
 func (a *App) personAdd() *cobra.Command {
@@ -171,6 +171,62 @@ func (a *App) changePassword(cmd *cobra.Command, oldFile, newFile string) error 
 		return err
 	}
 	a.say("Password changed. You have been logged out everywhere; log in again with: kaiku login %s", me.Person.Login)
+	return nil
+}
+
+// personFactor sets up one's own second factor, or takes it away.
+func (a *App) personFactor() *cobra.Command {
+	var remove bool
+	var passwordFile string
+	c := &cobra.Command{Use: "second-factor", Short: "Set up a second factor for your log-in, or remove it", Example: "  kaiku person second-factor\n  kaiku person second-factor --remove",
+		Long: "Shows a secret for a program that makes codes which change every half minute (RFC 6238), as text and as a code to scan, and asks for the first code. From then on a code is asked for at every log-in, besides the password. Your other log-ins end; tokens stay. If you lose the program, a coordinator can reset you.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if remove {
+				return a.removeFactor(cmd.Context(), passwordFile)
+			}
+			return a.setFactor(cmd.Context(), passwordFile)
+		}}
+	c.Flags().BoolVar(&remove, "remove", false, "remove it")
+	passwordFileFlag(c, &passwordFile, "password-file")
+	return c
+}
+
+func (a *App) setFactor(ctx context.Context, passwordFile string) error {
+	offer, err := a.client().OfferSecondFactor(ctx)
+	if err != nil {
+		return err
+	}
+	for _, line := range qrLines(offer.QR) {
+		fmt.Fprintln(a.Err, line)
+	}
+	fmt.Fprintf(a.Err, "Scan this with the program, or type the secret: %s\n", offer.Secret)
+	in := wire.SetSecondFactor{Secret: offer.Secret}
+	if in.Password, err = a.secret(passwordFile, "Your password: ", "--password-file"); err != nil {
+		return err
+	}
+	if in.Code, err = a.hidden("The code that the program shows now: ", "type it"); err != nil {
+		return err
+	}
+	if err := a.client().SetSecondFactor(ctx, in); err != nil {
+		return err
+	}
+	a.say("Your second factor is set up. Your other log-ins have ended.")
+	return nil
+}
+
+func (a *App) removeFactor(ctx context.Context, passwordFile string) error {
+	var in wire.RemoveSecondFactor
+	var err error
+	if in.Password, err = a.secret(passwordFile, "Your password: ", "--password-file"); err != nil {
+		return err
+	}
+	if in.Code, err = a.hidden("The code that the program shows now: ", "type it"); err != nil {
+		return err
+	}
+	if err := a.client().RemoveSecondFactor(ctx, in); err != nil {
+		return err
+	}
+	a.say("Your second factor is removed.")
 	return nil
 }
 

@@ -14,6 +14,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"kaiku/client"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -56,12 +57,22 @@ func (a *App) login(cmd *cobra.Command, args []string, passwordFile string) erro
 		return err
 	}
 	host, _ := os.Hostname()
-	s, err := a.client().WithToken("").LogIn(cmd.Context(), args[0], password, "kaiku on "+host)
+	in := wire.LogIn{Login: args[0], Password: password, Client: "kaiku on " + host}
+	s, err := a.client().WithToken("").LogInWith(cmd.Context(), in)
+	if client.IsProblem(err, "code-needed") {
+		if in.Code, err = a.hidden("Code of your second factor: ", "type it; programs use a token, see kaiku token add"); err != nil {
+			return err
+		}
+		s, err = a.client().WithToken("").LogInWith(cmd.Context(), in)
+	}
 	if err != nil {
 		return err
 	}
 	if err := a.keep(session{a.where(), s.Token, args[0]}); err != nil {
 		return err
+	}
+	if s.SecondFactor == wire.FactorNeeded {
+		a.note("This firm asks people with your role for a second factor. Set it up first: kaiku person second-factor")
 	}
 	return a.done(s.Person, "Logged in as %s (%s) at %s.", s.Person.Name, s.Person.Role, a.where())
 }

@@ -154,7 +154,30 @@ func post[T any](ctx context.Context, c *Client, path string, in any) (T, error)
 
 // LogIn begins a session and returns it with its bearer token.
 func (c *Client) LogIn(ctx context.Context, login, password, program string) (wire.Session, error) {
-	return post[wire.Session](ctx, c, "/session", wire.LogIn{Login: login, Password: password, Client: program, Bearer: true})
+	return c.LogInWith(ctx, wire.LogIn{Login: login, Password: password, Client: program})
+}
+
+// LogInWith begins a session, with a code where a second factor is set up.
+func (c *Client) LogInWith(ctx context.Context, in wire.LogIn) (wire.Session, error) {
+	in.Bearer = true
+	return post[wire.Session](ctx, c, "/session", in)
+}
+
+// OfferSecondFactor makes a secret for a program that shows codes.
+func (c *Client) OfferSecondFactor(ctx context.Context) (wire.SecondFactorOffer, error) {
+	return post[wire.SecondFactorOffer](ctx, c, "/me/second-factor/offer", nil)
+}
+
+// SetSecondFactor sets up a second factor with a code of an offer.
+func (c *Client) SetSecondFactor(ctx context.Context, in wire.SetSecondFactor) error {
+	_, err := c.Do(ctx, http.MethodPost, "/me/second-factor", nil, in, nil)
+	return err
+}
+
+// RemoveSecondFactor takes one's own second factor away.
+func (c *Client) RemoveSecondFactor(ctx context.Context, in wire.RemoveSecondFactor) error {
+	_, err := c.Do(ctx, http.MethodPost, "/me/second-factor/remove", nil, in, nil)
+	return err
 }
 
 // LogOut ends the session.

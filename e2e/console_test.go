@@ -10,12 +10,15 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/demo"
 )
 
 // Every page, at the desk and on the phone, keeps the policy and the accessibility rules.
@@ -361,6 +364,41 @@ func TestPeopleComeAndLeave(t *testing.T) {
 	ilona.sees("technician, suspended")
 	sanna.open("/")
 	sanna.sees("The Keeper's House")
+}
+
+// A second factor is set up with a program that shows codes, and asked for at the next log-in.
+func TestASecondFactorIsSetUpAndAskedFor(t *testing.T) {
+	sc := newScreen(t, startDemo(t), desk)
+	sc.logIn("petri")
+	sc.open("/me")
+	sc.tap("Set it up …")
+	sc.sees("type the secret:")
+	sc.audit("/me, a second factor")
+	sc.picture("second-factor")
+	secret, err := chromedp.Run(sc.ctx, chromedp.Evaluate[string](`document.querySelector('.secret').innerText`))
+	require.NoError(t, err)
+	code := func(at time.Time) string {
+		c, err := totp.GenerateCode(secret, at)
+		require.NoError(t, err)
+		return c
+	}
+	sc.fill("Your password", demo.Password)
+	sc.fill("The code that the program shows now", code(time.Now()))
+	sc.tap("Turn it on")
+	sc.sees("Set up. Besides your password")
+	sc.open("/login")
+	sc.fill("Log-in name", "petri")
+	sc.fill("Password", demo.Password)
+	sc.tap("Log in")
+	sc.sees("Code of your second factor")
+	sc.audit("/login, the code is asked for")
+	sc.picture("second-factor-code")
+	sc.fill("Code of your second factor", "000000")
+	sc.tap("Log in")
+	sc.sees("The code is wrong, has expired or has been used already.")
+	sc.fill("Code of your second factor", code(time.Now().Add(30*time.Second))) // a phone whose clock is a little ahead
+	sc.tap("Log in")
+	sc.sees("Today,")
 }
 
 // What was typed stays when Kaiku does not answer.

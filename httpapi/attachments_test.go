@@ -179,6 +179,16 @@ func TestAVisitGivesTheRightToWrite(t *testing.T) {
 	overview, err := s.as["maarit"].Overview(ctx, "H-0701")
 	require.NoError(t, err)
 	assert.True(t, overview.MayWrite)
+
+	// It gives no right to further visits: not by adding one, moving one or by a document.
+	_, err = s.as["maarit"].Add(ctx, "H-0701", dossier.KindNamed("visit"), wire.Record{"purpose": "more", "technician": "maarit", "starts": time.Now().Add(48 * time.Hour).Format(time.RFC3339)})
+	require.True(t, client.IsProblem(err, "not-allowed"), "%v", err)
+	_, err = s.as["maarit"].Set(ctx, "H-0701", dossier.KindNamed("visit"), visit["id"].(string), fmt.Sprintf(`"%v"`, visit["revision"]), wire.Record{"starts": time.Now().Add(24 * time.Hour).Format(time.RFC3339)})
+	require.True(t, client.IsProblem(err, "not-allowed"), "%v", err)
+	_, err = s.as["maarit"].Apply(ctx, "H-0701", []byte("visits:\n- {purpose: more, technician: maarit, starts: 2030-01-01T09:00:00Z}\n"), false)
+	require.True(t, client.IsProblem(err, "not-allowed"), "%v", err)
+	visit, err = s.as["maarit"].Set(ctx, "H-0701", dossier.KindNamed("visit"), visit["id"].(string), fmt.Sprintf(`"%v"`, visit["revision"]), wire.Record{"outcome": "surveyed"})
+	require.NoError(t, err, "what came of it can be said")
 	_, err = s.as["ilona"].Set(ctx, "H-0701", dossier.KindNamed("visit"), visit["id"].(string), fmt.Sprintf(`"%v"`, visit["revision"]), wire.Record{"cancelled": true})
 	require.NoError(t, err)
 	_, err = s.as["maarit"].Add(ctx, "H-0701", room, wire.Record{"name": "loft"})

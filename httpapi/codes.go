@@ -49,11 +49,11 @@ func (s *Server) registerCodes() {
 		return &answer[wire.Code]{Body: made}, err
 	})
 	operation(s, "show-measuring", http.MethodGet, "/measure/{code}", "Show what a browser with this code is to measure", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.Measuring], error) {
-		v, err := s.service.Measuring(remoteOf(ctx), in.Code)
+		v, err := s.service.Measuring(ctx, remoteOf(ctx), in.Code)
 		return &answer[wire.Measuring]{Body: v}, err
 	})
 	operation(s, "begin-measuring", http.MethodPost, "/measure/{code}/begin", "Start a measurement", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.MeasureRun], error) {
-		v, err := s.service.BeginRun(remoteOf(ctx), in.Code)
+		v, err := s.service.BeginRun(ctx, remoteOf(ctx), in.Code)
 		return &answer[wire.MeasureRun]{Body: v}, err
 	})
 	operation(s, "end-measuring", http.MethodPost, "/measure/{code}/end", "End a measurement and record its readings", func(ctx context.Context, _ service.Actor, in *struct {
@@ -138,13 +138,6 @@ func (s *Server) up(c *echo.Context, code, run string) error {
 
 // remoteOf is who asks, as far as the network tells.
 func remoteOf(ctx context.Context) string { r, _ := ctx.Value(remoteKey).(string); return r }
-
-func hostOnly(address string) string {
-	if host, _, err := net.SplitHostPort(address); err == nil {
-		return host
-	}
-	return address
-}
 
 // reachable is where a phone reaches this Kaiku: where people reach it by its settings, or the
 // address that was asked. Where that leads only to the machine itself, and Kaiku listens on more,

@@ -36,7 +36,7 @@ func (x *exchange) Operation() *huma.Operation { return x.op }
 func (x *exchange) Context() context.Context   { return x.echo.Request().Context() }
 func (x *exchange) Method() string             { return x.echo.Request().Method }
 func (x *exchange) Host() string               { return x.echo.Request().Host }
-func (x *exchange) RemoteAddr() string         { return x.echo.Request().RemoteAddr }
+func (x *exchange) RemoteAddr() string         { return x.echo.RealIP() }
 func (x *exchange) URL() url.URL               { return *x.echo.Request().URL }
 func (x *exchange) Param(name string) string   { return x.echo.Param(name) }
 func (x *exchange) Query(name string) string   { return x.echo.QueryParam(name) }

@@ -87,6 +87,16 @@ func (s *Server) registerFirm() {
 	operation(s, "change-password", http.MethodPost, "/me/password", "Change your own password; all log-ins end", func(ctx context.Context, a service.Actor, in *struct{ Body wire.NewPassword }) (*struct{}, error) {
 		return &struct{}{}, s.service.ChangePassword(ctx, a, in.Body)
 	})
+	operation(s, "offer-second-factor", http.MethodPost, "/me/second-factor/offer", "Make a secret for a program that shows codes; nothing is set up yet", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.SecondFactorOffer], error) {
+		o, err := s.service.OfferSecondFactor(ctx, a)
+		return &answer[wire.SecondFactorOffer]{Body: o}, err
+	})
+	operation(s, "set-second-factor", http.MethodPost, "/me/second-factor", "Set up a second factor with a code of an offer; other log-ins end", func(ctx context.Context, a service.Actor, in *struct{ Body wire.SetSecondFactor }) (*struct{}, error) {
+		return &struct{}{}, s.service.SetSecondFactor(ctx, a, in.Body)
+	})
+	operation(s, "remove-second-factor", http.MethodPost, "/me/second-factor/remove", "Take your second factor away", func(ctx context.Context, a service.Actor, in *struct{ Body wire.RemoveSecondFactor }) (*struct{}, error) {
+		return &struct{}{}, s.service.RemoveSecondFactor(ctx, a, in.Body)
+	})
 	operation(s, "list-logins", http.MethodGet, "/me/logins", "List your own log-ins and tokens", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.LogInRow], error) {
 		l, err := s.service.LogIns(ctx, a, tokenOf(ctx))
 		return &answer[[]wire.LogInRow]{Body: l}, err

@@ -1,6 +1,12 @@
 package httpapi_test
 
 import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/netip"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,6 +14,8 @@ import (
 
 	"kaiku/client"
 	"kaiku/demo"
+	"kaiku/httpapi"
+	"kaiku/service"
 	"kaiku/wire"
 )
 
@@ -118,5 +126,63 @@ func TestOnesOwnPasswordAndTokens(t *testing.T) {
 	_, err = petri.WhoAmI(ctx)
 	assert.True(t, client.IsProblem(err, "not-logged-in"), "all log-ins end")
 	_, err = s.as["nobody"].LogIn(ctx, "petri", "long enough to pass", "")
+	require.NoError(t, err)
+}
+
+// Wrong tries are slowed down by where they come from: the other end of the connection, or what a proxy says that
+// the settings name. What anybody else says of it does not count.
+func TestWhereALogInComesFrom(t *testing.T) {
+	s := newSite(t, nil)
+	behind := httptest.NewServer(httpapi.New(s.service, httpapi.Options{Proxies: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}))
+	defer behind.Close()
+	try := func(address, forwarded string) *http.Response {
+		r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, address+"/api/v1/session", strings.NewReader(`{"login":"petri","password":"guess"}`))
+		require.NoError(t, err)
+		r.Header.Set("X-Forwarded-For", forwarded)
+		resp, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		return resp
+	}
+	for n := range 5 {
+		assert.Equal(t, 401, try(s.address, fmt.Sprint("192.0.2.", n)).StatusCode)
+	}
+	no := try(s.address, "192.0.2.99")
+	assert.Equal(t, 429, no.StatusCode, "nobody believes what is said of it")
+	assert.NotEmpty(t, no.Header.Get("Retry-After"))
+	for range 5 {
+		assert.Equal(t, 401, try(behind.URL, "198.51.100.7").StatusCode)
+	}
+	assert.Equal(t, 429, try(behind.URL, "198.51.100.7").StatusCode)
+	assert.Equal(t, 429, try(behind.URL, "203.0.113.5, 198.51.100.7").StatusCode, "the proxy's own word is the last")
+	assert.Equal(t, 401, try(behind.URL, "198.51.100.8").StatusCode)
+}
+
+// Who must have a second factor and has none can do nothing but set it up, whatever the operation.
+func TestNothingBeforeTheSecondFactor(t *testing.T) {
+	s := newSite(t, nil)
+	api := httpapi.New(service.New(s.store, service.Options{SecondFactorFor: []service.Role{service.Lead}}), httpapi.Options{})
+	server := httptest.NewServer(api)
+	defer server.Close()
+	open := map[string]bool{"whoami": true, "log-out": true, "offer-second-factor": true, "set-second-factor": true, "change-password": true, "list-logins": true, "end-login": true, "list-kinds": true, "list-people": true}
+	session, err := client.New(server.URL, "").LogIn(t.Context(), "aino", demo.Password, "test")
+	require.NoError(t, err)
+	assert.Equal(t, wire.FactorNeeded, session.SecondFactor)
+	ids := s.home("H-0701")
+	for _, op := range api.Operations() {
+		if op.Right == service.Public || open[op.ID] {
+			continue
+		}
+		r, err := http.NewRequestWithContext(t.Context(), op.Method, server.URL+placeOf(op.Path, op.ID, ids), nil)
+		require.NoError(t, err)
+		r.Header.Set("Authorization", "Bearer "+session.Token)
+		resp, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		var p wire.Problem
+		require.NoError(t, json.NewDecoder(resp.Body).Decode(&p), op.ID)
+		require.NoError(t, resp.Body.Close())
+		assert.Equal(t, "second-factor-needed", p.Code, op.ID)
+	}
+	_, err = client.New(server.URL, session.Token).WhoAmI(t.Context())
 	require.NoError(t, err)
 }

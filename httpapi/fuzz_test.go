@@ -34,7 +34,7 @@ func FuzzRecordBodies(f *testing.F) {
 	require.NoError(f, err)
 	_, err = s.Begin(f.Context(), people["petri"], wire.NewHousehold{Code: "H-0001", Name: "x"}, service.Request{})
 	require.NoError(f, err)
-	session, err := s.LogIn(f.Context(), wire.LogIn{Login: "petri", Password: demo.Password})
+	session, err := s.LogIn(f.Context(), "here", wire.LogIn{Login: "petri", Password: demo.Password})
 	require.NoError(f, err)
 	api := httpapi.New(s, httpapi.Options{})
 	var kinds []*dossier.Kind

@@ -122,7 +122,7 @@ func (s *Server) registerSessions() {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 		Body      wire.Session
 	}, error) {
-		session, err := s.service.LogIn(ctx, in.Body)
+		session, err := s.service.LogIn(ctx, remoteOf(ctx), in.Body)
 		if err != nil {
 			return nil, err
 		}

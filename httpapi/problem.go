@@ -36,6 +36,9 @@ func (s *Server) problemOf(ctx context.Context, code string, err error) error {
 		if len(refusal.Changes) > 0 {
 			p.Changes = s.changesOf(ctx, code, refusal.Changes)
 		}
+		if p.RetryAfter > 0 {
+			return huma.ErrorWithHeaders(p, http.Header{"Retry-After": {strconv.Itoa(p.RetryAfter)}})
+		}
 		return p
 	case errors.As(err, &faults):
 		return faultsProblem(faults)

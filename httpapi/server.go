@@ -9,7 +9,9 @@ import (
 	"io/fs"
 	"log/slog"
 	"maps"
+	"net"
 	"net/http"
+	"net/netip"
 	"reflect"
 	"slices"
 	"strings"
@@ -46,10 +48,11 @@ type Server struct {
 // Options make a server.
 type Options struct {
 	Log        *slog.Logger
-	Console    fs.FS  // the built console; nil serves the API alone
-	Secure     bool   // whether people reach it by https, so that cookies are marked Secure
-	Origin     string // where people reach it, such as https://kaiku.example.org; "" where they use its address
-	Everywhere bool   // whether it listens on every address of the machine
+	Console    fs.FS          // the built console; nil serves the API alone
+	Secure     bool           // whether people reach it by https, so that cookies are marked Secure
+	Origin     string         // where people reach it, such as https://kaiku.example.org; "" where they use its address
+	Everywhere bool           // whether it listens on every address of the machine
+	Proxies    []netip.Prefix // whose word on where a request came from is believed
 	Version    string
 }
 
@@ -65,6 +68,7 @@ func New(s *service.Service, o Options) *Server {
 	}
 	srv := &Server{service: s, log: o.Log, echo: echo.New(), secure: o.Secure, origin: o.Origin, everywhere: o.Everywhere, figures: newFigures(s, o.Version), closing: make(chan struct{})}
 	srv.echo.Logger = o.Log
+	srv.echo.IPExtractor = whoAsks(o.Proxies)
 	srv.echo.HTTPErrorHandler = srv.plainError
 	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
@@ -81,6 +85,19 @@ func New(s *service.Service, o Options) *Server {
 }
 
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.echo.ServeHTTP(w, r) }
+
+// whoAsks finds the address of who asks: the other end of the connection, or what one of these proxies says in
+// X-Forwarded-For.
+func whoAsks(proxies []netip.Prefix) echo.IPExtractor {
+	if len(proxies) == 0 {
+		return echo.ExtractIPDirect()
+	}
+	trust := []echo.TrustOption{echo.TrustLoopback(false), echo.TrustLinkLocal(false), echo.TrustPrivateNet(false)}
+	for _, p := range proxies {
+		trust = append(trust, echo.TrustIPRange(&net.IPNet{IP: p.Addr().AsSlice(), Mask: net.CIDRMask(p.Bits(), p.Addr().BitLen())}))
+	}
+	return echo.ExtractIPFromXFFHeader(trust...)
+}
 
 // OpenAPI returns the API's description as JSON.
 func (s *Server) OpenAPI() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
@@ -170,12 +187,19 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 		s.refuse(c, problem("not-logged-in", nil))
 		return
 	}
-	c = huma.WithValue(huma.WithValue(c, remoteKey, hostOnly(c.RemoteAddr())), hostKey, c.Host())
+	if err := actor.MayNow(c.Operation().OperationID); err != nil {
+		s.refuse(c, s.problemOf(c.Context(), "", err))
+		return
+	}
+	c = huma.WithValue(huma.WithValue(c, remoteKey, c.RemoteAddr()), hostKey, c.Host())
 	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
 }
 
 func (s *Server) refuse(c huma.Context, err error) {
-	p := err.(*wire.Problem)
+	var p *wire.Problem
+	if !errors.As(err, &p) {
+		p = problem("internal", map[string]string{"request": requestNumber(c.Context())})
+	}
 	c.SetHeader("Content-Type", p.ContentType(""))
 	c.SetStatus(p.Status)
 	if err := s.api.Marshal(c.BodyWriter(), "application/json", p); err != nil {

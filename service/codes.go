@@ -23,7 +23,6 @@ type codes struct {
 	invites  map[string]*invite
 	joins    map[string]*joining
 	run      *run
-	guesses  tries // by who asks
 	echoPort int
 }
 
@@ -33,7 +32,8 @@ type invite struct {
 	room   dossier.ID[dossier.Room]
 	device dossier.ID[dossier.Device]
 	place  string
-	by     Actor
+	by     dossier.PersonID
+	maker  Actor // who made it, with the role of now
 	ends   time.Time
 }
 
@@ -99,8 +99,7 @@ func (s *Service) Invite(ctx context.Context, a Actor, code string, in wire.NewI
 	if err != nil {
 		return wire.Code{}, err
 	}
-	a.Now = time.Time{} // what it delivers is written later
-	i := &invite{home: code, room: in.Room, device: in.Device, by: a, place: d.Home().Name}
+	i := &invite{home: code, room: in.Room, device: in.Device, by: a.ID, place: d.Home().Name}
 	switch {
 	case in.Device != "" && !d.Has(in.Device.Ref()):
 		return wire.Code{}, refuse("no-such-record", "kind", "device", "id", string(in.Device))
@@ -127,26 +126,41 @@ func (s *Service) Invite(ctx context.Context, a Actor, code string, in wire.NewI
 	return codeAt(origin, "/measure/", made, i.ends)
 }
 
-// invited returns the invite of a code, or the refusal that it has ended or never was. Who asks
-// with too many wrong ones is asked to wait.
-func (s *Service) invited(who, code string) (*invite, error) {
-	if !s.codes.guesses.left(who) {
-		return nil, refuse("too-many-guesses")
+// invited returns the invite of a code, or the refusal that it has ended or never was: it ends with the right
+// of whoever made it. Who asks with too many wrong ones is asked to wait.
+func (s *Service) invited(ctx context.Context, who, code string) (*invite, error) {
+	of := by{"codes from " + who, 5}
+	if wait := s.patience.try(s.now(), of); wait > 0 {
+		return nil, tooMany("too-many-guesses", wait)
 	}
 	s.codes.mu.Lock()
 	s.codes.tidied(s.now())
 	i := s.codes.invites[strings.ToUpper(code)]
 	s.codes.mu.Unlock()
 	if i == nil {
-		s.codes.guesses.wrong(who)
 		return nil, refuse("code-ended")
 	}
-	return i, nil
+	s.patience.right(of)
+	p, err := s.store.PersonByID(ctx, i.by)
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.home(ctx, i.home)
+	if err != nil {
+		return nil, err
+	}
+	maker := s.actor(p)
+	if p.SuspendedAt != nil || maker.require("invite-measuring", d, nil) != nil {
+		return nil, refuse("code-ended")
+	}
+	out := *i
+	out.maker = maker
+	return &out, nil
 }
 
 // Measuring tells a browser with a code what it is to measure.
-func (s *Service) Measuring(who, code string) (wire.Measuring, error) {
-	i, err := s.invited(who, code)
+func (s *Service) Measuring(ctx context.Context, who, code string) (wire.Measuring, error) {
+	i, err := s.invited(ctx, who, code)
 	if err != nil {
 		return wire.Measuring{}, err
 	}
@@ -154,8 +168,8 @@ func (s *Service) Measuring(who, code string) (wire.Measuring, error) {
 }
 
 // BeginRun begins a measurement. While another one runs it is refused: they would measure each other.
-func (s *Service) BeginRun(who, code string) (wire.MeasureRun, error) {
-	if _, err := s.invited(who, code); err != nil {
+func (s *Service) BeginRun(ctx context.Context, who, code string) (wire.MeasureRun, error) {
+	if _, err := s.invited(ctx, who, code); err != nil {
 		return wire.MeasureRun{}, err
 	}
 	s.codes.mu.Lock()
@@ -224,7 +238,7 @@ func (s *Service) EchoAt(port int) { s.codes.echoPort = port }
 // EndRun ends a run and stores what it measured, in the name of who made the code. What arrived
 // from the device was counted here, and is stored as it was counted.
 func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureResult) (wire.Measured, error) {
-	i, err := s.invited(who, code)
+	i, err := s.invited(ctx, who, code)
 	if err != nil {
 		return wire.Measured{}, err
 	}
@@ -260,10 +274,7 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 	if len(readings) == 0 {
 		return wire.Measured{}, refuse("nothing-measured")
 	}
-	if p, err := s.store.PersonByID(ctx, i.by.ID); err != nil || p.SuspendedAt != nil {
-		return wire.Measured{}, refuse("code-ended")
-	}
-	w, err := s.write(ctx, i.by, "add-reading", i.home, "measured by code", Request{}, func(d *dossier.Dossier) error {
+	w, err := s.write(ctx, i.maker, "add-reading", i.home, "measured by code", Request{}, func(d *dossier.Dossier) error {
 		for _, r := range readings {
 			d.Readings.Put(r)
 		}
@@ -295,8 +306,9 @@ func (s *Service) Join(_ context.Context, a Actor, origin string) (wire.Code, er
 
 // Joined spends a code and returns a session of the person who made it.
 func (s *Service) Joined(ctx context.Context, who, code, client string) (wire.Session, error) {
-	if !s.codes.guesses.left(who) {
-		return wire.Session{}, refuse("too-many-guesses")
+	of := by{"codes from " + who, 5}
+	if wait := s.patience.try(s.now(), of); wait > 0 {
+		return wire.Session{}, tooMany("too-many-guesses", wait)
 	}
 	code = strings.ToUpper(code)
 	s.codes.mu.Lock()
@@ -305,10 +317,10 @@ func (s *Service) Joined(ctx context.Context, who, code, client string) (wire.Se
 	delete(s.codes.joins, code)
 	s.codes.mu.Unlock()
 	if j == nil {
-		s.codes.guesses.wrong(who)
 		return wire.Session{}, refuse("code-ended")
 	}
-	return s.logInAs(ctx, j.person.ID, client)
+	s.patience.right(of)
+	return s.logInAs(ctx, j.person.ID, client, j.person.Session)
 }
 
 // OwnAddress is an address of this machine in its network, where a phone beside it reaches it.

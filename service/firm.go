@@ -1,13 +1,13 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
+	"slices"
 	"strings"
 	"time"
-
-	"github.com/alexedwards/argon2id"
 
 	"kaiku/core/dossier"
 	"kaiku/store"
@@ -56,26 +56,37 @@ func (s *Service) ChangePerson(ctx context.Context, a Actor, id dossier.PersonID
 			return wire.Person{}, err
 		}
 	}
-	if in.Name != "" {
-		p.Name = in.Name
-	}
-	if in.Role != "" {
-		p.Role = in.Role
-	}
-	if in.Suspended != nil {
-		p.SuspendedAt = nil
-		if leaves {
-			at := s.now().UTC().Format(time.RFC3339)
-			p.SuspendedAt = &at
+	p, err = s.changePerson(ctx, a, "change-person", id, func(p *store.Person) bool {
+		p.Name, p.Role = cmp.Or(in.Name, p.Name), cmp.Or(in.Role, p.Role)
+		if in.Suspended != nil {
+			p.SuspendedAt = nil
+			if leaves {
+				at := s.now().UTC().Format(time.RFC3339)
+				p.SuspendedAt = &at
+			}
 		}
-	}
-	if err := s.store.UpdatePerson(ctx, p); err != nil {
-		return wire.Person{}, err
-	}
-	if leaves {
-		err = s.store.EndSessions(ctx, id, "")
-	}
+		return leaves
+	})
 	return personOf(p), err
+}
+
+// changePerson changes a person if the actor still may at that moment: two coordinators who suspend each other at
+// once do not leave the firm without one.
+func (s *Service) changePerson(ctx context.Context, a Actor, operation string, id dossier.PersonID, change func(*store.Person) (endSessions bool)) (store.Person, error) {
+	p, err := s.store.ChangePerson(ctx, id, func(p *store.Person, firm []store.Person) (bool, error) {
+		i := slices.IndexFunc(firm, func(p store.Person) bool { return p.ID == a.ID })
+		if i < 0 || firm[i].SuspendedAt != nil {
+			return false, refuse("not-logged-in")
+		}
+		if err := s.actor(firm[i]).require(operation, nil, nil); err != nil {
+			return false, err
+		}
+		return change(p), nil
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		return p, refuse("no-such-person", "name", string(id))
+	}
+	return p, err
 }
 
 // handOn assigns every home that someone holds to the person who takes over.
@@ -95,20 +106,18 @@ func (s *Service) handOn(ctx context.Context, a Actor, p store.Person, to string
 	return nil
 }
 
-// ResetPerson gives someone a new password, which is shown only once, and ends all log-ins.
+// ResetPerson gives someone a new password, which is shown only once, takes the second factor away, and ends all
+// log-ins.
 func (s *Service) ResetPerson(ctx context.Context, a Actor, id dossier.PersonID) (wire.PersonMade, error) {
 	if err := a.require("reset-person", nil, nil); err != nil {
 		return wire.PersonMade{}, err
 	}
-	p, err := s.store.PersonByID(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return wire.PersonMade{}, refuse("no-such-person", "name", string(id))
-	}
+	password := newPassword()
+	p, err := s.setPassword(ctx, a, "reset-person", id, password, func(p *store.Person) { p.SecondFactor, p.SecondFactorStep = nil, 0 })
 	if err != nil {
 		return wire.PersonMade{}, err
 	}
-	password := newPassword()
-	return wire.PersonMade{Person: personOf(p), Password: password}, s.setPassword(ctx, p, password)
+	return wire.PersonMade{Person: personOf(p), Password: password}, nil
 }
 
 // ChangePassword changes one's own password; every log-in ends, also the one that asks.
@@ -120,21 +129,27 @@ func (s *Service) ChangePassword(ctx context.Context, a Actor, in wire.NewPasswo
 	if err != nil {
 		return err
 	}
-	if fits, err := argon2id.ComparePasswordAndHash(in.Old, p.PasswordHash); err != nil || !fits {
-		return refuse("wrong-password")
+	if err := s.ownPassword(ctx, a, in.Old); err != nil {
+		return err
 	}
-	return s.setPassword(ctx, p, in.New)
+	if fault := passwordFault(in.New, p); fault != "" {
+		return dossier.Faults{{Pointer: "/new", Code: dossier.FaultCode(fault)}}
+	}
+	_, err = s.setPassword(ctx, a, "change-password", a.ID, in.New, func(*store.Person) {})
+	return err
 }
 
-func (s *Service) setPassword(ctx context.Context, p store.Person, password string) error {
-	var err error
-	if p.PasswordHash, err = argon2id.CreateHash(password, hashing); err != nil {
-		return err
+// setPassword sets a password and ends every log-in.
+func (s *Service) setPassword(ctx context.Context, a Actor, operation string, id dossier.PersonID, password string, further func(*store.Person)) (store.Person, error) {
+	hash, err := s.hashed(ctx, password)
+	if err != nil {
+		return store.Person{}, err
 	}
-	if err := s.store.UpdatePerson(ctx, p); err != nil {
-		return err
-	}
-	return s.store.EndSessions(ctx, p.ID, "")
+	return s.changePerson(ctx, a, operation, id, func(p *store.Person) bool {
+		p.PasswordHash = hash
+		further(p)
+		return true
+	})
 }
 
 // LogIns lists one's own log-ins and tokens; token is the one that asks.
@@ -158,13 +173,25 @@ func (s *Service) EndLogIn(ctx context.Context, a Actor, id string) error {
 	return s.store.EndSessions(ctx, a.ID, id)
 }
 
-// NewToken makes a token for a program of one's own. It is shown only once.
+// NewToken makes a token for a program of one's own, which is shown only once. One that a token makes lasts no
+// longer than that token.
 func (s *Service) NewToken(ctx context.Context, a Actor, in wire.NewToken) (wire.TokenMade, error) {
 	if err := a.require("add-token", nil, nil); err != nil {
 		return wire.TokenMade{}, err
 	}
 	token := rand.Text() + rand.Text()
 	until := s.now().AddDate(0, 0, in.Days)
-	err := s.store.AddSession(ctx, store.Session{Hash: TokenHash(token), PersonID: a.ID, Name: in.Name, ID: newID(), Kind: store.Token}, until)
-	return wire.TokenMade{Token: token, Ends: dossier.At(until)}, err
+	until, err := s.store.AddSession(ctx, store.Session{Hash: TokenHash(token), PersonID: a.ID, Name: in.Name, ID: newID(), Kind: store.Token}, until, a.Session)
+	if err != nil {
+		return wire.TokenMade{}, endedMeanwhile(err)
+	}
+	return wire.TokenMade{Token: token, Ends: dossier.At(until)}, nil
+}
+
+// endedMeanwhile turns it into a refusal that the log-in that asks has ended at this moment.
+func endedMeanwhile(err error) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return refuse("not-logged-in")
+	}
+	return err
 }

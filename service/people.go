@@ -27,10 +27,12 @@ var nobody, _ = argon2id.CreateHash("nobody", hashing)
 // SessionTime is how long a log-in lasts.
 const SessionTime = 30 * 24 * time.Hour
 
-// LogIn checks a password and begins a session.
-func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error) {
-	if !s.logins.left(in.Login) {
-		return wire.Session{}, refuse("too-many-tries")
+// LogIn checks a password, and the code of the second factor where there is one, and begins a session. Of one
+// address and of one name from one address, wrong tries are slowed down.
+func (s *Service) LogIn(ctx context.Context, from string, in wire.LogIn) (wire.Session, error) {
+	of := []by{{"log-in " + in.Login + " from " + from, 5}, {"log-in from " + from, 40}}
+	if wait := s.patience.try(s.now(), of...); wait > 0 {
+		return wire.Session{}, tooMany("too-many-tries", wait)
 	}
 	p, err := s.store.PersonByLogin(ctx, in.Login)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -40,16 +42,47 @@ func (s *Service) LogIn(ctx context.Context, in wire.LogIn) (wire.Session, error
 	if err != nil {
 		hash = nobody
 	}
-	fits, hashErr := argon2id.ComparePasswordAndHash(in.Password, hash)
-	if err != nil || hashErr != nil || !fits || p.SuspendedAt != nil {
-		s.logins.wrong(in.Login)
+	fits, checkErr := s.fits(ctx, in.Password, hash)
+	if checkErr != nil {
+		return wire.Session{}, checkErr
+	}
+	if err != nil || !fits || p.SuspendedAt != nil {
 		return wire.Session{}, refuse("wrong-login")
 	}
-	return s.begin(ctx, p, in.Client)
+	if p.SecondFactor != nil {
+		if in.Code == "" {
+			return wire.Session{}, refuse("code-needed")
+		}
+		if err := s.spendCode(ctx, p.ID, in.Code); err != nil {
+			return wire.Session{}, err
+		}
+	}
+	s.patience.right(of...)
+	return s.begin(ctx, p, in.Client, "")
+}
+
+// fits reports whether a password is the one of the hash. Few are checked at once.
+func (s *Service) fits(ctx context.Context, password, hash string) (bool, error) {
+	done, err := s.hashing(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer done()
+	return argon2id.ComparePasswordAndHash(password, hash)
+}
+
+// hashed returns the hash of a password.
+func (s *Service) hashed(ctx context.Context, password string) (string, error) {
+	done, err := s.hashing(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer done()
+	return argon2id.CreateHash(password, hashing)
 }
 
 // logInAs begins a session of a person who has been identified by other means.
-func (s *Service) logInAs(ctx context.Context, id dossier.PersonID, client string) (wire.Session, error) {
+func (s *Service) logInAs(ctx context.Context, id dossier.PersonID, client, madeBy string) (wire.Session, error) {
 	p, err := s.store.PersonByID(ctx, id)
 	if err != nil {
 		return wire.Session{}, err
@@ -57,17 +90,22 @@ func (s *Service) logInAs(ctx context.Context, id dossier.PersonID, client strin
 	if p.SuspendedAt != nil {
 		return wire.Session{}, refuse("code-ended")
 	}
-	return s.begin(ctx, p, client)
+	return s.begin(ctx, p, client, madeBy)
 }
 
-func (s *Service) begin(ctx context.Context, p store.Person, client string) (wire.Session, error) {
+func (s *Service) begin(ctx context.Context, p store.Person, client, madeBy string) (wire.Session, error) {
 	token := rand.Text() + rand.Text()
-	until := s.now().Add(SessionTime)
 	session := store.Session{Hash: TokenHash(token), PersonID: p.ID, Name: client, ID: newID(), Kind: store.LogIn}
-	if err := s.store.AddSession(ctx, session, until); err != nil {
+	until, err := s.store.AddSession(ctx, session, s.now().Add(SessionTime), madeBy)
+	if errors.Is(err, store.ErrNotFound) { // suspended, or logged out, at this moment
+		return wire.Session{}, refuse("code-ended")
+	}
+	if err != nil {
 		return wire.Session{}, err
 	}
-	return wire.Session{Person: personOf(p), Token: token, Until: dossier.At(until), OnSite: s.OnSite(), Filters: wire.Filters(), Notice: s.Notice()}, nil
+	out := s.session(p)
+	out.Token, out.Until = token, dossier.At(until)
+	return out, nil
 }
 
 // TokenHash is the form in which a token is kept: its SHA-256.
@@ -81,11 +119,25 @@ func (s *Service) Actor(ctx context.Context, token string) (Actor, error) {
 	if token == "" {
 		return Actor{}, nil
 	}
-	p, err := s.store.PersonBySession(ctx, TokenHash(token))
+	hash := TokenHash(token)
+	p, err := s.store.PersonBySession(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) {
 		return Actor{}, nil
 	}
-	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role), Now: s.now()}, err
+	a := s.actor(p)
+	a.Session = hash
+	if s.missesFactor(p) {
+		kind, err := s.store.SessionKind(ctx, hash)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return Actor{}, err
+		}
+		a.Enrols = kind == store.LogIn
+	}
+	return a, err
+}
+
+func (s *Service) actor(p store.Person) Actor {
+	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role), Now: s.now()}
 }
 
 // LogOut ends the session of the token.
@@ -99,7 +151,7 @@ func (s *Service) WhoAmI(ctx context.Context, a Actor) (wire.Session, error) {
 		return wire.Session{}, err
 	}
 	p, err := s.store.PersonByID(ctx, a.ID)
-	return wire.Session{Person: personOf(p), OnSite: s.OnSite(), Filters: wire.Filters(), Notice: s.Notice()}, err
+	return s.session(p), err
 }
 
 // People lists the firm.
@@ -115,9 +167,21 @@ func (s *Service) People(ctx context.Context, a Actor) ([]wire.Person, error) {
 	return out, err
 }
 
+// session is what someone who is logged in is told at the beginning.
+func (s *Service) session(p store.Person) wire.Session {
+	factor := wire.FactorOff
+	switch {
+	case p.SecondFactor != nil:
+		factor = wire.FactorOn
+	case s.missesFactor(p):
+		factor = wire.FactorNeeded
+	}
+	return wire.Session{Person: personOf(p), OnSite: s.OnSite(), Filters: wire.Filters(), Notice: s.Notice(), SecondFactor: factor}
+}
+
 // AddPerson adds someone to the firm, from the machine itself rather than over the network.
 func (s *Service) AddPerson(ctx context.Context, login, name string, role Role, password string) (wire.Person, error) {
-	hash, err := argon2id.CreateHash(password, hashing)
+	hash, err := s.hashed(ctx, password)
 	if err != nil {
 		return wire.Person{}, fmt.Errorf("hash password: %w", err)
 	}

@@ -4,6 +4,9 @@ package service
 
 import (
 	"errors"
+	"fmt"
+	"maps"
+	"math"
 	"strings"
 	"time"
 
@@ -23,6 +26,9 @@ const (
 	Technician  Role = "technician"
 	Observer    Role = "observer"
 )
+
+// Roles are all roles.
+var Roles = []Role{Coordinator, Lead, Technician, Observer}
 
 // Right says who may carry out an operation.
 type Right string
@@ -63,6 +69,7 @@ var operations = map[string]Right{
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads, "add-feed": Reads, "read-label": Reads, "add-join": Reads, "join": Public, "invite-measuring": Writes, "show-measuring": Public, "begin-measuring": Public, "end-measuring": Public,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
 	"run-scan": Writes, "add-scan": Writes, "show-scan": Reads, "record-scan": Writes, "review-scan": Writes, "browse-source": Writes,
+	"offer-second-factor": Reads, "set-second-factor": Reads, "remove-second-factor": Reads,
 	"list-recipes": Reads, "import-recipes": Assigns, "export-recipes": Reads, "remove-recipe": Assigns, "list-recipe-steps": Reads, "show-entry-card": Reads, "show-wifi-code": Writes, "set-recipe-step": Writes,
 	"undo-entry": Writes, "undo-revision": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,
 }
@@ -93,6 +100,9 @@ type Actor struct {
 	Name string
 	Role Role
 	Now  time.Time // when the request came, in the firm's time zone: a visit gives rights by the day
+
+	Session string // hash of the log-in or token by which it came
+	Enrols  bool   // the firm asks for a second factor, and there is none yet
 }
 
 // may reports whether the actor has the right in this home. For Receives the handover decides.
@@ -129,10 +139,31 @@ func (a Actor) require(operation string, d *dossier.Dossier, h *dossier.Handover
 	return refuse("not-allowed", "person", a.Name, "role", string(a.Role), "who", rightWords[r])
 }
 
+// visits reports whether the actor's right to write rests on a visit alone.
+func (a Actor) visits(d *dossier.Dossier) bool {
+	return a.Role == Technician && d.Home().Custodian != a.ID
+}
+
+// plans refuses a change to who goes when: whose right rests on a visit does not give himself further visits.
+func (a Actor) plans(was dossier.Records[dossier.Visit], d *dossier.Dossier) error {
+	planned := func(all dossier.Records[dossier.Visit]) map[string]string {
+		out := map[string]string{}
+		for _, v := range all {
+			out[v.Key()] = fmt.Sprint(v.Technician, v.Starts.UTC(), v.Cancelled)
+		}
+		return out
+	}
+	if maps.Equal(planned(was), planned(d.Visits)) {
+		return nil
+	}
+	return refuse("not-allowed", "person", a.Name, "role", string(a.Role), "who", "the custodian, lead technicians and coordinators")
+}
+
 // Refusal is a use-case's "no": a row of the error table with its values.
 type Refusal struct {
 	Code   string
 	Values map[string]string
+	After  time.Duration // when to come back, if that is known
 	// Changes are journal entries since the version the client started from.
 	Changes []dossier.Entry
 }
@@ -148,7 +179,7 @@ func (r *Refusal) Problem() *wire.Problem {
 	if !ok {
 		panic("error code without words: " + r.Code)
 	}
-	return &wire.Problem{Type: "/docs/errors#" + r.Code, Title: e.Title, Status: e.Status, Code: r.Code, Detail: wording.Fill(e.Sentence, r.Values), Remedy: wording.Fill(e.Remedy, r.Values)}
+	return &wire.Problem{RetryAfter: int(math.Ceil(r.After.Seconds())), Type: "/docs/errors#" + r.Code, Title: e.Title, Status: e.Status, Code: r.Code, Detail: wording.Fill(e.Sentence, r.Values), Remedy: wording.Fill(e.Remedy, r.Values)}
 }
 
 // refuse makes a refusal; pairs are names and values.

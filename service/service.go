@@ -4,12 +4,11 @@ import (
 	"context"
 	"errors"
 	"log/slog"
-	"sync"
+	"slices"
 	"sync/atomic"
 	"time"
 
 	"github.com/google/uuid"
-	"golang.org/x/time/rate"
 
 	"kaiku/core/assess"
 	"kaiku/core/custody"
@@ -46,8 +45,11 @@ type Service struct {
 	jobs     jobs
 	feed     *feed
 	codes    codes
-	logins   tries // by log-in name
+	patience patience
+	hashes   chan struct{} // turns to work on a password
 	assessed assessed
+
+	factorFor []Role
 }
 
 // Options make a service. Prober is nil in the office, where nothing may be asked.
@@ -56,6 +58,8 @@ type Options struct {
 	Now    func() time.Time
 	Behind func() time.Duration // how far the machine's clock runs behind Now; nil: not at all
 	Log    *slog.Logger
+
+	SecondFactorFor []Role // those who must have a second factor
 }
 
 // New returns a service on the store.
@@ -69,7 +73,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	made := &Service{store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
+	made := &Service{hashes: make(chan struct{}, hashesAtOnce), factorFor: o.SecondFactorFor, store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
 		assessed: assessed{of: map[dossier.ID[dossier.Household]]*assess.Assessment{}, seen: map[dossier.ID[dossier.Household]]knowledge.Knowledge{}}}
 	if s != nil { // without one the operations can still be described
 		s.SummariseBy(made.summarise)
@@ -185,6 +189,16 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 			}
 			return err
 		}
+		if a.visits(d) {
+			was := slices.Clone(d.Visits)
+			plain := change
+			change = func(d *dossier.Dossier) error {
+				if err := plain(d); err != nil {
+					return err
+				}
+				return a.plans(was, d)
+			}
+		}
 		if !custody.OnOffer(d) {
 			return change(d) // nothing to outdate, so nothing to compare
 		}
@@ -216,17 +230,3 @@ func (s *Service) tellOf(w store.Written, a Actor) {
 		s.feed.publish(wire.Event{Household: w.Dossier.Home().Code, Revision: w.Dossier.Revision, By: a.ID})
 	}
 }
-
-// tries counts wrong ones by who or what they are for: five at once, then one every twelve seconds.
-type tries struct{ of sync.Map } // to *rate.Limiter
-
-func (t *tries) limiter(of string) *rate.Limiter {
-	l, _ := t.of.LoadOrStore(of, rate.NewLimiter(rate.Every(12*time.Second), 5))
-	return l.(*rate.Limiter)
-}
-
-// left reports whether another try may be made.
-func (t *tries) left(of string) bool { return t.limiter(of).Tokens() >= 1 }
-
-// wrong counts one that was wrong.
-func (t *tries) wrong(of string) { t.limiter(of).Allow() }

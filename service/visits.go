@@ -101,21 +101,13 @@ func (s *Service) NewFeed(ctx context.Context, a Actor) (wire.FeedMade, error) {
 	if err := a.require("add-feed", nil, nil); err != nil {
 		return wire.FeedMade{}, err
 	}
-	old, err := s.store.Sessions(ctx, a.ID)
-	if err != nil {
-		return wire.FeedMade{}, err
-	}
-	for _, one := range old {
-		if one.Kind == store.Feed {
-			if err := s.store.EndSessions(ctx, a.ID, one.ID); err != nil {
-				return wire.FeedMade{}, err
-			}
-		}
-	}
 	secret := rand.Text() + rand.Text()
 	until := s.now().AddDate(feedYears, 0, 0)
-	err = s.store.AddSession(ctx, store.Session{Hash: TokenHash(secret), PersonID: a.ID, Name: "calendar", ID: newID(), Kind: store.Feed}, until)
-	return wire.FeedMade{Path: "/calendar/" + secret + ".ics", Ends: dossier.At(until)}, err
+	until, err := s.store.AddSession(ctx, store.Session{Hash: TokenHash(secret), PersonID: a.ID, Name: "calendar", ID: newID(), Kind: store.Feed}, until, a.Session)
+	if err != nil {
+		return wire.FeedMade{}, endedMeanwhile(err)
+	}
+	return wire.FeedMade{Path: "/calendar/" + secret + ".ics", Ends: dossier.At(until)}, nil
 }
 
 // Feed returns the calendar at a secret address: the person's visits, and what the person looks at

@@ -352,11 +352,16 @@ func TestAnIDOfAnotherHomeIsRefusedByName(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrTaken)
 }
 
+func addSession(t *testing.T, s *store.Store, one store.Session, until time.Time) {
+	_, err := s.AddSession(t.Context(), one, until, "")
+	require.NoError(t, err)
+}
+
 func TestSessionsEnd(t *testing.T) {
 	s := open(t, t.TempDir())
 	defer s.Close()
-	require.NoError(t, s.AddSession(t.Context(), store.Session{Hash: "h", PersonID: homes.Person, Name: "laptop", ID: "1", Kind: store.LogIn}, homes.Day.Add(time.Hour)))
-	require.NoError(t, s.AddSession(t.Context(), store.Session{Hash: "old", PersonID: homes.Person, Name: "laptop", ID: "2", Kind: store.LogIn}, homes.Day.Add(-time.Hour)))
+	addSession(t, s, store.Session{Hash: "h", PersonID: homes.Person, Name: "laptop", ID: "1", Kind: store.LogIn}, homes.Day.Add(time.Hour))
+	addSession(t, s, store.Session{Hash: "old", PersonID: homes.Person, Name: "laptop", ID: "2", Kind: store.LogIn}, homes.Day.Add(-time.Hour))
 	list, err := s.Sessions(t.Context(), homes.Person)
 	require.NoError(t, err)
 	require.Len(t, list, 1)

@@ -2,8 +2,10 @@ package store
 
 import (
 	"context"
-	"gorm.io/gorm"
+	"slices"
 	"time"
+
+	"gorm.io/gorm"
 
 	"kaiku/core/dossier"
 )
@@ -17,6 +19,9 @@ type Person struct {
 	PasswordHash string
 	SuspendedAt  *string
 	CreatedAt    string
+
+	SecondFactor     []byte // the secret of the second factor, sealed; nil where there is none
+	SecondFactorStep int64  // the time step of the last code that was taken
 }
 
 // AddPerson stores a new person. ErrTaken when the log-in name is in use.
@@ -48,10 +53,31 @@ func (s *Store) person(ctx context.Context, where string, arg any) (Person, erro
 	return p, asStoreError(err)
 }
 
-// UpdatePerson stores name, role, password and suspension of an existing person.
-func (s *Store) UpdatePerson(ctx context.Context, p Person) error {
-	return asStoreError(s.writer.WithContext(ctx).Table("people").Where("id = ?", p.ID).
-		Select("name", "role", "password_hash", "suspended_at").Updates(&p).Error)
+// ChangePerson reads a person, lets change do its work, and stores name, role, password, suspension and second
+// factor, all in one transaction: nothing that happens beside it is undone by it. Where change says so, all
+// sessions of the person end with it. The firm that change is given is as it is then.
+func (s *Store) ChangePerson(ctx context.Context, id dossier.PersonID, change func(p *Person, firm []Person) (endSessions bool, err error)) (Person, error) {
+	var p Person
+	err := s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var firm []Person
+		if err := tx.Table("people").Order("name, id").Find(&firm).Error; err != nil {
+			return err
+		}
+		i := slices.IndexFunc(firm, func(p Person) bool { return p.ID == id })
+		if i < 0 {
+			return ErrNotFound
+		}
+		p = firm[i]
+		end, err := change(&p, firm)
+		if err != nil {
+			return err
+		}
+		if err := tx.Table("people").Where("id = ?", id).Select("name", "role", "password_hash", "suspended_at", "second_factor", "second_factor_step").Updates(&p).Error; err != nil || !end {
+			return err
+		}
+		return tx.Exec("DELETE FROM sessions WHERE person_id = ?", id).Error
+	})
+	return p, asStoreError(err)
 }
 
 // Kinds of session: a log-in, or a named token for a program.
@@ -70,6 +96,7 @@ type Session struct {
 	ExpiresAt string
 	ID        string
 	Kind      string
+	Parent    *string // the hash of the token that made it, and with which it ends
 }
 
 // Created and Expires are the session's times.
@@ -84,15 +111,39 @@ func instant(text string) time.Time {
 	return t
 }
 
-// AddSession stores a new session that ends at until, and forgets those that have ended.
-func (s *Store) AddSession(ctx context.Context, in Session, until time.Time) error {
+// AddSession stores a new session that ends at until, and forgets those that have ended. A session that a token
+// makes ends with that token, and not after it. ErrNotFound: the person is suspended, or the token has ended.
+func (s *Store) AddSession(ctx context.Context, in Session, until time.Time, madeBy string) (time.Time, error) {
 	now := s.now().UTC().Format(timeLayout)
-	db := s.writer.WithContext(ctx)
-	if err := db.Exec("DELETE FROM sessions WHERE expires_at < ?", now).Error; err != nil {
-		return err
-	}
-	in.CreatedAt, in.ExpiresAt = now, until.UTC().Format(timeLayout)
-	return db.Table("sessions").Create(&in).Error
+	err := s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("DELETE FROM sessions WHERE expires_at < ?", now).Error; err != nil {
+			return err
+		}
+		var p Person
+		if err := tx.Table("people").Where("id = ? AND suspended_at IS NULL", in.PersonID).Take(&p).Error; err != nil {
+			return err
+		}
+		if madeBy != "" {
+			var by Session
+			if err := tx.Table("sessions").Where("hash = ? AND person_id = ?", madeBy, in.PersonID).Take(&by).Error; err != nil {
+				return err
+			}
+			if by.Kind == Token || by.Parent != nil {
+				in.Parent = &by.Hash
+				if ends := by.Expires(); ends.Before(until) {
+					until = ends
+				}
+			}
+		}
+		if in.Kind == Feed { // a new address ends the one before
+			if err := tx.Exec("DELETE FROM sessions WHERE person_id = ? AND kind = ?", in.PersonID, Feed).Error; err != nil {
+				return err
+			}
+		}
+		in.CreatedAt, in.ExpiresAt = now, until.UTC().Format(timeLayout)
+		return tx.Table("sessions").Create(&in).Error
+	})
+	return until, asStoreError(err)
 }
 
 // Sessions lists a person's sessions and tokens that have not ended, newest first.
@@ -109,6 +160,11 @@ func (s *Store) EndSessions(ctx context.Context, person dossier.PersonID, id str
 		return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ?", person).Error
 	}
 	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ? AND id = ?", person, id).Error
+}
+
+// EndOtherLogIns ends a person's log-ins except one, and what they made; tokens stay.
+func (s *Store) EndOtherLogIns(ctx context.Context, person dossier.PersonID, except string) error {
+	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ? AND kind = ? AND hash <> ?", person, LogIn, except).Error
 }
 
 // PersonBySession returns who holds the session with that hash, while it lasts and the person
@@ -135,4 +191,11 @@ func (s *Store) holder(ctx context.Context, hash string) *gorm.DB {
 // EndSession ends one session; ending it twice is not an error.
 func (s *Store) EndSession(ctx context.Context, hash string) error {
 	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE hash = ?", hash).Error
+}
+
+// SessionKind returns of what kind the session with that hash is. ErrNotFound: there is none.
+func (s *Store) SessionKind(ctx context.Context, hash string) (string, error) {
+	var one Session
+	err := s.reader.WithContext(ctx).Table("sessions").Where("hash = ?", hash).Take(&one).Error
+	return one.Kind, asStoreError(err)
 }

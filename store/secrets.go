@@ -54,14 +54,36 @@ func loadKey(dir string) (cipher.AEAD, error) {
 	return cipher.NewGCM(block)
 }
 
-// Seal keeps a body under a new id (AES-256-GCM, NIST SP 800-38D, bound to the id). It is written before the
-// record that names it.
-func (s *Store) Seal(ctx context.Context, id string, body []byte) error {
+// SealFor seals a few bytes with the key of this data folder for one purpose (AES-256-GCM, NIST SP 800-38D): they
+// can be opened for no other.
+func (s *Store) SealFor(purpose string, body []byte) ([]byte, error) {
 	nonce := make([]byte, s.key.NonceSize())
 	if _, err := rand.Read(nonce); err != nil {
+		return nil, err
+	}
+	return s.key.Seal(nonce, nonce, body, []byte(purpose)), nil
+}
+
+// OpenFor opens what SealFor has sealed for that purpose. ErrKey: it was not sealed with this key, or not for it.
+func (s *Store) OpenFor(purpose string, sealed []byte) ([]byte, error) {
+	n := s.key.NonceSize()
+	if len(sealed) < n {
+		return nil, ErrKey
+	}
+	body, err := s.key.Open(nil, sealed[:n], sealed[n:], []byte(purpose))
+	if err != nil {
+		return nil, ErrKey
+	}
+	return body, nil
+}
+
+// Seal keeps a body under a new id, bound to that id. It is written before the record that names it.
+func (s *Store) Seal(ctx context.Context, id string, body []byte) error {
+	made, err := s.SealFor(id, body)
+	if err != nil {
 		return err
 	}
-	row := sealed{ID: id, Body: s.key.Seal(nonce, nonce, body, []byte(id)), CreatedAt: s.now().UTC().Format(timeLayout)}
+	row := sealed{ID: id, Body: made, CreatedAt: s.now().UTC().Format(timeLayout)}
 	return asStoreError(s.writer.WithContext(ctx).Create(&row).Error)
 }
 
@@ -71,15 +93,7 @@ func (s *Store) Unseal(ctx context.Context, id string) ([]byte, error) {
 	if err := s.reader.WithContext(ctx).Where("id = ?", id).Take(&row).Error; err != nil {
 		return nil, asStoreError(err)
 	}
-	n := s.key.NonceSize()
-	if len(row.Body) < n {
-		return nil, ErrKey
-	}
-	body, err := s.key.Open(nil, row.Body[:n], row.Body[n:], []byte(id))
-	if err != nil {
-		return nil, ErrKey
-	}
-	return body, nil
+	return s.OpenFor(id, row.Body)
 }
 
 // SweepSealed removes sealed bodies that no secret names, once they are a day old, and returns how many.

@@ -28,6 +28,7 @@ type LogIn struct {
 	Login    string `json:"login" minLength:"1" maxLength:"80" doc:"Log-in name."`
 	Password string `json:"password" minLength:"1" maxLength:"400" doc:"Password."`
 	Client   string `json:"client,omitzero" maxLength:"80" doc:"Name of the program or device, shown in the list of sessions."`
+	Code     string `json:"code,omitzero" maxLength:"10" doc:"Code of the second factor, if one is set up."`
 	Bearer   bool   `json:"bearer,omitzero" doc:"Return the token instead of setting a cookie, for programs."`
 }
 
@@ -39,6 +40,43 @@ type Session struct {
 	OnSite  bool      `json:"onSite" doc:"Whether this Kaiku is on a home's network and may send requests to its devices."`
 	Filters []Filter  `json:"filters" doc:"What lists of households can be narrowed by."`
 	Notice  string    `json:"notice,omitzero" doc:"A problem of the machine that this Kaiku runs on, with the remedy."`
+
+	SecondFactor Factor `json:"secondFactor" doc:"Whether a second factor is set up. Where it is needed and not set up, nothing else can be done before."`
+}
+
+// Factor says whether somebody has a second factor.
+type Factor string
+
+// States of a second factor.
+const (
+	FactorOff    Factor = "off"
+	FactorOn     Factor = "on"
+	FactorNeeded Factor = "needed"
+)
+
+// Values lists the states.
+func (Factor) Values() []string {
+	return []string{string(FactorOff), string(FactorOn), string(FactorNeeded)}
+}
+
+// SecondFactorOffer is a secret for a program that shows codes (RFC 6238).
+type SecondFactorOffer struct {
+	Secret  string   `json:"secret" doc:"The secret in Base32, to be typed."`
+	Address string   `json:"address" doc:"The same as an otpauth address, which such programs read."`
+	QR      []string `json:"qr" doc:"The address as a code to scan."`
+}
+
+// SetSecondFactor proves that a program makes the codes of an offer.
+type SetSecondFactor struct {
+	Password string `json:"password" minLength:"1" maxLength:"400" doc:"Your password."`
+	Secret   string `json:"secret" minLength:"32" maxLength:"64" pattern:"^[A-Z2-7]+$" patternDescription:"the secret of the offer" doc:"The secret of the offer."`
+	Code     string `json:"code" pattern:"^[0-9]{6}$" patternDescription:"six digits" doc:"The code that the program shows now."`
+}
+
+// RemoveSecondFactor takes a second factor away.
+type RemoveSecondFactor struct {
+	Password string `json:"password" minLength:"1" maxLength:"400" doc:"Your password."`
+	Code     string `json:"code" pattern:"^[0-9]{6}$" patternDescription:"six digits" doc:"The code that the program shows now."`
 }
 
 // Person is someone of the firm.
@@ -631,6 +669,8 @@ type Problem struct {
 	Remedy  string   `json:"remedy" doc:"What to do next."`
 	Faults  []Fault  `json:"faults,omitzero" doc:"What to correct."`
 	Changes []Change `json:"changes,omitzero" doc:"What others changed meanwhile."`
+
+	RetryAfter int `json:"retryAfter,omitzero" doc:"In how many seconds to try again, as in the header Retry-After."`
 }
 
 // Fault is one thing to correct.

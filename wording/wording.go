@@ -7,6 +7,7 @@ package wording
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"regexp"
 	"slices"
 	"strings"
@@ -457,6 +458,14 @@ func Count(n int, word string) string {
 		return "1 " + word
 	}
 	return fmt.Sprintf("%d %ss", n, word)
+}
+
+// Wait says how long to wait, rounded up.
+func Wait(d time.Duration) string {
+	if d <= time.Minute {
+		return Count(int(math.Ceil(d.Seconds())), "second")
+	}
+	return Count(int(math.Ceil(d.Minutes())), "minute")
 }
 
 // Agree says a number with what follows it in the singular or the plural.

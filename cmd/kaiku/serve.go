@@ -105,7 +105,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	if !s.trust {
 		clock = service.NewSteadyClock(s.now, newest)
 	}
-	r := &running{store: st, service: service.New(st, service.Options{Prober: prober, Log: log, Now: clock.Now, Behind: clock.Behind}), failed: make(chan error, 1)}
+	r := &running{store: st, service: service.New(st, service.Options{Prober: prober, Log: log, Now: clock.Now, Behind: clock.Behind, SecondFactorFor: s.factorFor}), failed: make(chan error, 1)}
 	if notice := r.service.Notice(); notice != "" {
 		log.Warn(notice)
 	}
@@ -133,7 +133,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 		}
 		r.service.EchoAt(r.echo.Port())
 	}
-	api := httpapi.New(r.service, httpapi.Options{Everywhere: bound.Addr().IsUnspecified(), Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin()})
+	api := httpapi.New(r.service, httpapi.Options{Everywhere: bound.Addr().IsUnspecified(), Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin(), Proxies: s.proxies})
 	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)

@@ -3,6 +3,7 @@ package main
 import (
 	"errors"
 	"fmt"
+	"net/netip"
 	"net/url"
 	"slices"
 	"strings"
@@ -29,6 +30,8 @@ type settings struct {
 	publicURL        string
 	certificate, key string
 	verbose, trust   bool
+	proxies          []netip.Prefix
+	factorFor        []service.Role
 	logFormat        string
 	now              func() time.Time // nil: the machine's clock
 }
@@ -43,6 +46,8 @@ func settingFlags(f *pflag.FlagSet) {
 	f.String("public-url", "", "`URL` at which people reach it, such as https://kaiku.example.org (KAIKU_PUBLIC_URL)")
 	f.String("tls-certificate", "", "PEM `file` with the certificate and its chain (KAIKU_TLS_CERTIFICATE)")
 	f.String("tls-key", "", "PEM `file` with the certificate's key (KAIKU_TLS_KEY)")
+	f.StringSlice("proxies", nil, "`prefixes` of the reverse proxies in front of it, whose X-Forwarded-For is believed (KAIKU_PROXIES)")
+	f.StringSlice("second-factor-for", nil, "`roles` that must have a second factor, such as coordinator,lead (KAIKU_SECOND_FACTOR_FOR)")
 	f.Bool("verbose", false, "log every request (KAIKU_VERBOSE=1)")
 	f.String("log-format", "text", "`format` of the log: text or json (KAIKU_LOG_FORMAT)")
 	f.Bool("trust-clock", false, "use the machine's clock even if it is behind the newest entry (KAIKU_TRUST_CLOCK=1)")
@@ -77,12 +82,32 @@ func readSettings(flags *pflag.FlagSet, getenv func(string) string) (settings, e
 		k.Load(posflag.Provider(flags, "/", k), nil)); err != nil {
 		return settings{}, err
 	}
-	within := k.Strings("probe-within")
-	if text := k.String("probe-within"); len(within) == 0 && text != "" {
-		within = strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
+	list := func(name string) []string {
+		all := k.Strings(name)
+		if text := k.String(name); len(all) == 0 && text != "" {
+			all = strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
+		}
+		return all
 	}
+	within := list("probe-within")
 	s := settings{data: k.String("data"), listen: k.String("listen"), onSite: k.Bool("on-site"), within: within, publicURL: k.String("public-url"),
 		certificate: k.String("tls-certificate"), key: k.String("tls-key"), verbose: k.Bool("verbose"), trust: k.Bool("trust-clock"), logFormat: k.String("log-format")}
+	for _, text := range list("proxies") {
+		p, err := netip.ParsePrefix(text)
+		if at, no := netip.ParseAddr(text); no == nil {
+			p, err = at.Prefix(at.BitLen())
+		}
+		if err != nil {
+			return s, settingsWrong("--proxies: %q is neither a prefix such as 10.20.0.0/24 nor an address", text)
+		}
+		s.proxies = append(s.proxies, p.Masked())
+	}
+	for _, text := range list("second-factor-for") {
+		if !slices.Contains(service.Roles, service.Role(text)) {
+			return s, settingsWrong("--second-factor-for: %q is no role; the roles are coordinator, lead, technician and observer", text)
+		}
+		s.factorFor = append(s.factorFor, service.Role(text))
+	}
 	return s, s.check()
 }
 

@@ -22,8 +22,8 @@ async function loadFirm() {
   ;[me.kinds, me.people] = await Promise.all([must(api.GET('/api/v1/kinds')), must(api.GET('/api/v1/people'))])
 }
 
-export async function logIn(login: string, password: string) {
-  await must(api.POST('/api/v1/session', { body: { login, password, client: 'console' } }))
+export async function logIn(login: string, password: string, code?: string) {
+  await must(api.POST('/api/v1/session', { body: { login, password, client: 'console', ...(code && { code }) } }))
   me.session = undefined
   await whoAmI()
 }

@@ -1,5 +1,5 @@
 import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router'
-import { whoAmI } from './me'
+import { me, whoAmI } from './me'
 
 declare module 'vue-router' {
   interface RouteMeta { open?: boolean; title?: string; place?: string }
@@ -52,7 +52,8 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   if (to.meta.open) return true
   try {
-    return (await whoAmI()) || { path: '/login', query: { to: to.fullPath } }
+    if (!(await whoAmI())) return { path: '/login', query: { to: to.fullPath } }
+    return me.session?.secondFactor !== 'needed' || to.path === '/me' || { path: '/me' }
   } catch {
     return true // the page itself says that nothing answers
   }

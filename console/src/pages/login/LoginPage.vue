@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { Failure } from '../../api/client'
 import { logIn } from '../../me'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
@@ -9,10 +10,18 @@ const route = useRoute()
 const router = useRouter()
 const login = ref('')
 const password = ref('')
+const code = ref('')
+const asked = ref(false) // for the code of a second factor
 const { failure, busy, act } = useAction()
 
 const submit = () => act(async () => {
-  await logIn(login.value.trim(), password.value)
+  try {
+    await logIn(login.value.trim(), password.value, code.value.trim())
+  } catch (e) {
+    if (!(e instanceof Failure) || e.problem.code !== 'code-needed') throw e
+    asked.value = true
+    return
+  }
   const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') && !route.query.to.startsWith('//') ? route.query.to : '/'
   await router.push(to)
 })
@@ -26,8 +35,9 @@ const submit = () => act(async () => {
         <p class="quiet">Home media installations: recorded, proven, handed over.</p>
         <v-text-field v-model="login" v-first label="Log-in name" autocomplete="username" autocapitalize="none" name="login" />
         <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" name="password" />
+        <v-text-field v-if="asked" v-model="code" v-first label="Code of your second factor" inputmode="numeric" autocomplete="one-time-code" maxlength="6" name="code" />
         <ProblemNote v-if="failure" :failure="failure" />
-        <v-btn type="submit" color="primary" :disabled="!login || !password || busy" block>{{ busy ? 'Logging in …' : 'Log in' }}</v-btn>
+        <v-btn type="submit" color="primary" :disabled="!login || !password || (asked && !code) || busy" block>{{ busy ? 'Logging in …' : 'Log in' }}</v-btn>
       </form>
     </div>
   </v-main>

@@ -7,6 +7,7 @@ import CodeCard from '../../parts/CodeCard.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { when } from '../../words'
+import SecondFactor from './SecondFactor.vue'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
@@ -68,6 +69,7 @@ const end = (id: string) => ending.act(async () => {
           <div><v-btn type="submit" color="primary" :disabled="!token.name || making.busy.value">Create token</v-btn></div>
         </form>
       </div>
+      <SecondFactor @changed="reload" />
       <section class="sheet stack" aria-labelledby="phone">
         <h2 id="phone">Log in on your phone</h2>
         <p class="small quiet">Photograph the code with your phone to log in there as yourself, without typing. The code works once and expires after five minutes.</p>
