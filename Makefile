@@ -70,7 +70,7 @@ soak: build setup-browser ## the long forms of the kill test and of the test of 
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
 
 fuzz: ## each fuzz test for a while
-	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./papers:FuzzReadStreamList ./papers:FuzzReadGuide ./papers:FuzzReadApply ./httpapi:FuzzRecordBodies ./core/matching:FuzzClean ./core/matching:FuzzDeclared; do \
+	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./service:FuzzOrientation ./papers:FuzzReadStreamList ./papers:FuzzReadGuide ./papers:FuzzReadApply ./httpapi:FuzzRecordBodies ./core/matching:FuzzClean ./core/matching:FuzzDeclared; do \
 		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
 
 clean:

@@ -1,21 +1,12 @@
 package service
 
 import (
-	"bytes"
 	"context"
 	"errors"
-	"fmt"
-	"image"
-	_ "image/gif" // read, then kept as JPEG
-	"image/jpeg"
-	_ "image/png" // read, then kept as JPEG
 	"io"
 	"net/http"
 	"strings"
 	"unicode/utf8"
-
-	"github.com/disintegration/imaging"
-	_ "golang.org/x/image/webp" // read, then kept as JPEG
 
 	"kaiku/core/dossier"
 	"kaiku/store"
@@ -25,7 +16,6 @@ import (
 // Limits of attachments. A photograph is kept at 2560 pixels at most: enough to read a label.
 const (
 	MaxAttachment = 20 << 20
-	maxPixels     = 100_000_000 // a hostile file of few bytes may unpack to many
 	longEdge      = 2560
 	smallEdge     = 360
 )
@@ -41,7 +31,7 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, code string, in wi
 	if !d.Has(in.Subject) {
 		return none, dossier.Faults{{Pointer: "/subject", Code: dossier.FaultUnknownRecord, Values: map[string]string{"kind": in.Subject.Kind, "id": in.Subject.ID}}}
 	}
-	made, kept, err := prepare(body)
+	made, kept, err := s.prepare(ctx, body)
 	if err != nil {
 		return none, err
 	}
@@ -57,46 +47,19 @@ func (s *Service) AddAttachment(ctx context.Context, a Actor, code string, in wi
 }
 
 // prepare reads an upload and returns what of it is kept.
-func prepare(body []byte) (dossier.Attachment, []byte, error) {
+func (s *Service) prepare(ctx context.Context, body []byte) (dossier.Attachment, []byte, error) {
 	var none dossier.Attachment
 	sort := http.DetectContentType(body)
 	switch {
 	case len(body) == 0:
 		return none, nil, refuse("not-attachable", "sort", "an empty file")
-	case strings.HasPrefix(sort, "image/"):
-		picture, err := readPicture(body)
-		if err != nil {
-			return none, nil, err
-		}
-		kept, err := asJPEG(imaging.Fit(picture, longEdge, longEdge, imaging.Lanczos), 82)
-		// Fit makes nothing larger.
-		size, _, _ := image.DecodeConfig(bytes.NewReader(kept))
-		return dossier.Attachment{MediaType: "image/jpeg", Width: size.Width, Height: size.Height}, kept, err
+	case pictureReaders[sort].decode != nil:
+		kept, size, err := s.smaller(ctx, sort, body, longEdge, 82)
+		return dossier.Attachment{MediaType: "image/jpeg", Width: size.X, Height: size.Y}, kept, err
 	case strings.HasPrefix(sort, "text/plain") && utf8.Valid(body):
 		return dossier.Attachment{MediaType: "text/plain; charset=utf-8"}, body, nil
 	}
 	return none, nil, refuse("not-attachable", "sort", strings.SplitN(sort, ";", 2)[0])
-}
-
-func readPicture(body []byte) (image.Image, error) {
-	size, _, err := image.DecodeConfig(bytes.NewReader(body))
-	if err == nil && size.Width*size.Height > maxPixels {
-		return nil, refuse("picture-too-large", "pixels", fmt.Sprintf("%d x %d", size.Width, size.Height))
-	}
-	var picture image.Image
-	if err == nil {
-		picture, err = imaging.Decode(bytes.NewReader(body), imaging.AutoOrientation(true))
-	}
-	if err != nil {
-		return nil, refuse("picture-damaged", "detail", err.Error())
-	}
-	return picture, nil
-}
-
-func asJPEG(picture image.Image, quality int) ([]byte, error) {
-	var out bytes.Buffer
-	err := jpeg.Encode(&out, picture, &jpeg.Options{Quality: quality})
-	return out.Bytes(), err
 }
 
 // Body is what an attachment holds.
@@ -136,11 +99,7 @@ func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id d
 	if out.Bytes, err = io.ReadAll(f); err != nil || !small {
 		return out, err
 	}
-	picture, err := readPicture(out.Bytes)
-	if err != nil {
-		return out, err
-	}
-	out.Bytes, err = asJPEG(imaging.Fit(picture, smallEdge, smallEdge, imaging.Box), 75)
+	out.Bytes, _, err = s.smaller(ctx, one.MediaType, out.Bytes, smallEdge, 75)
 	return out, err
 }
 

@@ -3,11 +3,11 @@ package service
 import (
 	"context"
 	"image"
+	"net/http"
 	"regexp"
 	"slices"
 	"strings"
 
-	"github.com/disintegration/imaging"
 	"github.com/makiuchi-d/gozxing"
 	"github.com/makiuchi-d/gozxing/datamatrix"
 	"github.com/makiuchi-d/gozxing/oned"
@@ -23,18 +23,26 @@ var labelEdges = []int{900, 1800}
 
 // ReadLabel reads the bar codes and QR codes of a photograph, and says which of them look like a
 // serial number or a MAC address. It keeps nothing.
-func (s *Service) ReadLabel(_ context.Context, a Actor, body []byte) (wire.Label, error) {
+func (s *Service) ReadLabel(ctx context.Context, a Actor, body []byte) (wire.Label, error) {
 	if err := a.require("read-label", nil, nil); err != nil {
 		return wire.Label{}, err
 	}
-	picture, err := readPicture(body)
+	done, err := s.picturing(ctx)
+	if err != nil {
+		return wire.Label{}, err
+	}
+	defer done()
+	picture, turn, err := readPicture(http.DetectContentType(body), body)
 	if err != nil {
 		return wire.Label{}, err
 	}
 	out := wire.Label{Codes: []wire.LabelCode{}}
 	for _, edge := range labelEdges {
-		fit := imaging.Fit(picture, edge, edge, imaging.Lanczos)
-		for _, turned := range []image.Image{fit, imaging.Rotate90(fit)} {
+		fit := upright(fitted(picture, edge), turn)
+		for _, turned := range []*image.RGBA{fit, upright(fit, turnedLeft)} {
+			if ctx.Err() != nil {
+				return wire.Label{}, ctx.Err()
+			}
 			for _, c := range codesIn(turned) {
 				if !slices.Contains(out.Codes, c) {
 					out.Codes = append(out.Codes, c)
@@ -53,7 +61,7 @@ func (s *Service) ReadLabel(_ context.Context, a Actor, body []byte) (wire.Label
 
 // codesIn finds the codes of one picture. A reader finds one code at a time, so it is shown the
 // whole and then strips of it: the codes of a label usually stand below each other.
-func codesIn(picture image.Image) []wire.LabelCode {
+func codesIn(picture *image.RGBA) []wire.LabelCode {
 	hints := map[gozxing.DecodeHintType]any{gozxing.DecodeHintType_TRY_HARDER: true}
 	var out []wire.LabelCode
 	for n, strip := range append([]image.Image{picture}, strips(picture)...) {
@@ -80,12 +88,12 @@ func codesIn(picture image.Image) []wire.LabelCode {
 }
 
 // strips are bands of a quarter of the picture's height, each half over the last.
-func strips(picture image.Image) []image.Image {
+func strips(picture *image.RGBA) []image.Image {
 	b := picture.Bounds()
 	height := max(b.Dy()/4, 16)
 	var out []image.Image
 	for y := b.Min.Y; y+height <= b.Max.Y; y += max(height/2, 8) {
-		out = append(out, imaging.Crop(picture, image.Rect(b.Min.X, y, b.Max.X, y+height)))
+		out = append(out, picture.SubImage(image.Rect(b.Min.X, y, b.Max.X, y+height)))
 	}
 	return out
 }

@@ -47,6 +47,7 @@ type Service struct {
 	codes    codes
 	patience patience
 	hashes   chan struct{} // turns to work on a password
+	pictures chan struct{} // turns to unpack a picture
 	assessed assessed
 
 	factorFor []Role
@@ -73,7 +74,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	made := &Service{hashes: make(chan struct{}, hashesAtOnce), factorFor: o.SecondFactorFor, store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
+	made := &Service{hashes: make(chan struct{}, hashesAtOnce), pictures: make(chan struct{}, picturesAtOnce), factorFor: o.SecondFactorFor, store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
 		assessed: assessed{of: map[dossier.ID[dossier.Household]]*assess.Assessment{}, seen: map[dossier.ID[dossier.Household]]knowledge.Knowledge{}}}
 	if s != nil { // without one the operations can still be described
 		s.SummariseBy(made.summarise)
