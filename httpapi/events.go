@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"reflect"
@@ -14,8 +15,11 @@ import (
 	"kaiku/wire"
 )
 
-// heartbeat keeps proxies from ending a quiet stream.
-const heartbeat = 15 * time.Second
+// heartbeat keeps proxies from ending a quiet stream. A listener that takes nothing for sendTime is gone.
+const (
+	heartbeat = 15 * time.Second
+	sendTime  = 30 * time.Second
+)
 
 // registerEvents serves every write as a server-sent event: `change` with the household, `job` with
 // how far long work is, or
@@ -44,10 +48,18 @@ func (s *Server) stream(c huma.Context, seen string) {
 	c.SetHeader("Content-Type", "text/event-stream")
 	c.SetHeader("Cache-Control", "no-store")
 	c.SetStatus(http.StatusOK)
-	flush := http.NewResponseController(c.BodyWriter().(http.ResponseWriter)).Flush
+	control := http.NewResponseController(c.BodyWriter().(http.ResponseWriter))
 	send := func(format string, args ...any) bool {
+		if err := control.SetWriteDeadline(time.Now().Add(sendTime)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+			return false
+		}
 		_, werr := fmt.Fprintf(c.BodyWriter(), format, args...)
-		return werr == nil && flush() == nil
+		return werr == nil && control.Flush() == nil
+	}
+	_ = control.SetReadDeadline(time.Time{}) // nothing more is read: the time for the request ends no stream
+	token, ended := tokenOf(c.Context()), s.service.SessionsEnded()
+	if !s.service.Holds(c.Context(), token) { // it ended before somebody listened for that
+		return
 	}
 	if !send("retry: 1000\n: following\n\n") {
 		return
@@ -69,7 +81,11 @@ func (s *Server) stream(c huma.Context, seen string) {
 		case <-s.closing:
 			return
 		case <-tick.C:
-			if !send(": still here\n\n") {
+			if !s.service.Holds(c.Context(), token) || !send(": still here\n\n") {
+				return
+			}
+		case <-ended:
+			if ended = s.service.SessionsEnded(); !s.service.Holds(c.Context(), token) {
 				return
 			}
 		case e, open := <-events:

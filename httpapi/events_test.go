@@ -2,9 +2,11 @@ package httpapi_test
 
 import (
 	"context"
+	"net/http/httptest"
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -88,4 +90,62 @@ func TestFollowingNeedsALogIn(t *testing.T) {
 	s := newSite(t, nil)
 	err := s.as["nobody"].Follow(t.Context(), 0, func() {}, func(wire.Event) error { return nil })
 	assert.True(t, client.IsProblem(err, "not-logged-in"), err)
+}
+
+// A stream outlives the time that a request may take, and ends with the session: on log-out, suspension, a reset and
+// a change of password.
+func TestAStreamLastsAsLongAsItsSession(t *testing.T) {
+	s := newSite(t, nil)
+	s.home("H-0701")
+	server := httptest.NewUnstartedServer(s.api)
+	const short = 200 * time.Millisecond
+	server.Config.ReadTimeout, server.Config.WriteTimeout = short, short
+	server.Start()
+	defer server.Close()
+	ctx, ilona := t.Context(), s.as["ilona"]
+	yes, no := true, false
+	petri := person(t, ilona, "petri").ID
+	for _, c := range []struct {
+		name string
+		ends func(me *client.Client, password string) error
+	}{
+		{"log-out", func(me *client.Client, _ string) error { return me.LogOut(ctx) }},
+		{"a change of password", func(me *client.Client, password string) error {
+			return me.ChangePassword(ctx, wire.NewPassword{Old: password, New: "seven wet granite steps"})
+		}},
+		{"a reset", func(*client.Client, string) error {
+			_, err := ilona.ResetPerson(ctx, petri)
+			return err
+		}},
+		{"a suspension", func(*client.Client, string) error {
+			_, err := ilona.ChangePerson(ctx, petri, wire.PersonChange{Suspended: &yes, HandOnTo: "maarit"})
+			return err
+		}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := ilona.ChangePerson(ctx, petri, wire.PersonChange{Suspended: &no})
+			require.NoError(t, err)
+			made, err := ilona.ResetPerson(ctx, petri)
+			require.NoError(t, err)
+			session, err := client.New(server.URL, "").LogIn(ctx, "petri", made.Password, "test")
+			require.NoError(t, err)
+			me := client.New(server.URL, session.Token)
+			following, heard, ended := make(chan struct{}), make(chan wire.Event, 100), make(chan error, 1)
+			go func() {
+				ended <- me.Follow(ctx, 0, func() { close(following) }, func(e wire.Event) error {
+					heard <- e
+					return nil
+				})
+			}()
+			<-following
+			room := dossier.KindNamed("room")
+			for began := time.Now(); time.Since(began) < 3*short; {
+				_, err := s.as["aino"].Add(ctx, "H-0701", room, wire.Record{"name": uuid.NewString()})
+				require.NoError(t, err)
+				require.Equal(t, "H-0701", (<-heard).Household)
+			}
+			require.NoError(t, c.ends(me, made.Password))
+			<-ended
+		})
+	}
 }

@@ -140,6 +140,15 @@ func (s *Service) actor(p store.Person) Actor {
 	return Actor{ID: p.ID, Name: p.Name, Role: Role(p.Role), Now: s.now()}
 }
 
+// SessionsEnded returns a channel that is closed when sessions may have ended; see Holds.
+func (s *Service) SessionsEnded() <-chan struct{} { return s.store.SessionsEnded() }
+
+// Holds reports whether the token still lets its holder in.
+func (s *Service) Holds(ctx context.Context, token string) bool {
+	a, err := s.Actor(ctx, token)
+	return err == nil && a.ID != "" && a.MayNow("follow-events") == nil
+}
+
 // LogOut ends the session of the token.
 func (s *Service) LogOut(ctx context.Context, token string) error {
 	return s.store.EndSession(ctx, TokenHash(token))

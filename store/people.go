@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"slices"
+	"sync"
 	"time"
 
 	"gorm.io/gorm"
@@ -77,6 +78,7 @@ func (s *Store) ChangePerson(ctx context.Context, id dossier.PersonID, change fu
 		}
 		return tx.Exec("DELETE FROM sessions WHERE person_id = ?", id).Error
 	})
+	s.sessions.fire()
 	return p, asStoreError(err)
 }
 
@@ -156,6 +158,7 @@ func (s *Store) Sessions(ctx context.Context, person dossier.PersonID) ([]Sessio
 
 // EndSessions ends one session of a person, or with id "" all of them.
 func (s *Store) EndSessions(ctx context.Context, person dossier.PersonID, id string) error {
+	defer s.sessions.fire()
 	if id == "" {
 		return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ?", person).Error
 	}
@@ -164,6 +167,7 @@ func (s *Store) EndSessions(ctx context.Context, person dossier.PersonID, id str
 
 // EndOtherLogIns ends a person's log-ins except one, and what they made; tokens stay.
 func (s *Store) EndOtherLogIns(ctx context.Context, person dossier.PersonID, except string) error {
+	defer s.sessions.fire()
 	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE person_id = ? AND kind = ? AND hash <> ?", person, LogIn, except).Error
 }
 
@@ -190,6 +194,7 @@ func (s *Store) holder(ctx context.Context, hash string) *gorm.DB {
 
 // EndSession ends one session; ending it twice is not an error.
 func (s *Store) EndSession(ctx context.Context, hash string) error {
+	defer s.sessions.fire()
 	return s.writer.WithContext(ctx).Exec("DELETE FROM sessions WHERE hash = ?", hash).Error
 }
 
@@ -198,4 +203,30 @@ func (s *Store) SessionKind(ctx context.Context, hash string) (string, error) {
 	var one Session
 	err := s.reader.WithContext(ctx).Table("sessions").Where("hash = ?", hash).Take(&one).Error
 	return one.Kind, asStoreError(err)
+}
+
+// sessionSignal tells those who wait that sessions may have ended.
+type sessionSignal struct {
+	mu   sync.Mutex
+	next chan struct{}
+}
+
+func (g *sessionSignal) fire() {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.next != nil {
+		close(g.next)
+		g.next = nil
+	}
+}
+
+// SessionsEnded returns a channel that is closed when sessions have ended before their time, or people have
+// changed. Whoever goes on for long looks again then whether the session still is.
+func (s *Store) SessionsEnded() <-chan struct{} {
+	s.sessions.mu.Lock()
+	defer s.sessions.mu.Unlock()
+	if s.sessions.next == nil {
+		s.sessions.next = make(chan struct{})
+	}
+	return s.sessions.next
 }

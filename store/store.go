@@ -54,6 +54,7 @@ type Store struct {
 	key            cipher.AEAD
 	lock           io.Closer
 	summariser     atomic.Pointer[Summariser]
+	sessions       sessionSignal
 }
 
 // Options change how a store is opened. The zero value is right for production.

@@ -57,6 +57,7 @@ func (s settings) listener() (net.Listener, error) {
 		}
 		return nil, errors.New(wording.Say("port-not-ours", map[string]string{"listen": s.listen, "detail": err.Error()}))
 	}
+	l = withFewer(l, s.proxies)
 	if config != nil {
 		return tls.NewListener(l, config), nil
 	}

@@ -135,7 +135,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	}
 	api := httpapi.New(r.service, httpapi.Options{Everywhere: bound.Addr().IsUnspecified(), Log: log, Console: built, Version: version, Secure: s.secure(), Origin: s.origin(), Proxies: s.proxies})
 	r.server = &http.Server{Handler: api,
-		ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
+		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: readTime, WriteTimeout: writeTime, IdleTimeout: idleTime, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)
 	r.swept = keepSwept(r.service, log)
 	go func() { r.failed <- r.server.Serve(l) }()
