@@ -26,11 +26,12 @@ func (s *Service) Apply(ctx context.Context, a Actor, code string, body []byte, 
 		return wire.Import{}, err
 	}
 	if dry {
-		return doc.try(d.Clone(), wire.ImportOptions{Dry: true}), nil
+		out, _ := doc.try(d.Clone(), wire.ImportOptions{Dry: true})
+		return out, nil
 	}
-	return s.bringIn(ctx, a, "apply-document", code, "document applied", r, func(d *dossier.Dossier) (wire.Import, error) {
-		out := doc.try(d, wire.ImportOptions{})
-		return out, refusedLines(out)
+	return s.bringIn(ctx, a, "apply-document", code, "document applied", r, func(d *dossier.Dossier) (wire.Import, []dossier.Ref, error) {
+		out, touched := doc.try(d, wire.ImportOptions{})
+		return out, touched, refusedLines(out)
 	})
 }
 
@@ -63,17 +64,21 @@ func (s *Service) ApplyNew(ctx context.Context, a Actor, body []byte, dry bool, 
 		return out, err
 	}
 	out.Code = h.Code
+	made := &dossier.Dossier{} // filled before the door, as far as it can be without a code
+	h.Household = h.ID
+	made.Household.Put(h)
+	var touched []dossier.Ref
+	out.Import, touched = doc.try(made, wire.ImportOptions{Dry: dry})
+	if dry || refusedLines(out.Import) != nil { // refusals are reported line by line
+		return out, nil
+	}
 	fill := func(d *dossier.Dossier) error {
 		out.Code = d.Home().Code
-		out.Import = doc.try(d, wire.ImportOptions{Dry: dry})
-		return refusedLines(out.Import)
-	}
-	if dry {
-		d := &dossier.Dossier{}
-		h.Household = h.ID
+		carry(made, d, touched)
+		h := d.Home()
+		h.Code = out.Code
 		d.Household.Put(h)
-		_ = fill(d) // refusals are reported line by line
-		return out, nil
+		return nil
 	}
 	cause := store.Cause{Actor: a.ID, Why: "document applied", Key: r.Key, RequestHash: r.Hash}
 	if before, again, err := s.store.BegunWith(ctx, cause); again || err != nil {
@@ -85,15 +90,13 @@ func (s *Service) ApplyNew(ctx context.Context, a Actor, body []byte, dry bool, 
 		}
 		d, err := s.store.Load(ctx, before)
 		if err == nil {
-			out = wire.Applied{Code: d.Home().Code, Import: doc.try(d.Clone(), wire.ImportOptions{})}
-			out.Written = true
+			out.Code, out.Written = d.Home().Code, true
+			out.Import, _ = doc.try(d.Clone(), wire.ImportOptions{})
 		}
 		return out, err
 	}
 	w, err := s.store.CreateWith(ctx, h, cause, fill)
 	switch {
-	case errors.Is(err, errNotBroughtIn):
-		return out, nil
 	case errors.Is(err, store.ErrTaken):
 		return out, refuse("code-taken", "code", h.Code)
 	case err != nil:

@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 
@@ -10,6 +9,7 @@ import (
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/store"
 	"kaiku/views"
 	"kaiku/wire"
 )
@@ -119,36 +119,36 @@ func (s *Service) StepHandover(ctx context.Context, a Actor, code string, id dos
 	if in.Point != "" {
 		given.Points = append(slices.Clone(in.Points), in.Point)
 	}
-	if name == "offer" {
-		d, err := s.home(ctx, code)
-		if err != nil {
-			return wire.Handover{}, err
+	var w store.Written
+	err := s.steadily(ctx, code, func(ctx context.Context) error {
+		if name == "offer" {
+			d, err := s.home(ctx, code)
+			if err != nil {
+				return err
+			}
+			drafted, _ := d.Handovers.Get(id)
+			if given.Told, err = s.tell(ctx, code, drafted.SinceRevision); err != nil {
+				return err
+			}
 		}
-		drafted, _ := d.Handovers.Get(id)
-		if given.Told, err = s.tell(ctx, code, drafted.SinceRevision); err != nil {
-			return wire.Handover{}, err
-		}
-	}
-	w, err := s.write(ctx, a, operation, code, in.Why, r, func(d *dossier.Dossier) error {
-		h := d.Handovers.Find(id)
-		if h == nil {
-			return refuse("no-such-record", "kind", "handover", "id", string(id))
-		}
-		if err := a.require(operation, d, h); err != nil {
-			return err
-		}
-		if name == "offer" && d.Revision != given.Told.Until {
-			return errMoved
-		}
-		return step.Take(d, h, given)
+		var err error
+		w, err = s.write(ctx, a, operation, code, in.Why, r, func(d *dossier.Dossier) error {
+			h := d.Handovers.Find(id)
+			if h == nil {
+				return refuse("no-such-record", "kind", "handover", "id", string(id))
+			}
+			if err := a.require(operation, d, h); err != nil {
+				return err
+			}
+			if name == "offer" && d.Revision != given.Told.Until {
+				return errMoved
+			}
+			return step.Take(d, h, given)
+		})
+		return err
 	})
-	if errors.Is(err, errMoved) {
-		return s.StepHandover(ctx, a, code, id, name, in, r) // someone wrote between telling and offering: tell again
-	}
 	if err != nil {
 		return wire.Handover{}, err
 	}
 	return s.handoverView(ctx, a, w.Dossier, id)
 }
-
-var errMoved = errors.New("the home changed while the handover was being offered")

@@ -55,31 +55,50 @@ func (s *Service) Import(ctx context.Context, a Actor, code string, body []byte,
 		return wire.Import{}, refuse("not-readable", "detail", err.Error())
 	}
 	if o.Dry {
-		return doc.try(d.Clone(), o), nil
-	}
-	return s.bringIn(ctx, a, "import-records", code, "imported: "+doc.form, r, func(d *dossier.Dossier) (wire.Import, error) {
-		out := doc.try(d, o)
-		if out.Counts[wire.LineRefused] > 0 && !o.Partly {
-			return out, errNotBroughtIn // and what the right lines changed is left unwritten
-		}
+		out, _ := doc.try(d.Clone(), o)
 		return out, nil
+	}
+	return s.bringIn(ctx, a, "import-records", code, "imported: "+doc.form, r, func(d *dossier.Dossier) (wire.Import, []dossier.Ref, error) {
+		out, touched := doc.try(d, o)
+		if out.Counts[wire.LineRefused] > 0 && !o.Partly {
+			return out, nil, errNotBroughtIn // and what the right lines changed is left unwritten
+		}
+		return out, touched, nil
 	})
 }
 
-// bringIn writes what a document holds. A second request with the same key is answered as the first was.
-func (s *Service) bringIn(ctx context.Context, a Actor, operation, code, why string, r Request, try func(*dossier.Dossier) (wire.Import, error)) (wire.Import, error) {
+// bringIn writes what a document holds. Its lines are tried on a copy of the home, and what came of them is
+// written if the home is still the same. A second request with the same key is answered as the first was.
+func (s *Service) bringIn(ctx context.Context, a Actor, operation, code, why string, r Request, try func(*dossier.Dossier) (wire.Import, []dossier.Ref, error)) (wire.Import, error) {
 	var out wire.Import
 	r.answer = func() ([]byte, error) { return json.Marshal(out) }
-	w, err := s.write(ctx, a, operation, code, why, r, func(d *dossier.Dossier) error {
-		var err error
-		out, err = try(d)
+	err := s.steadily(ctx, code, func(ctx context.Context) error {
+		d, err := s.home(ctx, code)
+		if err != nil {
+			return err
+		}
+		right := d.Clone()
+		var touched []dossier.Ref
+		var no error
+		out, touched, no = try(right)
+		w, err := s.write(ctx, a, operation, code, why, r, func(now *dossier.Dossier) error {
+			switch {
+			case now.Revision != d.Revision:
+				return errMoved
+			case no != nil:
+				return no // a request that is repeated does not come here: its lines may be refused now
+			}
+			carry(right, now, touched)
+			return nil
+		})
+		if err == nil && len(w.Answer) > 0 {
+			out = wire.Import{}
+			err = json.Unmarshal(w.Answer, &out)
+		}
 		return err
 	})
-	switch {
-	case errors.Is(err, errNotBroughtIn):
+	if errors.Is(err, errNotBroughtIn) {
 		return out, nil
-	case err == nil && len(w.Answer) > 0:
-		err = json.Unmarshal(w.Answer, &out)
 	}
 	out.Written = err == nil
 	return out, err
@@ -87,33 +106,60 @@ func (s *Service) bringIn(ctx context.Context, a Actor, operation, code, why str
 
 var errNotBroughtIn = errors.New("a line is refused")
 
-// try carries out the lines on d and reports on each.
-func (doc document) try(d *dossier.Dossier, o wire.ImportOptions) wire.Import {
-	out := wire.Import{Form: doc.form, Dry: o.Dry, Counts: map[string]int{}, Lines: []wire.ImportLine{}}
-	right := d.Clone() // d as the lines that are right have made it
+// try carries out the lines on d and reports on each, with the records that they touched. All lines are carried out
+// before they are checked together; only where something is wrong are they carried out one by one.
+func (doc document) try(d *dossier.Dossier, o wire.ImportOptions) (wire.Import, []dossier.Ref) {
+	one := d.Clone()
+	out, touched, wrong := doc.carryOut(d, o, false)
+	if !wrong && len(dossier.Check(d, changed(touched))) == 0 {
+		return out, touched
+	}
+	carry(one, d, touched)
+	out, touched, _ = doc.carryOut(d, o, true)
+	return out, touched
+}
+
+// carryOut carries out the lines, each checked on its own if it is told so. It reports whether a line was refused.
+func (doc document) carryOut(d *dossier.Dossier, o wire.ImportOptions, each bool) (out wire.Import, all []dossier.Ref, wrong bool) {
+	out = wire.Import{Form: doc.form, Dry: o.Dry, Counts: map[string]int{}, Lines: []wire.ImportLine{}}
+	var right *dossier.Dossier // d as the lines that are right have made it
+	if each {
+		right = d.Clone()
+	}
 	for _, st := range doc.steps {
 		line := wire.ImportLine{Line: st.line, Label: st.label}
 		var touched []dossier.Ref
 		var err error
 		line.Act, line.Detail, touched, err = st.apply(d)
-		if err == nil && len(touched) > 0 {
-			var entries []dossier.Entry
-			for _, ref := range touched {
-				entries = append(entries, dossier.Entry{Act: dossier.Changed, Subject: ref})
-			}
-			if faults := dossier.Check(d, entries); len(faults) > 0 {
+		if each && err == nil {
+			if faults := dossier.Check(d, changed(touched)); len(faults) > 0 {
 				err = faults
 			}
 		}
 		if err != nil {
-			carry(right, d, touched)
+			wrong = true
 			line.Act, line.Detail = wire.LineRefused, whyRefused(err)
 		}
-		carry(d, right, touched)
+		if each {
+			if err != nil {
+				carry(right, d, touched)
+			}
+			carry(d, right, touched)
+		}
+		all = append(all, touched...)
 		out.Counts[line.Act]++
 		out.Lines = append(out.Lines, line)
 	}
-	return out
+	return out, all, wrong
+}
+
+// changed are entries for records that a line has touched.
+func changed(touched []dossier.Ref) []dossier.Entry {
+	entries := make([]dossier.Entry, len(touched))
+	for n, ref := range touched {
+		entries[n] = dossier.Entry{Act: dossier.Changed, Subject: ref}
+	}
+	return entries
 }
 
 // carry makes the records in to what they are in from; one that is not there is removed.

@@ -49,6 +49,7 @@ type Service struct {
 	hashes   chan struct{} // turns to work on a password
 	pictures chan struct{} // turns to unpack a picture
 	assessed assessed
+	homes    homes
 
 	factorFor []Role
 }
@@ -174,6 +175,7 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 		return store.Written{}, refuse("done-in-future", "at", r.DoneAt.Format(time.RFC3339))
 	}
 	cause := store.Cause{Actor: a.ID, Why: why, Key: r.Key, RequestHash: r.Hash, DoneAt: r.DoneAt, Answer: r.answer}
+	defer s.beside(ctx, code)()
 	w, err := door(ctx, id, cause, func(d *dossier.Dossier) error {
 		if right, _ := RightOf(operation); right != Receives {
 			if err := a.require(operation, d, nil); err != nil {

@@ -49,6 +49,7 @@ var Errors = map[string]Error{
 	"no-such-job":          {404, "Not found", "There is no such job in this household.", "Jobs are kept for an hour after they end, and not across a restart of Kaiku. Check the results themselves."},
 	"not-on-site":          {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot test the home's devices.", "Run the tests from a laptop on the home's network: kaiku test run -H {code}."},
 	"not-on-site-scan":     {409, "Not on the home's network", "This Kaiku is not on the home's network, so it cannot scan it.", "Scan from a laptop on the home's network: kaiku scan run -H {code}."},
+	"home-busy":            {503, "Busy", "This home is being changed by others at this moment. Nothing was saved.", "Try again in a moment."},
 	"pictures-busy":        {503, "Busy", "Too many photographs are being worked on at this moment.", "Send it again in a moment. Nothing was saved."},
 	"log-in-busy":          {503, "Busy", "Too many people are logging in at this moment.", "Try again in a few seconds."},
 	"code-needed":          {401, "Code needed", "The password is right. A code of the second factor is needed as well.", "Enter the code that the program on your phone shows now."},

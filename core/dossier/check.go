@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Fault says why a write is refused. Pointer leads into the record.
@@ -142,6 +143,7 @@ type checker interface{ check(*Dossier, func(Fault)) }
 // invariants. There are few: a technician must be able to record a broken home.
 func Check(next *Dossier, entries []Entry) Faults {
 	var faults Faults
+	given := namesGiven{}
 	if len(next.Household) != 1 {
 		return Faults{{Code: FaultHome}}
 	}
@@ -156,7 +158,7 @@ func Check(next *Dossier, entries []Entry) Faults {
 			report(Fault{Pointer: "/id", Code: FaultBadID, Values: map[string]string{"value": e.Subject.ID}})
 		}
 		for _, f := range k.Fields {
-			checkField(next, k, r, f, report)
+			checkField(next, k, r, f, given, len(entries) > manyNames, report)
 		}
 		if c, ok := r.(checker); ok {
 			c.check(next, report)
@@ -178,7 +180,7 @@ func validID(s string) bool {
 	return true
 }
 
-func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
+func checkField(d *Dossier, k *Kind, r Record, f Field, given namesGiven, many bool, report func(Fault)) {
 	v := f.In(reflect.ValueOf(r))
 	pointer := "/" + f.Name
 	if f.Required && v.IsZero() && v.Kind() != reflect.Int && v.Kind() != reflect.Float64 && f.Name != "id" {
@@ -194,7 +196,7 @@ func checkField(d *Dossier, k *Kind, r Record, f Field, report func(Fault)) {
 	}
 	checkWords(f, v, pointer, report)
 	if f.Unique != "" && !v.IsZero() {
-		if NameGiven(d, k, r, f) {
+		if many && given.to(d, k, r, f) || !many && NameGiven(d, k, r, f) {
 			report(Fault{Pointer: pointer, Code: FaultNotUnique, Values: map[string]string{"value": v.String(), "kind": k.Name, "within": f.Unique}})
 		}
 	}
@@ -251,6 +253,51 @@ func NameGiven(d *Dossier, k *Kind, r Record, f Field) bool {
 		}
 	}
 	return false
+}
+
+// manyNames is how many records are checked together before it pays to index their names.
+const manyNames = 8
+
+// namesGiven counts the names of kinds, by kind, member, owner and name.
+type namesGiven map[nameKey]map[nameOf]int
+
+type nameKey struct{ kind, member string }
+
+type nameOf struct {
+	owner any
+	name  string
+}
+
+// to is NameGiven by an index that is made when it is first needed.
+func (g namesGiven) to(d *Dossier, k *Kind, r Record, f Field) bool {
+	of := func(r Record) nameOf {
+		var owner any
+		if f.Unique != "household" {
+			field, _ := k.Field(f.Unique)
+			owner = field.Get(r)
+		}
+		return nameOf{owner, folded(f.In(reflect.ValueOf(r)).String())}
+	}
+	key := nameKey{k.Name, f.Name}
+	if g[key] == nil {
+		g[key] = map[nameOf]int{}
+		rows := k.In(d)
+		for i := range rows.Len() {
+			g[key][of(rows.At(i))]++
+		}
+	}
+	return g[key][of(r)] > 1
+}
+
+// folded is the same for texts that strings.EqualFold takes for the same.
+func folded(s string) string {
+	return strings.Map(func(r rune) rune {
+		least := r
+		for o := unicode.SimpleFold(r); o != r; o = unicode.SimpleFold(o) {
+			least = min(least, o)
+		}
+		return least
+	}, s)
 }
 
 func (s Segment) check(_ *Dossier, report func(Fault))    { checkPool(s.PoolFirst, s.PoolLast, report) }
