@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
-GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./multicast ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console
+GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./multicast ./safely ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console
 CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/netip"
@@ -389,4 +390,24 @@ func TestEndlessExportsDoNotFillTheMemory(t *testing.T) {
 		asked.Wait()
 	})
 	assert.Less(t, most, uint64(100<<20), "bytes of heap")
+}
+
+// A question that falls over ends as not understood, the rest of the scan goes on, and nobody is called silent for it.
+func TestAQuestionThatPanicsEndsAlone(t *testing.T) {
+	var log bytes.Buffer
+	d := bare(practice.New(72)) // not started: only its segment is used
+	g := &scanner{guard: Guard{Within: loopback}.ForHome(d), d: d, now: time.Now, hosts: map[netip.Addr]*matching.Host{}}
+	own, via, _ := OwnAddress(d.Segments[0].Prefix)
+	s := g.segment(d.Segments[0], own, via)
+	s.log = slog.New(slog.NewTextHandler(&log, nil))
+	q := s.safe(func() matching.Question {
+		s.host(netip.MustParseAddr("127.77.72.10"), func(*matching.Host) { panic("a reader fell over") })
+		return matching.Question{}
+	})
+	assert.Equal(t, matching.Broken, q.Ended)
+	assert.Contains(t, q.Detail, "a reader fell over")
+	assert.True(t, s.failed)
+	assert.Contains(t, s.out.Notes[0], "an error in Kaiku itself")
+	assert.Contains(t, log.String(), "hostile_test.go")
+	assert.True(t, s.host(netip.MustParseAddr("127.77.72.11"), func(*matching.Host) {}), "nothing stays locked")
 }

@@ -3,6 +3,8 @@ package probe
 import (
 	"cmp"
 	"context"
+	"errors"
+	"log/slog"
 	"maps"
 	"net"
 	"net/netip"
@@ -12,6 +14,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/safely"
 )
 
 // Bounds of a scan of a home's network: it ends in its time, whatever answers.
@@ -40,7 +43,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 		now = time.Now
 	}
 	whole, late := min(cmp.Or(p.Time, scanTime), matching.LongestScan), cmp.Or(p.Late, lateTime)
-	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares}
+	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares, log: p.Log}
 	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, p.Only, p.Only
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
@@ -82,7 +85,7 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	}
 	g.keepUnasked()
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
-	g.out.Cut = slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
+	g.out.Cut = g.failed || slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
 	g.out.Ended = dossier.At(now())
 	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
 		return cmp.Or(cmp.Compare(a.Segment, b.Segment), cmp.Compare(a.Way, b.Way))
@@ -114,6 +117,7 @@ type scanner struct {
 	running  sync.WaitGroup
 	limit    chan struct{}
 	login    Login
+	log      *slog.Logger // nil on a laptop
 
 	mu    sync.Mutex // holds what follows
 	out   matching.Scan
@@ -123,6 +127,8 @@ type scanner struct {
 	spoke map[netip.Addr]bool // who said its MAC address itself
 	done  int
 	of    int
+
+	failed bool // a question panicked
 
 	forwarded []forwarded
 	reserved  []netip.Addr
@@ -206,7 +212,7 @@ func (s *segmentScan) question(ctx context.Context, way matching.Way, ask func(c
 	s.begin(string(way) + ", " + s.segment.Name)
 	s.running.Go(func() {
 		began := time.Now()
-		q := ask(ctx)
+		q := s.safe(func() matching.Question { return ask(ctx) })
 		q.Way, q.Segment = way, s.segment.ID
 		q.Seconds = secondsSince(began)
 		if ctx.Err() != nil && q.Ended == matching.Silent {
@@ -217,6 +223,28 @@ func (s *segmentScan) question(ctx context.Context, way matching.Way, ask func(c
 		s.mu.Unlock()
 		s.end()
 	})
+}
+
+// safe carries out a question. One that panics ends as not understood, and the scan says so and goes on.
+func (g *scanner) safe(question func() matching.Question) (q matching.Question) {
+	err := safely.Do(func() error { q = question(); return nil })
+	var fell *safely.Panicked
+	if errors.As(err, &fell) {
+		g.fell(fell)
+		q = matching.Question{Ended: matching.Broken, Detail: "an error in Kaiku itself: " + err.Error()}
+	}
+	return q
+}
+
+// fell notes that a part of the scan panicked: what it would have seen is not silent.
+func (g *scanner) fell(p *safely.Panicked) {
+	g.mu.Lock()
+	g.failed = true
+	g.mu.Unlock()
+	g.note("a question failed by an error in Kaiku itself: " + p.Error())
+	if g.log != nil {
+		g.log.Error("a question of a scan panicked", "error", p, "stack", string(p.Stack))
+	}
 }
 
 func (g *scanner) begin(doing string) {
@@ -318,7 +346,7 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 			ctx, cancel := context.WithTimeout(ctx, hostTime)
 			defer cancel()
 			began = time.Now()
-			q = question(ctx)
+			q = s.safe(func() matching.Question { return question(ctx) })
 		}
 		q.Way, q.Port = way, int(at.Port())
 		q.Seconds = secondsSince(began)

@@ -17,6 +17,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/multicast"
+	"kaiku/safely"
 )
 
 // heard6 is something that an address of IPv6 said of itself. Whose address it is gets known when all have
@@ -114,7 +115,7 @@ func (s *segmentScan) ssdp6(ctx context.Context) matching.Question {
 	var failed error
 	for _, group := range []*net.UDPAddr{multicast.SSDP6, multicast.SSDP6Site} {
 		if own, ok := s.from6(group); ok {
-			wait.Go(func() {
+			safely.Go(&wait, s.fell, func() {
 				err := searchEach(ctx, own, s.via, group, "ssdp:all", s.mx, s.late, func(a Answer) { count(a) })
 				mu.Lock()
 				defer mu.Unlock()
@@ -122,7 +123,7 @@ func (s *segmentScan) ssdp6(ctx context.Context) matching.Question {
 			})
 		}
 		if hear, err := multicast.Hear(group, s.via); err == nil {
-			wait.Go(func() {
+			safely.Go(&wait, s.fell, func() {
 				defer hear.Close()
 				s.announcements(ctx, hear, func(a Answer, goodbye bool) bool {
 					if goodbye {

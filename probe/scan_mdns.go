@@ -15,6 +15,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/multicast"
+	"kaiku/safely"
 )
 
 // allServices lists the types of service that are offered (RFC 6763, section 9).
@@ -132,7 +133,7 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 	packets := make(chan []byte, 256)
 	var readers sync.WaitGroup
 	for _, e := range ears {
-		readers.Go(func() { b.listen(e, packets) })
+		safely.Go(&readers, s.fell, func() { b.listen(e, packets) })
 	}
 	b.loop(ctx, mouths, packets)
 	for _, e := range ears {

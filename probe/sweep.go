@@ -14,6 +14,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/safely"
 )
 
 // Ports are those that a sweep tries at every address beside the ones that the home records: names,
@@ -161,7 +162,7 @@ func (s *segmentScan) tryAll(ctx context.Context, all []netip.Addr, ports []int)
 	var workers sync.WaitGroup
 	pace := rate.NewLimiter(sweepRate, sweepWorkers)
 	for range min(sweepWorkers, max(len(all)*len(ports), 1)) {
-		workers.Go(func() {
+		safely.Go(&workers, s.fell, func() {
 			for at := range work {
 				if pace.Wait(ctx) != nil {
 					continue
@@ -184,10 +185,10 @@ func (s *segmentScan) tryAll(ctx context.Context, all []netip.Addr, ports []int)
 	}
 	for _, port := range ports {
 		for _, a := range all {
-			if ctx.Err() != nil {
-				break
+			select {
+			case work <- netip.AddrPortFrom(a, uint16(port)):
+			case <-ctx.Done():
 			}
-			work <- netip.AddrPortFrom(a, uint16(port))
 		}
 	}
 	close(work)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/netip"
 	"net/url"
@@ -24,6 +25,7 @@ type Prober struct {
 	Shares Login            // how shares are opened while a network is looked at
 	Only   netip.Addr       // the one host that a scan is of; all of the segments if it is not valid
 	Time   time.Duration    // of a scan; 0 for twelve seconds
+	Log    *slog.Logger     // where an error of a probe itself goes; nil discards
 	noRaw  bool
 	Late   time.Duration // how long a scan waits for late answers to a search; 0 for four seconds
 }

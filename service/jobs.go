@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/safely"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -55,7 +56,7 @@ func (s *Service) startJob(ctx context.Context, a Actor, kind, code string, of i
 	s.jobs.byID[j.ID] = j
 	s.jobs.running.Go(func() {
 		defer stop()
-		j.end(ctx, work(ctx, j))
+		j.end(ctx, safely.Do(func() error { return work(ctx, j) }))
 	})
 	return j.Job, nil
 }
@@ -77,7 +78,11 @@ func (j *job) end(ctx context.Context, err error) {
 	j.tell(func() {
 		j.State, j.Doing, j.EndedAt = "ended", "", dossier.At(j.service.now())
 		var refusal *Refusal
+		var fell *safely.Panicked
 		switch {
+		case errors.As(err, &fell):
+			j.service.log.Error("job panicked", "job", j.ID, "kind", j.Kind, "household", j.Household, "error", err, "stack", string(fell.Stack))
+			j.State, j.Failed = "failed", refuse("internal", "request", j.ID).Problem()
 		case ctx.Err() != nil:
 			j.State = "stopped"
 		case errors.As(err, &refusal):
@@ -93,10 +98,12 @@ func (j *job) end(ctx context.Context, err error) {
 // tell changes the job and tells those who follow, without what it recorded: that is in the
 // answer to whoever asks for the job.
 func (j *job) tell(change func()) {
-	j.service.jobs.mu.Lock()
-	change()
-	now := j.Job
-	j.service.jobs.mu.Unlock()
+	now := func() wire.Job {
+		j.service.jobs.mu.Lock()
+		defer j.service.jobs.mu.Unlock()
+		change()
+		return j.Job
+	}()
 	now.Made = nil
 	j.service.feed.publish(wire.Event{Household: j.Household, By: j.by, Job: &now})
 }

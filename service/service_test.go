@@ -41,12 +41,16 @@ func (p prober) Probe(ctx context.Context, _ *dossier.Dossier, test proving.Test
 
 // filled is the demo's home on the demo's clock, which has stopped.
 func filled(t *testing.T, p service.Prober) (*service.Service, map[string]service.Actor) {
+	return filledWith(t, service.Options{Prober: p})
+}
+
+func filledWith(t *testing.T, o service.Options) (*service.Service, map[string]service.Actor) {
 	clock := demo.NewClock(time.Now())
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
 	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1, "H-0001"))
-	s := service.New(st, service.Options{Prober: p})
+	s := service.New(st, o)
 	people, err := st.People(t.Context())
 	require.NoError(t, err)
 	actors := map[string]service.Actor{}

@@ -21,6 +21,7 @@ import (
 	"kaiku/console"
 	"kaiku/httpapi"
 	"kaiku/probe"
+	"kaiku/safely"
 	"kaiku/service"
 	"kaiku/store"
 )
@@ -71,7 +72,7 @@ func keepSwept(s *service.Service, log *slog.Logger) (end func()) {
 		tick := time.NewTicker(sweepEvery)
 		defer tick.Stop()
 		for {
-			if err := s.Sweep(ctx); err != nil && ctx.Err() == nil {
+			if err := safely.Do(func() error { return s.Sweep(ctx) }); err != nil && ctx.Err() == nil {
 				log.Warn("sweeping failed", "error", err)
 			}
 			select {
@@ -86,7 +87,7 @@ func keepSwept(s *service.Service, log *slog.Logger) (end func()) {
 
 func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	log := s.logger(errs)
-	prober, err := s.prober()
+	prober, err := s.prober(log)
 	if err != nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -173,7 +174,7 @@ func (s settings) secure() bool {
 	return s.certificate != ""
 }
 
-func (s settings) prober() (service.Prober, error) {
+func (s settings) prober(log *slog.Logger) (service.Prober, error) {
 	if !s.onSite {
 		return nil, nil
 	}
@@ -184,5 +185,5 @@ func (s settings) prober() (service.Prober, error) {
 	if err != nil {
 		return nil, err
 	}
-	return probe.Prober{Guard: g}, nil
+	return probe.Prober{Guard: g, Log: log}, nil
 }
