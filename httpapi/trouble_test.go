@@ -111,3 +111,35 @@ func TestMetricsCountWithoutNames(t *testing.T) {
 		assert.NotContains(t, string(b), secret)
 	}
 }
+
+// A file that is damaged on the disk is not served; /readyz says so, as does whoever logs in, until the same bytes are
+// attached again.
+func TestADamagedFileIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	s := newSiteIn(t, dir, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	about := wire.NewAttachment{Subject: dossier.Ref{Kind: "room", ID: ids["room"]}, Caption: "Log"}
+	made, err := petri.AddAttachment(ctx, "H-0701", about, []byte("21:14 index ended"))
+	require.NoError(t, err)
+	file := filepath.Join(dir, store.BodiesName, made.SHA256[:2], made.SHA256)
+	require.NoError(t, os.WriteFile(file, []byte("21:15 index ended"), 0o600))
+	_, err = petri.AttachmentBody(ctx, "H-0701", made.ID, false)
+	require.True(t, client.IsProblem(err, "body-damaged"), "%v", err)
+	resp := s.request("nobody", http.MethodGet, "/readyz", nil, nil)
+	said, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	assert.Contains(t, string(said), "ready, but: In the data folder 1 file is damaged. To see which: kaiku check")
+	me, err := petri.WhoAmI(ctx)
+	require.NoError(t, err)
+	assert.Contains(t, me.Notice, "kaiku check")
+	_, err = petri.AddAttachment(ctx, "H-0701", about, []byte("21:14 index ended"))
+	require.NoError(t, err)
+	body, err := petri.AttachmentBody(ctx, "H-0701", made.ID, false)
+	require.NoError(t, err)
+	assert.Equal(t, "21:14 index ended", string(body))
+	me, err = petri.WhoAmI(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, me.Notice)
+}

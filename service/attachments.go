@@ -3,7 +3,6 @@ package service
 import (
 	"context"
 	"errors"
-	"io"
 	"net/http"
 	"strings"
 	"unicode/utf8"
@@ -88,27 +87,26 @@ func (s *Service) AttachmentBody(ctx context.Context, a Actor, code string, id d
 	if out.Sum == have {
 		return out, nil
 	}
-	f, err := s.store.Body(one.SHA256)
-	if errors.Is(err, store.ErrNotFound) {
+	out.Bytes, err = s.store.Body(one.SHA256)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
 		return out, refuse("body-gone", "caption", one.Caption)
-	}
-	if err != nil {
-		return out, err
-	}
-	defer f.Close()
-	if out.Bytes, err = io.ReadAll(f); err != nil || !small {
+	case errors.Is(err, store.ErrBodyDamaged):
+		s.log.ErrorContext(ctx, "the file of an attachment is damaged", "household", code, "attachment", id, "sum", one.SHA256)
+		return out, refuse("body-damaged", "caption", one.Caption)
+	case err != nil || !small:
 		return out, err
 	}
 	out.Bytes, _, err = s.smaller(ctx, one.MediaType, out.Bytes, smallEdge, 75)
 	return out, err
 }
 
-// Sweep removes bodies of attachments and secrets that no record came to name.
+// Sweep removes bodies of attachments and secrets that no record came to name, and reads the others through.
 func (s *Service) Sweep(ctx context.Context) error {
 	files, err := s.store.SweepBodies(ctx)
 	sealed, err2 := s.store.SweepSealed(ctx)
 	if files+sealed > 0 {
 		s.log.InfoContext(ctx, "swept", "bodies", files, "sealed", sealed)
 	}
-	return errors.Join(err, err2)
+	return errors.Join(err, err2, s.store.VerifyBodies(ctx))
 }

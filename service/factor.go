@@ -3,7 +3,6 @@ package service
 import (
 	"context"
 	"errors"
-	"net/url"
 	"slices"
 	"time"
 
@@ -71,7 +70,7 @@ func (s *Service) SetSecondFactor(ctx context.Context, a Actor, in wire.SetSecon
 	if !ok {
 		return refuse("wrong-code")
 	}
-	sealed, err := s.store.SealFor(factorOf(a.ID), []byte(in.Secret))
+	sealed, err := s.store.SealFor(store.SecondFactorOf(a.ID), []byte(in.Secret))
 	if err != nil {
 		return err
 	}
@@ -127,7 +126,7 @@ func (s *Service) ownPassword(ctx context.Context, a Actor, password string) err
 // spendCode takes a code of a person's second factor, each only once.
 func (s *Service) spendCode(ctx context.Context, id dossier.PersonID, code string) error {
 	_, err := s.store.ChangePerson(ctx, id, func(p *store.Person, _ []store.Person) (bool, error) {
-		secret, err := s.store.OpenFor(factorOf(id), p.SecondFactor)
+		secret, err := s.store.OpenFor(store.SecondFactorOf(id), p.SecondFactor)
 		if errors.Is(err, store.ErrKey) {
 			return false, refuse("second-factor-lost")
 		}
@@ -143,8 +142,6 @@ func (s *Service) spendCode(ctx context.Context, id dossier.PersonID, code strin
 	})
 	return err
 }
-
-func factorOf(id dossier.PersonID) string { return "second factor of " + url.PathEscape(string(id)) }
 
 // stepOf returns the time step of a code, if it is one of now and of none up to the last that was taken.
 func stepOf(code, secret string, now time.Time, last int64) (int64, bool) {

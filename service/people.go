@@ -234,8 +234,54 @@ func receiver(people views.People, who string) (wire.Person, error) {
 	return p, nil
 }
 
-// Empty reports whether nobody is in the firm yet.
-func (s *Service) Empty(ctx context.Context) (bool, error) {
-	all, err := s.store.People(ctx)
-	return len(all) == 0, err
+// First makes the first coordinator of a new firm and returns the password, which is to be shown; FirstShown says
+// that it was. Where a start ended between the two, the coordinator is given another one.
+func (s *Service) First(ctx context.Context) (password string, err error) {
+	password = newPassword()
+	hash, err := s.hashed(ctx, password)
+	if err != nil {
+		return "", err
+	}
+	made, err := s.store.AddFirst(ctx, store.Person{ID: dossier.PersonID(newID()), Login: "coordinator", Name: "Coordinator", Role: string(Coordinator), PasswordHash: hash})
+	if err != nil || made {
+		return password, err
+	}
+	p, err := s.store.FirstNotShown(ctx)
+	if errors.Is(err, store.ErrNotFound) {
+		return "", nil
+	}
+	if err != nil {
+		return "", err
+	}
+	_, err = s.store.ChangePerson(ctx, p.ID, func(p *store.Person, _ []store.Person) (bool, error) {
+		p.PasswordHash = hash
+		return true, nil
+	})
+	return password, err
+}
+
+// FirstShown says that the password of the first coordinator has been shown.
+func (s *Service) FirstShown(ctx context.Context) error { return s.store.FirstShown(ctx) }
+
+// Rescue makes somebody a coordinator who can log in, from the machine itself: the person with that log-in name, or
+// a new one. The password is shown once; a suspension and a second factor end.
+func (s *Service) Rescue(ctx context.Context, login string) (wire.PersonMade, error) {
+	password := newPassword()
+	hash, err := s.hashed(ctx, password)
+	if err != nil {
+		return wire.PersonMade{}, err
+	}
+	p, err := s.store.PersonByLogin(ctx, login)
+	if errors.Is(err, store.ErrNotFound) {
+		p = store.Person{ID: dossier.PersonID(newID()), Login: login, Name: login, Role: string(Coordinator), PasswordHash: hash}
+		return wire.PersonMade{Person: personOf(p), Password: password}, s.store.AddPerson(ctx, p)
+	}
+	if err != nil {
+		return wire.PersonMade{}, err
+	}
+	p, err = s.store.ChangePerson(ctx, p.ID, func(p *store.Person, _ []store.Person) (bool, error) {
+		p.Role, p.PasswordHash, p.SuspendedAt, p.SecondFactor, p.SecondFactorStep = string(Coordinator), hash, nil, nil, 0
+		return true, nil
+	})
+	return wire.PersonMade{Person: personOf(p), Password: password}, err
 }

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"log/slog"
 	"slices"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -95,11 +96,14 @@ func (s *Service) ClockBehind() time.Duration { return s.behind() }
 
 // Notice says what is wrong with the machine that the service runs on, or "".
 func (s *Service) Notice() string {
-	behind := s.ClockBehind()
-	if behind <= time.Minute {
-		return ""
+	var said []string
+	if behind := s.ClockBehind(); behind > time.Minute {
+		said = append(said, wording.Say("clock-behind", map[string]string{"behind": behind.Round(time.Second).String()}))
 	}
-	return wording.Say("clock-behind", map[string]string{"behind": behind.Round(time.Second).String()})
+	if n := s.store.DamagedBodies(); n > 0 {
+		said = append(said, wording.Say("bodies-damaged", map[string]string{"n": wording.Agree(n, "file is", "files are")}))
+	}
+	return strings.Join(said, " ")
 }
 
 // WriteCount is how many writes changed something since the start.

@@ -15,6 +15,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	sqlite3 "modernc.org/sqlite"
@@ -38,6 +39,8 @@ type Manifest struct {
 	Bodies   int       `json:"bodies"`   // files of attachments
 	Bytes    int64     `json:"bytes"`    // of database and bodies together
 	Missing  []string  `json:"missing"`  // sums that records name and the data folder did not hold
+
+	Damaged []string `json:"damaged,omitempty"` // sums whose bodies did not match them; these are not in it
 }
 
 // Tell hears how far a long piece of work is; both in bytes.
@@ -50,8 +53,8 @@ func Backup(ctx context.Context, dir, file, version string, now time.Time, tell 
 	if _, err := os.Stat(file); err == nil {
 		return m, fmt.Errorf("%s: %w", file, fs.ErrExist)
 	}
-	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
-		return m, fmt.Errorf("%w: %w", ErrForeign, err)
+	if err := There(dir); err != nil {
+		return m, err
 	}
 	work, err := os.MkdirTemp(filepath.Dir(file), ".kaiku-backup-")
 	if err != nil {
@@ -66,9 +69,15 @@ func Backup(ctx context.Context, dir, file, version string, now time.Time, tell 
 	if err != nil {
 		return m, err
 	}
+	bodies, damaged, err := sound(ctx, bodies)
+	if err != nil {
+		return m, err
+	}
 	if m, err = describe(ctx, copied, bodies); err != nil {
 		return m, err
 	}
+	m.Missing = slices.DeleteFunc(m.Missing, func(sum string) bool { return slices.Contains(damaged, sum) })
+	m.Damaged = damaged
 	m.MadeAt, m.Kaiku = now.UTC().Truncate(time.Second), version
 	packed := filepath.Join(work, "packed")
 	if err := pack(ctx, packed, copied, m, bodies, tell); err != nil {
@@ -145,6 +154,22 @@ func listBodies(dir string) ([]bodyFile, error) {
 		return err
 	})
 	return out, err
+}
+
+// sound reads bodies through and returns those that match their sum, and the sums of the others.
+func sound(ctx context.Context, all []bodyFile) (right []bodyFile, damaged []string, err error) {
+	for _, b := range all {
+		hash := sha256.New()
+		if err := copyFile(ctx, hash, b.file); err != nil {
+			return nil, nil, err
+		}
+		if hex.EncodeToString(hash.Sum(nil)) != b.sum {
+			damaged = append(damaged, b.sum)
+			continue
+		}
+		right = append(right, b)
+	}
+	return right, damaged, nil
 }
 
 // describe checks a copied database and says what a backup of it holds.

@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"sync"
 	"time"
 )
 
@@ -24,26 +25,37 @@ const orphanAge = 24 * time.Hour
 
 var bodyName = regexp.MustCompile(`^[0-9a-f]{64}$`)
 
+// ErrBodyDamaged says that a stored body is not what it was.
+var ErrBodyDamaged = errors.New("the body does not match its checksum")
+
 // PutBody stores the bytes, named by their SHA-256 sum, which it returns. When it returns they are on the
-// disk. The same bytes are stored once.
+// disk. The same bytes are stored once; what is stored under their name and does not match it is written anew.
 func (s *Store) PutBody(body []byte) (sum string, err error) {
-	hash := sha256.Sum256(body)
-	sum = hex.EncodeToString(hash[:])
+	sum = sumOf(body)
 	file := s.bodyFile(sum)
-	now := s.now()
-	if os.Chtimes(file, now, now) == nil { // there already, and the sweep shall leave it
-		return sum, nil
+	if there, err := os.ReadFile(file); err == nil && sumOf(there) == sum {
+		now := s.now()
+		if os.Chtimes(file, now, now) == nil { // the sweep shall leave it
+			s.damaged.heal(sum)
+			return sum, nil
+		}
 	}
 	if err := writeDurably(file, bytes.NewReader(body)); err != nil {
 		return "", fmt.Errorf("store the body of an attachment: %w", err)
 	}
+	s.damaged.heal(sum)
 	return sum, nil
+}
+
+func sumOf(body []byte) string {
+	hash := sha256.Sum256(body)
+	return hex.EncodeToString(hash[:])
 }
 
 // writeDurably writes a file so that after it returns either all of it is there or nothing.
 func writeDurably(file string, from io.Reader) (err error) {
 	dir := filepath.Dir(file)
-	if err := os.MkdirAll(dir, 0o700); err != nil {
+	if err := makeDir(dir); err != nil {
 		return err
 	}
 	tmp, err := os.CreateTemp(dir, ".part-*")
@@ -68,6 +80,25 @@ func writeDurably(file string, from io.Reader) (err error) {
 	return syncDir(dir)
 }
 
+// makeDir makes a folder and those above it, so that they are on the disk when it returns.
+func makeDir(dir string) error {
+	err := os.Mkdir(dir, 0o700)
+	switch {
+	case errors.Is(err, fs.ErrExist):
+		return nil
+	case errors.Is(err, fs.ErrNotExist) && filepath.Dir(dir) != dir:
+		if err := makeDir(filepath.Dir(dir)); err != nil {
+			return err
+		}
+		if err := os.Mkdir(dir, 0o700); err != nil && !errors.Is(err, fs.ErrExist) {
+			return err
+		}
+	case err != nil:
+		return err
+	}
+	return syncDir(filepath.Dir(dir))
+}
+
 func syncDir(dir string) error {
 	d, err := os.Open(dir)
 	if err != nil {
@@ -76,16 +107,69 @@ func syncDir(dir string) error {
 	return errors.Join(d.Sync(), d.Close())
 }
 
-// Body opens a stored body. ErrNotFound says that there is none of that sum.
-func (s *Store) Body(sum string) (*os.File, error) {
+// Body returns a stored body. ErrNotFound: there is none of that sum; ErrBodyDamaged: it does not match it.
+func (s *Store) Body(sum string) ([]byte, error) {
 	if !bodyName.MatchString(sum) {
 		return nil, ErrNotFound
 	}
-	f, err := os.Open(s.bodyFile(sum))
+	body, err := os.ReadFile(s.bodyFile(sum))
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, ErrNotFound
 	}
-	return f, err
+	if err != nil {
+		return nil, err
+	}
+	if sumOf(body) != sum {
+		s.damaged.add(sum)
+		return nil, ErrBodyDamaged
+	}
+	return body, nil
+}
+
+// damaged are the sums of bodies that were found not to match.
+type damaged struct {
+	mu   sync.Mutex
+	sums map[string]bool
+}
+
+func (d *damaged) add(sum string) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.sums == nil {
+		d.sums = map[string]bool{}
+	}
+	d.sums[sum] = true
+}
+
+func (d *damaged) heal(sum string) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	delete(d.sums, sum)
+}
+
+// DamagedBodies returns how many bodies were found damaged since the store was opened, and have not been stored
+// anew.
+func (s *Store) DamagedBodies() int {
+	s.damaged.mu.Lock()
+	defer s.damaged.mu.Unlock()
+	return len(s.damaged.sums)
+}
+
+// VerifyBodies reads every body that an attachment names, and remembers those that do not match their sum.
+func (s *Store) VerifyBodies(ctx context.Context) error {
+	var sums []string
+	if err := s.reader.WithContext(ctx).Table("attachments").Distinct().Pluck("sha256", &sums).Error; err != nil {
+		return err
+	}
+	for _, sum := range sums {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if _, err := s.Body(sum); err != nil && !errors.Is(err, ErrNotFound) && !errors.Is(err, ErrBodyDamaged) {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s *Store) bodyFile(sum string) string {

@@ -72,3 +72,11 @@ func writableSQLite(file string) error {
 	}
 	return nil
 }
+
+// There reports whether a folder holds a database of Kaiku; ErrForeign says that it does not.
+func There(dir string) error {
+	if _, err := os.Stat(filepath.Join(dir, FileName)); err != nil {
+		return fmt.Errorf("%w: %w", ErrForeign, err)
+	}
+	return nil
+}

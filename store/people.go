@@ -230,3 +230,44 @@ func (s *Store) SessionsEnded() <-chan struct{} {
 	}
 	return s.sessions.next
 }
+
+// SecondFactorOf is the purpose for which a person's second factor is sealed.
+func SecondFactorOf(id dossier.PersonID) string { return "second factor of " + string(id) }
+
+// firstPassword is remembered with the id of the first person until the password has been shown.
+const firstPassword = "first password of"
+
+// AddFirst stores the first person of a new firm, whose password has not been shown yet. It reports whether there
+// was nobody; both stand in one transaction, so that a start which is killed can be made again.
+func (s *Store) AddFirst(ctx context.Context, p Person) (made bool, err error) {
+	p.CreatedAt = s.now().UTC().Format(timeLayout)
+	err = s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var n int64
+		if err := tx.Table("people").Count(&n).Error; err != nil || n > 0 {
+			return err
+		}
+		made = true
+		if err := tx.Table("people").Create(&p).Error; err != nil {
+			return err
+		}
+		return tx.Exec("INSERT INTO remembered (name, value) VALUES (?, ?)", firstPassword, p.ID).Error
+	})
+	return made, asStoreError(err)
+}
+
+// FirstNotShown returns the first person while the password has not been shown. ErrNotFound: it has.
+func (s *Store) FirstNotShown(ctx context.Context) (Person, error) {
+	var ids []dossier.PersonID
+	if err := s.reader.WithContext(ctx).Table("remembered").Where("name = ?", firstPassword).Pluck("value", &ids).Error; err != nil {
+		return Person{}, err
+	}
+	if len(ids) == 0 {
+		return Person{}, ErrNotFound
+	}
+	return s.PersonByID(ctx, ids[0])
+}
+
+// FirstShown forgets that the password of the first person has to be shown.
+func (s *Store) FirstShown(ctx context.Context) error {
+	return s.writer.WithContext(ctx).Exec("DELETE FROM remembered WHERE name = ?", firstPassword).Error
+}

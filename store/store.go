@@ -16,6 +16,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/url"
+	"os"
 	"path/filepath"
 	"sync/atomic"
 	"time"
@@ -55,6 +56,7 @@ type Store struct {
 	lock           io.Closer
 	summariser     atomic.Pointer[Summariser]
 	sessions       sessionSignal
+	damaged        damaged
 }
 
 // Options change how a store is opened. The zero value is right for production.
@@ -81,6 +83,9 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 		return nil, err
 	}
 	file := filepath.Join(dir, FileName)
+	if err := keepPrivate(file); err != nil {
+		return nil, errors.Join(err, lock.Close())
+	}
 	s := &Store{cache: newCache(64 << 20), log: o.Log, now: o.Now, guard: o.Guard, dir: dir, lock: lock}
 	own := Summariser(s.ownSummary)
 	s.summariser.Store(&own)
@@ -106,6 +111,24 @@ func Open(ctx context.Context, dir string, o Options) (*Store, error) {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
+}
+
+// keepPrivate makes the database's file, if it is not there, so that nobody else on the machine can read it; SQLite
+// gives the same rights to the files beside it.
+func keepPrivate(file string) error {
+	f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return err
+	}
+	if err := f.Close(); err != nil {
+		return err
+	}
+	for _, name := range []string{file, file + "-wal", file + "-shm"} {
+		if err := os.Chmod(name, 0o600); err != nil && !errors.Is(err, fs.ErrNotExist) && !errors.Is(err, fs.ErrPermission) { // another's file is told by kaiku check
+			return err
+		}
+	}
+	return nil
 }
 
 // Close ends all connections.
@@ -190,6 +213,9 @@ func (s *Store) migrate(ctx context.Context, file string) error {
 		if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", kept).Error; err != nil {
 			return fmt.Errorf("copy the database before the migration: %w", err)
 		}
+		if err := os.Chmod(kept, 0o600); err != nil {
+			return err
+		}
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrate %s: %w", file, err)
@@ -219,7 +245,7 @@ func newerSchema(has, newest int64) error {
 func recognise(ctx context.Context, db *sql.DB) error {
 	var tables, ours int
 	err := db.QueryRowContext(ctx, `SELECT count(*), count(*) FILTER (WHERE name IN ('goose_db_version', 'summaries', 'journal'))
-		FROM sqlite_schema WHERE type = 'table'`).Scan(&tables, &ours)
+		FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\_%' ESCAPE '\'`).Scan(&tables, &ours)
 	if err != nil {
 		return err
 	}

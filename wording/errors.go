@@ -101,6 +101,8 @@ var Errors = map[string]Error{
 	"picture-damaged":      {422, "Photograph not readable", "The photograph cannot be read: {detail}.", "Take it again, or choose another file."},
 	"picture-too-large":    {422, "Too many pixels", "The photograph has {pixels} pixels, more than can be unpacked here.", "Choose a smaller one."},
 	"body-gone":            {410, "File missing", "The file of \"{caption}\" is no longer in the data folder.", "Restore it from a backup, or attach it again."},
+	"body-damaged":         {410, "File damaged", "The file of \"{caption}\" in the data folder is damaged, so it is not shown.", "Attach the same file again, or restore it from a backup."},
+	"bodies-damaged":       {0, "Files damaged", "In the data folder {n} damaged.", "To see which: kaiku check --data DIR. Attach them again, or restore them from a backup."},
 	"not-waived":           {409, "Not waived", "The test {id} is not waived.", "Check the plan."},
 	"erase-other":          {422, "Wrong code", "\"{typed}\" is not the code of this home.", "Type {code} to erase its personal data."},
 	"no-such-entry":        {404, "Not found", "There is no entry {entry} in the journal of this household.", "Check the journal."},

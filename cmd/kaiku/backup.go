@@ -73,11 +73,17 @@ func dataFlag(a *cli.App, c *cobra.Command, data *string) {
 
 // remark names files that are lost although records name them; the exit code asks for attention.
 func remark(a *cli.App, m store.Manifest) error {
-	if len(m.Missing) == 0 {
-		return nil
+	if len(m.Missing) > 0 {
+		fmt.Fprintf(a.Out, "%s named by records were not in the data folder, so these attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
+		a.NeedsAttention()
 	}
-	fmt.Fprintf(a.Out, "%s named by records were not in the data folder, so these attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
-	a.NeedsAttention()
+	if len(m.Damaged) > 0 {
+		fmt.Fprintf(a.Out, "%s in the data folder damaged and not in the backup. An older backup may still have them:\n", wording.Agree(len(m.Damaged), "file was", "files were"))
+		for _, sum := range m.Damaged {
+			fmt.Fprintf(a.Out, "  %s\n", sum)
+		}
+		a.NeedsAttention()
+	}
 	return nil
 }
 
@@ -99,6 +105,20 @@ func progress(to io.Writer, doing string) store.Tell {
 	}
 	return func(done, of int64) {
 		fmt.Fprintf(f, "\r%s %s of %s", doing, size(done), size(of))
+		if done == of {
+			fmt.Fprint(f, "\r\033[K")
+		}
+	}
+}
+
+// counting writes how many of so many are done over one line of a terminal, and nothing elsewhere.
+func counting(to io.Writer, doing string) store.Tell {
+	f, ok := to.(*os.File)
+	if !ok || !term.IsTerminal(int(f.Fd())) {
+		return func(int64, int64) {}
+	}
+	return func(done, of int64) {
+		fmt.Fprintf(f, "\r%s %d of %d", doing, done, of)
 		if done == of {
 			fmt.Fprint(f, "\r\033[K")
 		}

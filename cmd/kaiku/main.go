@@ -24,7 +24,7 @@ func run(ctx context.Context, args []string) int {
 
 // ownCommands are those that need more than client, probes and practice house.
 func ownCommands(a *cli.App) []*cobra.Command {
-	return []*cobra.Command{serveCommand(a), demoCommand(a), storyCommand(a), backupCommand(a), restoreCommand(a)}
+	return []*cobra.Command{serveCommand(a), demoCommand(a), storyCommand(a), backupCommand(a), restoreCommand(a), checkCommand(a), rescueCommand(a)}
 }
 
 func newApp() *cli.App { return &cli.App{Version: version} }

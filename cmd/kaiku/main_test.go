@@ -237,6 +237,14 @@ func TestServeBeginsWithOneCoordinator(t *testing.T) {
 	require.Equal(t, cli.Done, a.Run(t.Context(), "logout"), out.String())
 	require.Equal(t, cli.Failed, a.Run(t.Context(), "whoami"))
 	require.NoError(t, first.stop())
+
+	// The password has not been shown: a start that ended before that is made again, and shows another one.
+	second, err := start(t.Context(), settings{data: dir, listen: "127.0.0.1:0"}, &bytes.Buffer{})
+	require.NoError(t, err)
+	assert.Len(t, second.first, 16)
+	assert.NotEqual(t, first.first, second.first)
+	require.NoError(t, second.service.FirstShown(t.Context()))
+	require.NoError(t, second.stop())
 	again, err := start(t.Context(), settings{data: dir, listen: "127.0.0.1:0"}, &bytes.Buffer{})
 	require.NoError(t, err)
 	assert.Empty(t, again.first)

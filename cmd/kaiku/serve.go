@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
@@ -11,7 +10,6 @@ import (
 	"net/http"
 	"net/netip"
 	"os/signal"
-	"strings"
 	"syscall"
 	"time"
 
@@ -40,6 +38,9 @@ func serveCommand(a *cli.App) *cobra.Command {
 		}
 		if running.first != "" {
 			fmt.Fprintf(a.Out, "The data folder is new. Log in as coordinator with the password %s; it is shown only once.\n", running.first)
+			if err := running.service.FirstShown(ctx); err != nil {
+				return errors.Join(err, running.stop())
+			}
 		}
 		fmt.Fprintf(a.Out, "Kaiku is running at %s. Press Ctrl-C to stop.\n", running.address)
 		return running.untilStopped(ctx)
@@ -94,14 +95,18 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	if s.now == nil {
 		s.now = time.Now
 	}
+	l, err := s.listener() // before anything is made: an address that is taken leaves no trace
+	if err != nil {
+		return nil, err
+	}
 	clock := service.NewSteadyClock(s.now, time.Time{})
 	st, err := store.Open(ctx, s.data, store.Options{Log: log, Now: func() time.Time { return clock.Now() }})
 	if err != nil {
-		return nil, troubleSaid(err, map[string]string{"dir": s.data})
+		return nil, errors.Join(troubleSaid(err, map[string]string{"dir": s.data}), l.Close())
 	}
 	newest, err := st.Newest(ctx)
 	if err != nil {
-		return nil, errors.Join(err, st.Close())
+		return nil, errors.Join(err, l.Close(), st.Close())
 	}
 	if !s.trust {
 		clock = service.NewSteadyClock(s.now, newest)
@@ -110,12 +115,8 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	if notice := r.service.Notice(); notice != "" {
 		log.Warn(notice)
 	}
-	if r.first, err = firstCoordinator(ctx, r.service); err != nil {
-		return nil, errors.Join(err, st.Close())
-	}
-	l, err := s.listener()
-	if err != nil {
-		return nil, errors.Join(err, st.Close())
+	if r.first, err = r.service.First(ctx); err != nil {
+		return nil, errors.Join(err, l.Close(), st.Close())
 	}
 	built, err := fs.Sub(console.Dist, "dist")
 	if err != nil {
@@ -141,17 +142,6 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	r.swept = keepSwept(r.service, log)
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil
-}
-
-// firstCoordinator lets someone into a new Kaiku.
-func firstCoordinator(ctx context.Context, s *service.Service) (password string, err error) {
-	empty, err := s.Empty(ctx)
-	if err != nil || !empty {
-		return "", err
-	}
-	password = strings.ToLower(rand.Text()[:16])
-	_, err = s.AddPerson(ctx, "coordinator", "Coordinator", service.Coordinator, password)
-	return password, err
 }
 
 // untilSignal ends with Ctrl-C or SIGTERM. It stands before the service does: whoever reads that

@@ -14,8 +14,10 @@ import (
 	"math/big"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -25,6 +27,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/cli"
+	"kaiku/service"
 	"kaiku/store"
 )
 
@@ -70,6 +73,24 @@ log-format = "json"
 	require.NoError(t, err)
 	assert.Equal(t, []string{"10.1.0.0/16", "10.2.0.0/16"}, s.within)
 	assert.Equal(t, "kaiku-data", s.data, "the default")
+	assert.Empty(t, s.proxies)
+	s, err = settingsOf(t, map[string]string{"KAIKU_PROXIES": "10.1.0.7, 10.2.0.0/16", "KAIKU_SECOND_FACTOR_FOR": "coordinator,lead"})
+	require.NoError(t, err)
+	assert.Equal(t, []netip.Prefix{netip.MustParsePrefix("10.1.0.7/32"), netip.MustParsePrefix("10.2.0.0/16")}, s.proxies)
+	assert.Equal(t, []service.Role{service.Coordinator, service.Lead}, s.factorFor)
+	for says, env := range map[string]map[string]string{
+		"neither a prefix":  {"KAIKU_PROXIES": "everybody"},
+		"is no role":        {"KAIKU_SECOND_FACTOR_FOR": "king"},
+		"KAIKU_ON_SITE=may": {"KAIKU_ON_SITE": "may"},
+	} {
+		_, err := settingsOf(t, env)
+		require.ErrorContains(t, err, says)
+	}
+	_, err = settingsOf(t, nil, "--config", file)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(file, []byte(`household = "H-0001"`), 0o600))
+	_, err = settingsOf(t, nil, "--config", file)
+	require.ErrorContains(t, err, `unknown setting "household"`)
 }
 
 func TestWrongSettingsAreSaid(t *testing.T) {
@@ -284,4 +305,56 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, left)
 	require.NoFileExists(t, filepath.Join(dir, "stopped.tar.gz"))
+}
+
+// A start that cannot work, since its address is taken, makes nothing.
+func TestAStartThatCannotWorkLeavesNothing(t *testing.T) {
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	data := filepath.Join(t.TempDir(), "data")
+	code, said := typedIn(t, nil, "serve", "--data", data, "--listen", taken.Addr().String())
+	assert.Equal(t, cli.Failed, code, said)
+	require.NoDirExists(t, data)
+	code, said = typedIn(t, nil, "serve", "--data", data, "--listen", "127.0.0.1:0", "--tls-certificate", "nowhere.pem", "--tls-key", "nowhere.key")
+	assert.Equal(t, cli.Failed, code, said)
+	require.NoDirExists(t, data)
+}
+
+// Where no coordinator can log in any more, the machine itself makes one; kaiku check then finds nothing wrong, and
+// what is wrong after somebody meddled.
+func TestRescueAndCheckByCommand(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
+	code, said := typedIn(t, nil, "rescue", "ilona", "--data", data)
+	assert.Equal(t, cli.Failed, code)
+	assert.Contains(t, said, "not a data folder of Kaiku")
+	require.NoDirExists(t, data)
+	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
+	require.NoError(t, err)
+	code, said = typedIn(t, nil, "rescue", "ilona", "--data", data)
+	assert.Equal(t, cli.Failed, code)
+	assert.Contains(t, said, "Stop that one first")
+	require.NoError(t, r.stop())
+	for range 2 { // a new one, then one who is there
+		code, said = typedIn(t, nil, "rescue", "ilona", "--data", data)
+		require.Equal(t, cli.Done, code, said)
+		password := regexp.MustCompile(`with the password ([a-z2-7]{16});`).FindStringSubmatch(said)
+		require.Len(t, password, 2, said)
+		r, err = start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
+		require.NoError(t, err)
+		env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(t.TempDir(), "s.json"), "KAIKU_URL": r.address, stdin: password[1] + "\n"}
+		code, said = typedIn(t, env, "login", "ilona")
+		require.Equal(t, cli.Done, code, said)
+		code, said = typedIn(t, env, "household", "add", "Quay House", "--custodian", "ilona")
+		require.Equal(t, cli.Done, code, said)
+		require.NoError(t, r.stop())
+	}
+	code, said = typedIn(t, nil, "check", "--data", data)
+	require.Equal(t, cli.Done, code, said)
+	assert.Contains(t, said, "Read 2 homes with 2 records and 2 journal entries, 0 files and 0 secrets in ")
+	assert.Contains(t, said, "Nothing is wrong.")
+	require.NoError(t, os.Chmod(filepath.Join(data, store.FileName), 0o644)) //nolint:gosec // what is looked for
+	code, said = typedIn(t, nil, "check", "--data", data)
+	assert.Equal(t, cli.Attention, code, said)
+	assert.Contains(t, said, "Others on this machine can read kaiku.db (644). Restrict it to the account that runs Kaiku: chmod 600.")
 }

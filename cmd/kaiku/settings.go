@@ -1,20 +1,20 @@
 package main
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net/netip"
 	"net/url"
+	"os"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
-	"github.com/knadh/koanf/parsers/toml/v2"
-	"github.com/knadh/koanf/providers/env/v2"
-	"github.com/knadh/koanf/providers/file"
-	"github.com/knadh/koanf/providers/posflag"
-	"github.com/knadh/koanf/v2"
+	"github.com/pelletier/go-toml/v2"
 	"github.com/spf13/pflag"
 
 	"kaiku/probe"
@@ -60,85 +60,129 @@ func variable(flag string) string {
 
 // readSettings puts flags, variables and file together.
 func readSettings(flags *pflag.FlagSet, getenv func(string) string) (settings, error) {
-	k := koanf.New("/")
 	name, _ := flags.GetString("config")
-	if name == "" {
-		name = getenv(variable("config"))
+	if !flags.Changed("config") {
+		name = cmp.Or(getenv(variable("config")), name)
 	}
+	values := map[string]any{}
 	if name != "" {
-		if err := k.Load(file.Provider(name), toml.Parser()); err != nil {
+		text, err := os.ReadFile(name)
+		if err == nil {
+			err = toml.Unmarshal(text, &values)
+		}
+		if err != nil {
 			return settings{}, settingsWrong("the file %s cannot be read: %v", name, err)
 		}
-		if err := checkFile(k, name); err != nil {
+	}
+	for _, key := range slices.Sorted(maps.Keys(values)) {
+		if err := fromFile(flags, name, key, values[key]); err != nil {
 			return settings{}, err
 		}
 	}
-	var given []string
-	flags.VisitAll(func(f *pflag.Flag) {
-		if v := getenv(variable(f.Name)); v != "" {
-			given = append(given, f.Name+"="+v)
+	var wrong error
+	own := pflag.NewFlagSet("settings", pflag.ContinueOnError) // and not the flags of every command
+	settingFlags(own)
+	own.VisitAll(func(o *pflag.Flag) {
+		f, text := flags.Lookup(o.Name), getenv(variable(o.Name))
+		if text == "" || f.Changed || wrong != nil {
+			return
+		}
+		list, isList := f.Value.(pflag.SliceValue)
+		if isList {
+			wrong = list.Replace(strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' }))
+		} else {
+			wrong = f.Value.Set(text)
+		}
+		if wrong != nil {
+			wrong = settingsWrong("%s=%s: %v", variable(f.Name), text, wrong)
 		}
 	})
-	if err := errors.Join(k.Load(env.Provider("/", env.Opt{EnvironFunc: func() []string { return given }}), nil),
-		k.Load(posflag.Provider(flags, "/", k), nil)); err != nil {
-		return settings{}, err
+	if wrong != nil {
+		return settings{}, wrong
 	}
-	list := func(name string) []string {
-		all := k.Strings(name)
-		if text := k.String(name); len(all) == 0 && text != "" {
-			all = strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
+	var s settings
+	var proxies, roles []string
+	for flag, into := range map[string]any{"data": &s.data, "listen": &s.listen, "on-site": &s.onSite, "probe-within": &s.within, "public-url": &s.publicURL, "tls-certificate": &s.certificate,
+		"tls-key": &s.key, "verbose": &s.verbose, "trust-clock": &s.trust, "log-format": &s.logFormat, "proxies": &proxies, "second-factor-for": &roles} {
+		var err error
+		switch into := into.(type) {
+		case *string:
+			*into, err = flags.GetString(flag)
+		case *bool:
+			*into, err = flags.GetBool(flag)
+		case *[]string:
+			*into, err = flags.GetStringSlice(flag)
 		}
-		return all
+		if err != nil {
+			return s, err
+		}
 	}
-	within := list("probe-within")
-	s := settings{data: k.String("data"), listen: k.String("listen"), onSite: k.Bool("on-site"), within: within, publicURL: k.String("public-url"),
-		certificate: k.String("tls-certificate"), key: k.String("tls-key"), verbose: k.Bool("verbose"), trust: k.Bool("trust-clock"), logFormat: k.String("log-format")}
-	for _, text := range list("proxies") {
+	if err := s.read(proxies, roles); err != nil {
+		return s, err
+	}
+	return s, s.check()
+}
+
+// fromFile sets a flag that was not given to what the file says. It refuses names that are no settings, and values
+// of another type than the setting's.
+func fromFile(flags *pflag.FlagSet, file, key string, value any) error {
+	own := pflag.NewFlagSet("settings", pflag.ContinueOnError)
+	settingFlags(own)
+	f := flags.Lookup(key)
+	if own.Lookup(key) == nil || key == "config" {
+		return settingsWrong("%s: unknown setting %q", file, key)
+	}
+	set := func(text string) error {
+		if f.Changed {
+			return nil
+		}
+		return f.Value.Set(text)
+	}
+	list, isList := f.Value.(pflag.SliceValue)
+	switch v := value.(type) {
+	case string:
+		if f.Value.Type() == "string" {
+			return set(v)
+		}
+	case bool:
+		if f.Value.Type() == "bool" {
+			return set(strconv.FormatBool(v))
+		}
+	case []any:
+		var texts []string
+		for _, one := range v {
+			if text, is := one.(string); is {
+				texts = append(texts, text)
+			}
+		}
+		if isList && len(texts) == len(v) {
+			if f.Changed {
+				return nil
+			}
+			return list.Replace(texts)
+		}
+	}
+	want := map[string]string{"bool": "true or false", "stringSlice": "a list of quoted texts in brackets"}[f.Value.Type()]
+	return settingsWrong("%s: %s must be %s", file, key, cmp.Or(want, "text in quotes"))
+}
+
+// read reads the settings that are more than a text.
+func (s *settings) read(proxies, roles []string) error {
+	for _, text := range proxies {
 		p, err := netip.ParsePrefix(text)
 		if at, no := netip.ParseAddr(text); no == nil {
 			p, err = at.Prefix(at.BitLen())
 		}
 		if err != nil {
-			return s, settingsWrong("--proxies: %q is neither a prefix such as 10.20.0.0/24 nor an address", text)
+			return settingsWrong("--proxies: %q is neither a prefix such as 10.20.0.0/24 nor an address", text)
 		}
 		s.proxies = append(s.proxies, p.Masked())
 	}
-	for _, text := range list("second-factor-for") {
+	for _, text := range roles {
 		if !slices.Contains(service.Roles, service.Role(text)) {
-			return s, settingsWrong("--second-factor-for: %q is no role; the roles are coordinator, lead, technician and observer", text)
+			return settingsWrong("--second-factor-for: %q is no role; the roles are coordinator, lead, technician and observer", text)
 		}
 		s.factorFor = append(s.factorFor, service.Role(text))
-	}
-	return s, s.check()
-}
-
-// checkFile refuses names that are no settings, and values of another type than the setting's.
-func checkFile(k *koanf.Koanf, name string) error {
-	flags := pflag.NewFlagSet("settings", pflag.ContinueOnError)
-	settingFlags(flags)
-	for _, key := range k.Keys() {
-		f := flags.Lookup(key)
-		if f == nil || key == "config" {
-			return settingsWrong("%s: unknown setting %q", name, key)
-		}
-		want, right := "text in quotes", false
-		switch v := k.Get(key).(type) {
-		case string:
-			right = f.Value.Type() == "string"
-		case bool:
-			right = f.Value.Type() == "bool"
-		case []any:
-			right = f.Value.Type() == "stringSlice" && !slices.ContainsFunc(v, func(e any) bool { _, text := e.(string); return !text })
-		}
-		switch f.Value.Type() {
-		case "bool":
-			want = "true or false"
-		case "stringSlice":
-			want = "a list of quoted texts in brackets"
-		}
-		if !right {
-			return settingsWrong("%s: %s must be %s", name, key, want)
-		}
 	}
 	return nil
 }
