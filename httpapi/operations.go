@@ -80,7 +80,7 @@ type placeKey struct{}
 // keepPlace keeps what was asked for in the context, so that no operation has to say its own name.
 func keepPlace(ctx huma.Context, next func(huma.Context)) {
 	u := ctx.URL()
-	next(huma.WithValue(ctx, placeKey{}, ctx.Operation().OperationID+" "+u.Path))
+	next(huma.WithValue(ctx, placeKey{}, ctx.Operation().OperationID+" "+u.Path+"?"+u.RawQuery))
 }
 
 // request says what a use-case is asked by: its idempotency key, what the key is used for, and when the

@@ -181,7 +181,10 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 		return
 	}
 	if n, ok := c.Context().Value(noteKey).(*note); ok {
-		n.person, n.operation, n.household = string(actor.ID), c.Operation().OperationID, c.Param("code")
+		n.person, n.operation = string(actor.ID), c.Operation().OperationID
+		if strings.HasPrefix(c.Operation().Path, Base+"/households/") { // elsewhere a code lets somebody in
+			n.household = c.Param("code")
+		}
 	}
 	if actor.ID == "" && c.Operation().Metadata["right"] != service.Public {
 		s.refuse(c, problem("not-logged-in", nil))
@@ -225,7 +228,8 @@ func requestNumber(ctx context.Context) string {
 // note collects, on the way through, what the log says of a request.
 type note struct{ person, operation, household string }
 
-// observe numbers each request and logs what came of it; never bodies, never secrets.
+// observe numbers each request and logs what came of it; never bodies, and of the address only its form: it may hold
+// a code or the secret address of a calendar.
 func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		began := time.Now()
@@ -243,7 +247,7 @@ func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 			status = r.Status
 		}
 		s.figures.answered(n.operation, status, time.Since(began))
-		s.log.DebugContext(ctx, "request", "request", number, "method", c.Request().Method, "path", c.Request().URL.Path, "operation", n.operation,
+		s.log.DebugContext(ctx, "request", "request", number, "method", c.Request().Method, "route", c.Path(), "operation", n.operation,
 			"person", n.person, "household", n.household, "status", status, "ms", time.Since(began).Milliseconds())
 		return nil
 	}

@@ -2,13 +2,19 @@ package httpapi_test
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"io"
+	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 
@@ -142,4 +148,93 @@ func TestADamagedFileIsSaid(t *testing.T) {
 	me, err = petri.WhoAmI(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, me.Notice)
+}
+
+// Nothing that lets somebody in reaches the log, at any level: no password, token, code, secret or secret address, in
+// requests that succeed and in such that fail. Nor does a backup hold what a secret could be found from.
+func TestNothingSecretReachesTheLog(t *testing.T) {
+	var log lockedBuffer
+	dir := t.TempDir()
+	st, err := store.Open(t.Context(), dir, store.Options{Log: slog.New(slog.NewTextHandler(&log, &slog.HandlerOptions{Level: slog.LevelDebug}))})
+	require.NoError(t, err)
+	logger := slog.New(slog.NewTextHandler(&log, &slog.HandlerOptions{Level: slog.LevelDebug}))
+	s := service.New(st, service.Options{Log: logger})
+	_, err = demo.AddFirm(t.Context(), s)
+	require.NoError(t, err)
+	server := httptest.NewServer(httpapi.New(s, httpapi.Options{Log: logger}))
+	defer server.Close()
+	ctx, nobody := t.Context(), client.New(server.URL, "")
+	session, err := nobody.LogIn(ctx, "petri", demo.Password, "test")
+	require.NoError(t, err)
+	petri := client.New(server.URL, session.Token)
+	_, err = petri.Begin(ctx, wire.NewHousehold{Code: "H-0701", Name: "x"})
+	require.NoError(t, err)
+	secrets := []string{demo.Password, session.Token, "amber-quay-1949", "7731-pin", "guessed-password"}
+	_, err = nobody.LogIn(ctx, "petri", "guessed-password", "test")
+	require.Error(t, err)
+	feed, err := petri.NewFeed(ctx)
+	require.NoError(t, err)
+	secrets = append(secrets, strings.TrimSuffix(strings.TrimPrefix(feed.Path, "/calendar/"), ".ics"))
+	join, err := petri.Join(ctx)
+	require.NoError(t, err)
+	invite, err := petri.Invite(ctx, "H-0701", wire.NewInvite{})
+	require.NoError(t, err)
+	secrets = append(secrets, join.Code, invite.Code)
+	offer, err := petri.OfferSecondFactor(ctx)
+	require.NoError(t, err)
+	secrets = append(secrets, offer.Secret)
+	token, err := petri.NewToken(ctx, wire.NewToken{Name: "x", Days: 1})
+	require.NoError(t, err)
+	secrets = append(secrets, token.Token)
+	for _, body := range []string{`{"name":"one","kind":"password","body":"amber-quay-1949"}`, `{"name":"two","kind":"door-code","body":"7731-pin"}`, `{"name":"","kind":"no","body":"7731-pin"}`} {
+		r, err := http.NewRequestWithContext(ctx, http.MethodPost, server.URL+"/api/v1/households/H-0701/secrets", strings.NewReader(body))
+		require.NoError(t, err)
+		r.Header = http.Header{"Content-Type": {"application/json"}, "Authorization": {"Bearer " + session.Token}, "Idempotency-Key": {body[9:12]}}
+		resp, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+	}
+	for _, path := range []string{feed.Path, "/join/" + join.Code, "/measure/" + invite.Code, "/api/v1/measure/" + invite.Code, "/api/v1/join/" + join.Code, "/calendar/" + secrets[5] + "x.ics", "/elsewhere/" + join.Code} {
+		for _, method := range []string{http.MethodGet, http.MethodPost} {
+			r, err := http.NewRequestWithContext(ctx, method, server.URL+path, nil)
+			require.NoError(t, err)
+			resp, err := http.DefaultClient.Do(r)
+			require.NoError(t, err)
+			require.NoError(t, resp.Body.Close())
+		}
+	}
+	require.NotEmpty(t, log.String())
+	for _, secret := range secrets {
+		require.NotEmpty(t, secret)
+		assert.NotContains(t, log.String(), secret)
+	}
+	require.NoError(t, st.Close())
+
+	db, err := sql.Open("sqlite", "file:"+filepath.Join(dir, store.FileName))
+	require.NoError(t, err)
+	defer db.Close()
+	var hash string
+	require.NoError(t, db.QueryRowContext(ctx, "SELECT hash FROM requests WHERE key = 'two'").Scan(&hash))
+	body, err := json.Marshal(wire.NewSecret{Name: "two", Kind: dossier.SecretDoorCode, Body: "7731-pin"})
+	require.NoError(t, err)
+	plain := sha256.Sum256(append([]byte("add-secret /api/v1/households/H-0701/secrets?\n"), body...))
+	assert.NotEqual(t, hex.EncodeToString(plain[:]), hash, "whoever has a backup could try all PINs")
+}
+
+// lockedBuffer is written by many requests at once.
+type lockedBuffer struct {
+	mu sync.Mutex
+	b  bytes.Buffer
+}
+
+func (l *lockedBuffer) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.b.Write(p)
+}
+
+func (l *lockedBuffer) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.b.String()
 }

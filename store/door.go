@@ -277,7 +277,7 @@ func (s *Store) repeated(tx *gorm.DB, home homeID, cause Cause) (dossier.Ref, []
 	if len(found) == 0 {
 		return dossier.Ref{}, nil, nil
 	}
-	if found[0].Hash != cause.RequestHash {
+	if found[0].Hash != s.keyed(cause.RequestHash) {
 		return dossier.Ref{}, nil, ErrKeyReused
 	}
 	return dossier.Ref{Kind: found[0].Kind, ID: found[0].Record}, []byte(found[0].Answer), nil
@@ -292,7 +292,7 @@ func (s *Store) BegunWith(ctx context.Context, cause Cause) (homeID, bool, error
 	if err := s.reader.WithContext(ctx).Table("requests").Where("actor = ? AND key = ? AND kind = 'household'", cause.Actor, cause.Key).Find(&found).Error; err != nil || len(found) == 0 {
 		return "", false, err
 	}
-	if found[0].Hash != cause.RequestHash {
+	if found[0].Hash != s.keyed(cause.RequestHash) {
 		return "", false, ErrKeyReused
 	}
 	return homeID(found[0].HouseholdID), true, nil
@@ -325,6 +325,6 @@ func (s *Store) saveRequest(tx *gorm.DB, home homeID, cause Cause, entries []dos
 	if err := tx.Exec("DELETE FROM requests WHERE at < ?", old).Error; err != nil {
 		return err
 	}
-	return tx.Table("requests").Create(&request{string(home), string(cause.Actor), cause.Key, cause.RequestHash,
+	return tx.Table("requests").Create(&request{string(home), string(cause.Actor), cause.Key, s.keyed(cause.RequestHash),
 		subject.Kind, subject.ID, s.now().UTC().Format(timeLayout), string(answer)}).Error
 }

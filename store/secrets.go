@@ -5,7 +5,11 @@ import (
 	"context"
 	"crypto/aes"
 	"crypto/cipher"
+	"crypto/hkdf"
+	"crypto/hmac"
 	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -29,8 +33,14 @@ type sealed struct {
 // TableName names the table.
 func (sealed) TableName() string { return "sealed" }
 
+// sealingKey is what the key of a data folder is used for.
+type sealingKey struct {
+	cipher.AEAD
+	mac []byte // for hashes that must not be guessed from a backup
+}
+
 // loadKey reads the sealing key of the folder, or makes one.
-func loadKey(dir string) (cipher.AEAD, error) {
+func loadKey(dir string) (*sealingKey, error) {
 	file := filepath.Join(dir, KeyName)
 	key, err := os.ReadFile(file)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -51,7 +61,20 @@ func loadKey(dir string) (cipher.AEAD, error) {
 	if err != nil {
 		return nil, err
 	}
-	return cipher.NewGCM(block)
+	aead, err := cipher.NewGCM(block)
+	if err != nil {
+		return nil, err
+	}
+	mac, err := hkdf.Key(sha256.New, key, nil, "hashes of requests", sha256.Size)
+	return &sealingKey{aead, mac}, err
+}
+
+// keyed is the form in which the hash of a request is kept (HMAC, RFC 2104, with a key derived by RFC 5869): what is
+// short in a request, such as a PIN, cannot be found from it without the key, which is in no backup.
+func (s *Store) keyed(hash string) string {
+	mac := hmac.New(sha256.New, s.key.mac)
+	mac.Write([]byte(hash))
+	return hex.EncodeToString(mac.Sum(nil))
 }
 
 // SealFor seals a few bytes with the key of this data folder for one purpose (AES-256-GCM, NIST SP 800-38D): they

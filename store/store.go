@@ -7,7 +7,6 @@ package store
 
 import (
 	"context"
-	"crypto/cipher"
 	"database/sql"
 	"embed"
 	"errors"
@@ -52,7 +51,7 @@ type Store struct {
 	now            func() time.Time
 	guard          bool
 	dir            string
-	key            cipher.AEAD
+	key            *sealingKey
 	lock           io.Closer
 	summariser     atomic.Pointer[Summariser]
 	sessions       sessionSignal

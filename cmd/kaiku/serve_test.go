@@ -202,6 +202,7 @@ func TestClockSetBack(t *testing.T) {
 	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(t.TempDir(), "s.json"), "KAIKU_HOUSEHOLD": "H-0700"}
 	address, r, log := run(noon, false)
 	assert.Empty(t, log.String())
+	require.NoError(t, r.service.FirstShown(t.Context()))
 	env["KAIKU_URL"], env[stdin] = address, r.first+"\n"
 	code, said := typedIn(t, env, "login", "coordinator")
 	require.Equal(t, cli.Done, code, said)

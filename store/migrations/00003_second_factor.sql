@@ -5,3 +5,5 @@ ALTER TABLE people ADD COLUMN second_factor BLOB;
 ALTER TABLE people ADD COLUMN second_factor_step INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE sessions ADD COLUMN parent TEXT REFERENCES sessions (hash) ON DELETE CASCADE;
 CREATE INDEX sessions_parent ON sessions (parent);
+-- The hash of a request with a short secret in it could be turned back into the secret; from now on it is keyed.
+DELETE FROM requests;
