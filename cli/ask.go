@@ -37,9 +37,9 @@ func (a *App) hidden(prompt, instead string) (string, error) {
 		if a.noInput {
 			return "", wrongUse("%v; %s", errNoInput, instead)
 		}
-		fmt.Fprint(a.Err, prompt)
+		a.ask("%s", prompt)
 		b, err := term.ReadPassword(int(f.Fd()))
-		fmt.Fprintln(a.Err)
+		a.ask("\n")
 		return string(b), err
 	}
 	line, err := a.readLine()
@@ -80,11 +80,11 @@ func (a *App) confirm(what, question string) error {
 	if a.yes {
 		return nil
 	}
-	fmt.Fprintln(a.Err, what)
+	a.ask("%s\n", what)
 	if _, asked := a.terminal(); !asked || a.noInput {
 		return wrongUse("nothing was done; add --yes to go ahead")
 	}
-	fmt.Fprintf(a.Err, "%s [y/N] ", question)
+	a.ask("%s [y/N] ", question)
 	answer, err := a.readLine()
 	if err != nil || !strings.EqualFold(answer, "y") && !strings.EqualFold(answer, "yes") {
 		return fmt.Errorf("nothing was done")

@@ -17,6 +17,7 @@ import (
 	"kaiku/client"
 	"kaiku/core/dossier"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // Exit codes of the program.
@@ -199,11 +200,16 @@ func (a *App) checkFlag(c *cobra.Command, so string) {
 // found notes that a listing shows something that needs attention; it matters with --check only.
 func (a *App) found(something bool) { a.attention = a.attention || a.check && something }
 
-// note says something beside the output.
+// note says something beside the output, unless it is to be quiet.
 func (a *App) note(format string, args ...any) {
 	if !a.quiet {
-		fmt.Fprintf(a.Err, format+"\n", args...)
+		a.ask(format+"\n", args...)
 	}
+}
+
+// ask writes something beside the output, such as a question or an error.
+func (a *App) ask(format string, args ...any) {
+	fmt.Fprint(a.Err, wording.Safe(fmt.Sprintf(format, args...)))
 }
 
 // progress writes how far long work is over one line of a terminal, and nothing elsewhere; with no
@@ -214,7 +220,10 @@ func (a *App) progress(format string, args ...any) {
 	}
 }
 
-func (a *App) say(format string, args ...any) { fmt.Fprintf(a.Out, format+"\n", args...) }
+// say says something in the output. Nothing in it steers a terminal: names come from devices and other people.
+func (a *App) say(format string, args ...any) {
+	fmt.Fprintln(a.Out, wording.Safe(fmt.Sprintf(format, args...)))
+}
 
 // done says that something was done, in words for people or as the record for programs.
 func (a *App) done(value any, format string, args ...any) error {

@@ -301,3 +301,30 @@ func TestAChangeIsToldBeforeItIsMade(t *testing.T) {
 	assert.Zero(t, code)
 	require.Len(t, p.office.sent, 1, "and nothing more was sent")
 }
+
+// What is said goes through say and ask, which leave out what steers a terminal; nothing else writes to it.
+func TestNothingWritesToTheTerminalByItself(t *testing.T) {
+	files, err := filepath.Glob("*.go")
+	require.NoError(t, err)
+	for _, file := range files {
+		if strings.HasSuffix(file, "_test.go") {
+			continue
+		}
+		b, err := os.ReadFile(file)
+		require.NoError(t, err)
+		n := 0
+		for line := range strings.Lines(string(b)) {
+			if strings.Contains(line, "fmt.Fprint") || strings.Contains(line, "fmt.Print") {
+				n++
+			}
+		}
+		assert.Equal(t, map[string]int{"cli.go": 3}[file], n, "%s: say, ask and the line of progress write, and nothing else", file)
+	}
+	var out, errs bytes.Buffer
+	a := &App{Out: &out, Err: &errs, format: "csv"}
+	a.note("attic%s", "\x1b[2J\u202e")
+	a.say("%s", "lamp\x07")
+	require.NoError(t, a.show(nil, []string{"Name"}, [][]string{{"=1+1"}, {"-81"}}))
+	assert.Equal(t, "attic[2J\n", errs.String())
+	assert.Equal(t, "lamp\nName\n'=1+1\n-81\n", out.String())
+}

@@ -197,9 +197,9 @@ func (a *App) setFactor(ctx context.Context, passwordFile string) error {
 		return err
 	}
 	for _, line := range qrLines(offer.QR) {
-		fmt.Fprintln(a.Err, line)
+		a.ask("%s\n", line)
 	}
-	fmt.Fprintf(a.Err, "Scan this with the program, or type the secret: %s\n", offer.Secret)
+	a.ask("Scan this with the program, or type the secret: %s\n", offer.Secret)
 	in := wire.SetSecondFactor{Secret: offer.Secret}
 	if in.Password, err = a.secret(passwordFile, "Your password: ", "--password-file"); err != nil {
 		return err

@@ -83,7 +83,7 @@ func (a *App) today(cmd *cobra.Command, _ []string) error {
 		return err
 	}
 	if me, err := a.client().WhoAmI(cmd.Context()); err == nil && me.Notice != "" {
-		fmt.Fprintln(a.Err, me.Notice)
+		a.ask("%s\n", me.Notice)
 	}
 	if a.format == "json" {
 		return a.show(t, nil, nil)

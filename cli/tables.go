@@ -2,11 +2,13 @@ package cli
 
 import (
 	"encoding/json"
-	"fmt"
+	"io"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
+
+	"kaiku/wording"
 )
 
 // tableWidth is the most columns a table takes.
@@ -16,10 +18,15 @@ const tableWidth = 100
 func (a *App) show(value any, header []string, rows [][]string) error {
 	switch a.format {
 	case "json":
-		e := json.NewEncoder(a.Out)
+		var b strings.Builder
+		e := json.NewEncoder(&b)
 		e.SetIndent("", "  ")
 		e.SetEscapeHTML(false)
-		return e.Encode(value)
+		if err := e.Encode(value); err != nil {
+			return err
+		}
+		_, err := io.WriteString(a.Out, wording.SafeJSON(b.String()))
+		return err
 	case "csv", "table":
 	default:
 		return wrongUse("--format %s is not known; write table, json or csv", a.format)
@@ -27,6 +34,11 @@ func (a *App) show(value any, header []string, rows [][]string) error {
 	t := table.NewWriter()
 	t.AppendHeader(cells(header))
 	for _, r := range rows {
+		if a.format == "csv" {
+			for i := range r {
+				r[i] = wording.Cell(r[i])
+			}
+		}
 		t.AppendRow(cells(r))
 	}
 	if a.format == "csv" {
@@ -119,7 +131,7 @@ func (a *App) details(value any, pairs ...string) error {
 			if n > 0 {
 				name = ""
 			}
-			fmt.Fprintf(a.Out, "%-*s  %s\n", width, name, strings.TrimRight(line, " "))
+			a.say("%-*s  %s", width, name, strings.TrimRight(line, " "))
 		}
 	}
 	return nil

@@ -38,18 +38,18 @@ func (a *App) fail(cmd *cobra.Command, err error) int {
 	var problem *wire.Problem
 	switch {
 	case errors.As(err, &use):
-		fmt.Fprintf(a.Err, "kaiku: %s\nSee %s --help.\n", inOwnWords(err), cmd.CommandPath())
+		a.ask("kaiku: %s\nSee %s --help.\n", inOwnWords(err), cmd.CommandPath())
 		return WrongUse
 	case client.IsProblem(err, "not-logged-in"):
-		fmt.Fprintf(a.Err, "kaiku: you are not logged in at %s. Log in with: kaiku login NAME\n", a.where())
+		a.ask("kaiku: you are not logged in at %s. Log in with: kaiku login NAME\n", a.where())
 	case errors.Is(err, context.Canceled):
-		fmt.Fprintln(a.Err, "kaiku: stopped.")
+		a.ask("kaiku: stopped.\n")
 	case errors.As(err, &gone):
-		fmt.Fprintf(a.Err, "kaiku: %v\n", err)
+		a.ask("kaiku: %v\n", err)
 	case errors.As(err, &problem):
-		fmt.Fprintf(a.Err, "kaiku: %s\n", problemSaid(problem, cmd))
+		a.ask("kaiku: %s\n", problemSaid(problem, cmd))
 	default:
-		fmt.Fprintf(a.Err, "kaiku: %v\n", err)
+		a.ask("kaiku: %v\n", err)
 	}
 	return Failed
 }

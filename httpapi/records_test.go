@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"sync"
@@ -15,6 +16,7 @@ import (
 
 	"kaiku/client"
 	"kaiku/core/dossier"
+	"kaiku/httpapi"
 	"kaiku/wire"
 )
 
@@ -327,4 +329,31 @@ func TestSessionCookieAndHeaders(t *testing.T) {
 	for _, path := range []string{"/healthz", "/readyz"} {
 		assert.Equal(t, 200, s.send("nobody", http.MethodGet, path, nil), path)
 	}
+}
+
+// Every answer says how a browser has to treat it; only one that came by https that it has to come by https again.
+func TestHeadersOfEveryAnswer(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	made, err := s.as["petri"].AddAttachment(t.Context(), "H-0701", wire.NewAttachment{Subject: dossier.Ref{Kind: "room", ID: ids["room"]}, Caption: "Log"}, []byte("21:14 <script>alert(1)</script>"))
+	require.NoError(t, err)
+	secure := httptest.NewServer(httpapi.New(s.service, httpapi.Options{Secure: true}))
+	defer secure.Close()
+	plain := s.address
+	for _, path := range []string{"/healthz", "/readyz", "/api/v1/me", "/api/v1/nowhere", "/docs/errors", "/api/v1/households/H-0701/attachments/" + string(made.ID) + "/body"} {
+		for address, strict := range map[string]string{plain: "", secure.URL: "max-age=31536000"} {
+			s.address = address
+			resp := s.request("petri", http.MethodGet, path, nil, nil)
+			require.NoError(t, resp.Body.Close())
+			assert.Equal(t, "nosniff", resp.Header.Get("X-Content-Type-Options"), path)
+			assert.Equal(t, "same-origin", resp.Header.Get("Referrer-Policy"), path)
+			assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "frame-ancestors 'none'", path)
+			assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "script-src 'self'", path)
+			assert.Equal(t, strict, resp.Header.Get("Strict-Transport-Security"), path)
+			if strings.HasSuffix(path, "/body") {
+				assert.Equal(t, "text/plain; charset=utf-8", resp.Header.Get("Content-Type"))
+			}
+		}
+	}
+	s.address = plain
 }

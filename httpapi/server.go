@@ -70,13 +70,13 @@ func New(s *service.Service, o Options) *Server {
 	srv.echo.Logger = o.Log
 	srv.echo.IPExtractor = whoAsks(o.Proxies)
 	srv.echo.HTTPErrorHandler = srv.plainError
-	srv.echo.Use(srv.observe, headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
+	srv.echo.Use(srv.observe, srv.headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
 	srv.api.UseMiddleware(srv.identify, keepPlace, srv.bounded)
 	srv.registerAll()
 	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
 	srv.echo.GET("/readyz", srv.ready)
-	srv.echo.GET("/metrics", echo.WrapHandler(srv.figures.handler()))
+	srv.echo.GET("/metrics", srv.metrics)
 	srv.echo.GET("/docs/errors", srv.errorDocs)
 	if o.Console != nil {
 		srv.serveConsole(o.Console)
@@ -256,9 +256,15 @@ func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 // policy allows nothing but what the service itself serves.
 const policy = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-func headers(next echo.HandlerFunc) echo.HandlerFunc {
+// strictly is for how long a browser that has come by https comes by nothing else (RFC 6797): a year.
+const strictly = "max-age=31536000"
+
+func (s *Server) headers(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		h := c.Response().Header()
+		if s.secure {
+			h.Set("Strict-Transport-Security", strictly)
+		}
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
@@ -298,6 +304,19 @@ func (s *Server) plainError(c *echo.Context, err error) {
 		s.log.Error("failed", "request", requestNumber(c.Request().Context()), "error", err)
 	}
 	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": size(service.MaxAttachment)}))
+}
+
+// metrics answers whoever has a token or is logged in: how busy a firm is is nobody else's.
+func (s *Server) metrics(c *echo.Context) error {
+	token := strings.TrimPrefix(c.Request().Header.Get("Authorization"), "Bearer ")
+	if cookie, err := c.Request().Cookie(cookieName); token == "" && err == nil {
+		token = cookie.Value
+	}
+	if !s.service.Holds(c.Request().Context(), token) {
+		return problem("not-logged-in", nil)
+	}
+	s.figures.handler().ServeHTTP(c.Response(), c.Request())
+	return nil
 }
 
 func (s *Server) ready(c *echo.Context) error {

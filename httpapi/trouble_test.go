@@ -104,12 +104,14 @@ func TestMetricsCountWithoutNames(t *testing.T) {
 	s.home("H-0701")
 	_, err := s.as["petri"].Dossier(t.Context(), "H-0999")
 	require.Error(t, err)
-	resp, err := http.Get(s.address + "/metrics")
-	require.NoError(t, err)
+	no := s.request("nobody", http.MethodGet, "/metrics", nil, nil)
+	require.NoError(t, no.Body.Close())
+	assert.Equal(t, 401, no.StatusCode, "how busy a firm is is nobody else's")
+	resp := s.request("petri", http.MethodGet, "/metrics", nil, nil)
 	defer resp.Body.Close()
 	b, err := io.ReadAll(resp.Body)
 	require.NoError(t, err)
-	for _, want := range []string{`kaiku_requests_total{operation="log-in",status="200"} 5`, `kaiku_request_seconds_count{operation="begin-household"} 1`,
+	for _, want := range []string{`kaiku_requests_total{operation="log-in",status="200"} 6`, `kaiku_request_seconds_count{operation="begin-household"} 1`,
 		`kaiku_event_streams 0`, `kaiku_version_info{version="test"} 1`, `kaiku_writes_total 10`, `status="404"`, "kaiku_clock_behind_seconds 0"} {
 		assert.Contains(t, string(b), want)
 	}

@@ -4,6 +4,8 @@ import (
 	"time"
 
 	ics "github.com/arran4/golang-ical"
+
+	"kaiku/wording"
 )
 
 // Event is one entry of a calendar. With a Day it lasts that whole day, else from Starts to Ends.
@@ -27,6 +29,9 @@ func Calendar(name string, now time.Time, events []Event) []byte {
 	c.SetXWRCalName(name)
 	c.SetRefreshInterval("PT15M")
 	for _, e := range events {
+		for _, text := range []*string{&e.Summary, &e.Place, &e.Description, &e.URL} {
+			*text = wording.Safe(*text)
+		}
 		v := c.AddEvent(e.UID)
 		v.SetDtStampTime(now)
 		v.SetSummary(e.Summary)

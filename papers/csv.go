@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/wording"
 )
 
 // MaxLines is how many records one document may bring: more than any home has of a kind.
@@ -21,7 +22,8 @@ const MaxLines = 2000
 
 // WriteCSV writes all records of a kind as CSV (RFC 4180): a line of member names, then a line a
 // record. References are written by the name people use, in full; a list with "; " between its
-// elements; a group as JSON. What was written reads back as it was.
+// elements; a group as JSON; a cell that a spreadsheet would
+// take for a formula with a single quote before it. What was written reads back as it was.
 func WriteCSV(d *dossier.Dossier, k *dossier.Kind) ([]byte, error) {
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
@@ -43,7 +45,7 @@ func WriteCSV(d *dossier.Dossier, k *dossier.Kind) ([]byte, error) {
 			if err != nil {
 				return nil, fmt.Errorf("write %s of %s: %w", f.Name, k.Label(d, r), err)
 			}
-			cells = append(cells, cell)
+			cells = append(cells, wording.Cell(cell))
 		}
 		if err := w.Write(cells); err != nil {
 			return nil, err
@@ -264,7 +266,7 @@ func rowOf(d *dossier.Dossier, k *dossier.Kind, fields []dossier.Field, cells []
 	for i, f := range fields {
 		cell := ""
 		if i < len(cells) {
-			cell = strings.TrimSpace(cells[i])
+			cell = wording.CellRead(strings.TrimSpace(cells[i]))
 		}
 		if f.Name == "id" {
 			row.ID = cell

@@ -10,6 +10,7 @@ import (
 	"github.com/emersion/go-vcard"
 
 	"kaiku/core/dossier"
+	"kaiku/wording"
 )
 
 // WriteVCard writes contacts as vCard 4.0 (RFC 6350), one card each.
@@ -19,10 +20,10 @@ func WriteVCard(contacts []dossier.Contact) ([]byte, error) {
 	for _, c := range contacts {
 		card := vcard.Card{}
 		card.SetValue(vcard.FieldVersion, "4.0")
-		card.SetValue(vcard.FieldFormattedName, c.Name)
+		card.SetValue(vcard.FieldFormattedName, wording.Safe(c.Name))
 		for field, value := range map[string]string{vcard.FieldTelephone: c.Phone, vcard.FieldEmail: c.Email, vcard.FieldNote: c.Note} {
 			if value != "" {
-				card.SetValue(field, value)
+				card.SetValue(field, wording.Safe(value))
 			}
 		}
 		if err := e.Encode(card); err != nil {

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -64,9 +65,10 @@ func (s *Service) ApplyNew(ctx context.Context, a Actor, body []byte, dry bool, 
 		return out, err
 	}
 	out.Code = h.Code
-	made := &dossier.Dossier{} // filled before the door, as far as it can be without a code
 	h.Household = h.ID
-	made.Household.Put(h)
+	made, inPlace := &dossier.Dossier{}, h // filled before the door, where a free code is found
+	inPlace.Code = cmp.Or(h.Code, "H-0000")
+	made.Household.Put(inPlace)
 	var touched []dossier.Ref
 	out.Import, touched = doc.try(made, wire.ImportOptions{Dry: dry})
 	if dry || refusedLines(out.Import) != nil { // refusals are reported line by line

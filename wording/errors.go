@@ -54,7 +54,7 @@ var Errors = map[string]Error{
 	"log-in-busy":          {503, "Busy", "Too many people are logging in at this moment.", "Try again in a few seconds."},
 	"code-needed":          {401, "Code needed", "The password is right. A code of the second factor is needed as well.", "Enter the code that the program on your phone shows now."},
 	"wrong-code":           {401, "Wrong code", "The code is wrong, has expired or has been used already.", "Wait for the next code. If none is accepted, check the clock of the phone."},
-	"second-factor-needed": {403, "Second factor needed", "This firm asks people with your role for a second factor, and you have none yet.", "Set it up under My account, or with: kaiku person second-factor"},
+	"second-factor-needed": {403, "Second factor needed", "This firm asks people with your role for a second factor, and you have none yet.", "Set it up under My account or with the command kaiku person second-factor."},
 	"second-factor-lost":   {409, "Second factor lost", "Your second factor was stored with another key than the one in this data folder.", "Ask a coordinator to reset you, or put the key file of the old data folder next to the database."},
 	"too-much":             {413, "Too much at once", "The request has more than {limit}.", "Send less at a time."},
 	"host-outside":         {422, "Outside the segments", "{address} is in no recorded segment of this home.", "Name an address in a recorded segment, or record the segment first."},

@@ -36,7 +36,7 @@ func checkCommand(a *cli.App) *cobra.Command {
 				return err
 			}
 			for _, w := range got.Wrong {
-				fmt.Fprintln(a.Out, said(w))
+				fmt.Fprintln(a.Out, wording.Safe(said(w)))
 			}
 			fmt.Fprintf(a.Out, "Read %s with %s and %s, %s and %s in %s.\n", wording.Count(got.Homes, "home"), wording.Count(got.Records, "record"),
 				wording.Agree(got.Entries, "journal entry", "journal entries"), wording.Count(got.Bodies, "file"), wording.Count(got.Secrets, "secret"), time.Since(began).Round(100*time.Millisecond))

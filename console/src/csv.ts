@@ -1,6 +1,9 @@
+/** A cell that a spreadsheet would take for a formula has a single quote before it; a number stays a number. */
+const defused = (v: string) => (/^[=+\-@\t\r]/.test(v) && !/^[+-]?\d+([.,]\d+)?$/.test(v) ? `'${v}` : v)
+
 /** Rows as CSV (RFC 4180), with a byte order mark so that spreadsheets read it as UTF-8. */
-function toCsv(rows: (string | number)[][]): string {
-  const cell = (v: string | number) => (/[",\r\n]/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v))
+export function toCsv(rows: (string | number)[][]): string {
+  const cell = (v: string | number) => (/[",\r\n]/.test(defused(String(v))) ? `"${defused(String(v)).replaceAll('"', '""')}"` : defused(String(v)))
   return '\uFEFF' + rows.map((r) => r.map(cell).join(',') + '\r\n').join('')
 }
 
