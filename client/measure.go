@@ -186,11 +186,7 @@ func (c *Client) down(ctx context.Context, code, run string) (float64, error) {
 	if err != nil && ctx.Err() != nil {
 		return 0, ctx.Err()
 	}
-	rate, known := t.Rate()
-	if !known {
-		return 0, errors.New("too little came within the time to tell a rate")
-	}
-	return rate, nil
+	return wire.RateOf(t)
 }
 
 // up sends until its time is over; Kaiku counts what arrives.

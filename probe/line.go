@@ -80,8 +80,8 @@ func LineResponder(token string) http.Handler {
 		if err != nil {
 			return // the caller broke off
 		}
-		mbps, _ := t.Rate()
-		_ = json.NewEncoder(w).Encode(wire.UpRate{UpMbps: mbps})
+		mbps, err := wire.RateOf(t)
+		_ = json.NewEncoder(w).Encode(wire.UpRate{UpMbps: mbps, Measured: err == nil})
 	})))
 	return mux
 }
@@ -117,7 +117,9 @@ func MeasureLine(ctx context.Context, responder, token string, progress func(str
 	if err != nil {
 		return m, fmt.Errorf("measure towards the home: %w", err)
 	}
-	m.DownMbps, _ = t.Rate()
+	if m.DownMbps, err = wire.RateOf(t); err != nil {
+		return m, fmt.Errorf("towards the home: %w", err)
+	}
 	progress("throughput from the home")
 	resp, err = l.send(ctx, l.over("tcp"), http.MethodPost, "/line/up", &wire.Noise{Until: time.Now().Add(lineTime)})
 	if err != nil {
@@ -127,6 +129,9 @@ func MeasureLine(ctx context.Context, responder, token string, progress func(str
 	var up wire.UpRate
 	if err := json.NewDecoder(io.LimitReader(resp.Body, 1<<16)).Decode(&up); err != nil {
 		return m, fmt.Errorf("read how fast it arrived: %w", err)
+	}
+	if !up.Measured || up.UpMbps <= 0 {
+		return m, fmt.Errorf("from the home: %w", wire.ErrTooLittle)
 	}
 	m.UpMbps = up.UpMbps
 	return m, nil

@@ -1,6 +1,9 @@
 package probe
 
 import (
+	"encoding/json"
+	"io"
+	"net/http"
 	"net/http/httptest"
 	"net/netip"
 	"testing"
@@ -11,6 +14,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/homes"
 	"kaiku/practice"
+	"kaiku/wire"
 )
 
 func TestTheLineIsMeasuredToAResponder(t *testing.T) {
@@ -57,4 +61,27 @@ func TestTheGatewayTellsItsOuterAddress(t *testing.T) {
 	d.Segments = dossier.Records[dossier.Segment]{d.Segments[1]}
 	assert.Empty(t, guard.ForHome(d).OuterAddress(t.Context(), d), "this machine is not in 10.20.5.0/24")
 	assert.Empty(t, Guard{}.ForHome(homes.Small()).OuterAddress(t.Context(), homes.Small()))
+}
+
+// A responder that breaks off early has measured nothing, in either direction; no rate of 0 is told.
+func TestAResponderThatBreaksOffHasMeasuredNothing(t *testing.T) {
+	right := LineResponder("a-token-of-the-firm")
+	for name, early := range map[string]string{"towards the home": "/line/down", "from the home": "/line/up"} {
+		t.Run(name, func(t *testing.T) {
+			far := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+				if r.URL.Path != early {
+					right.ServeHTTP(w, r)
+				} else if r.Method == http.MethodPost {
+					_, _ = io.CopyN(io.Discard, r.Body, 1<<16)
+					_ = json.NewEncoder(w).Encode(wire.UpRate{UpMbps: 0})
+				} else {
+					_, _ = w.Write(make([]byte, 1<<16))
+				}
+			}))
+			defer far.Close()
+			_, err := MeasureLine(t.Context(), far.URL, "a-token-of-the-firm", func(string) {})
+			require.ErrorIs(t, err, wire.ErrTooLittle)
+			require.ErrorContains(t, err, name)
+		})
+	}
 }

@@ -217,8 +217,8 @@ func (s *Service) UpRate(code, id string) (wire.UpRate, error) {
 	if err := s.codes.running(code, id); err != nil {
 		return wire.UpRate{}, err
 	}
-	mbps, _ := s.codes.run.up.Rate()
-	return wire.UpRate{UpMbps: mbps}, nil
+	mbps, err := wire.RateOf(s.codes.run.up)
+	return wire.UpRate{UpMbps: mbps, Measured: err == nil}, nil
 }
 
 // Echoes reports whether a packet that begins with these bytes is of the run under way, and is sent back.
@@ -254,7 +254,7 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 	now := s.now()
 	var readings []dossier.Reading
 	keep := func(what dossier.Quantity, v *float64) {
-		if v == nil {
+		if v == nil || *v <= 0 && (what == dossier.DownMbps || what == dossier.UpMbps) { // nothing that arrived is no rate
 			return
 		}
 		r := dossier.Reading{What: what, Value: *v, Room: i.room, How: dossier.KnownMeasured, At: dossier.At(now), MeasuredWith: in.With, Conditions: in.Conditions}

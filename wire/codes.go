@@ -51,5 +51,6 @@ type Measured struct {
 
 // UpRate is the throughput from the device as the service saw it arrive.
 type UpRate struct {
-	UpMbps float64 `json:"upMbps" doc:"In Mb/s, the slow start left out."`
+	UpMbps   float64 `json:"upMbps" doc:"In Mb/s, the slow start left out."`
+	Measured bool    `json:"measured" doc:"Whether enough arrived to tell a rate."`
 }

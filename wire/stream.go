@@ -9,6 +9,18 @@ import (
 	"kaiku/core/throughput"
 )
 
+// ErrTooLittle says that too little arrived to tell a rate: nothing was measured, and nothing is to be stored.
+var ErrTooLittle = errors.New("too little arrived in the time to tell a rate, so nothing was measured")
+
+// RateOf is the rate in Mb/s of what arrived, or ErrTooLittle.
+func RateOf(m throughput.Meter) (float64, error) {
+	mbps, known := m.Rate()
+	if !known || mbps <= 0 {
+		return 0, ErrTooLittle
+	}
+	return mbps, nil
+}
+
 // Arriving counts what arrives until its end or a time.
 func Arriving(r io.Reader, until time.Time) (throughput.Meter, error) {
 	var t throughput.Meter
