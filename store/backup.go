@@ -56,11 +56,18 @@ func Backup(ctx context.Context, dir, file, version string, now time.Time, tell 
 	if err := There(dir); err != nil {
 		return m, err
 	}
-	work, err := os.MkdirTemp(filepath.Dir(file), ".kaiku-backup-")
+	if err := clearKilled(filepath.Dir(file)); err != nil {
+		return m, err
+	}
+	work, err := os.MkdirTemp(filepath.Dir(file), workPrefix)
 	if err != nil {
 		return m, err
 	}
-	defer func() { err = errors.Join(err, os.RemoveAll(work)) }()
+	lock, err := lockFile(filepath.Join(work, workLock))
+	if err != nil {
+		return m, errors.Join(err, os.RemoveAll(work))
+	}
+	defer func() { err = errors.Join(err, lock.Close(), os.RemoveAll(work)) }()
 	copied := filepath.Join(work, FileName)
 	if err := snapshot(ctx, filepath.Join(dir, FileName), copied); err != nil {
 		return m, fmt.Errorf("copy the database: %w", err)
@@ -87,6 +94,33 @@ func Backup(ctx context.Context, dir, file, version string, now time.Time, tell 
 		return m, err
 	}
 	return m, syncDir(filepath.Dir(file))
+}
+
+// Where a backup is put together, and the file that is locked as long as that lasts.
+const (
+	workPrefix = ".kaiku-backup-"
+	workLock   = "lock"
+)
+
+// clearKilled removes what backups left behind that were killed: it holds a copy of the whole database.
+func clearKilled(dir string) error {
+	left, err := filepath.Glob(filepath.Join(dir, workPrefix+"*"))
+	if err != nil {
+		return err
+	}
+	for _, work := range left {
+		lock, err := lockFile(filepath.Join(work, workLock))
+		if errors.Is(err, ErrInUse) {
+			continue // it is being made
+		}
+		if err != nil {
+			return err
+		}
+		if err := errors.Join(os.RemoveAll(work), lock.Close()); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // snapshot copies one state of a database. The read transaction holds that state fast while

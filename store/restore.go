@@ -62,7 +62,7 @@ func Restore(ctx context.Context, file, dir string, replace bool, now time.Time,
 	if m, err = unpack(ctx, f, work, tell); err != nil {
 		return m, "", err
 	}
-	if err := settleRestored(ctx, filepath.Join(work, FileName)); err != nil {
+	if err := settleRestored(ctx, filepath.Join(work, FileName), now); err != nil {
 		return m, "", err
 	}
 	name := keptPrefix + now.UTC().Format("20060102T150405Z")
@@ -184,8 +184,13 @@ func (r *readError) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// settleRestored examines an unpacked database and ends the log-ins in it.
-func settleRestored(ctx context.Context, file string) error {
+// revisionsFrom is when revisions after a restore are counted from, in minutes.
+var revisionsFrom = time.Date(2026, time.January, 1, 0, 0, 0, 0, time.UTC)
+
+// settleRestored examines an unpacked database, ends the log-ins in it, and lets the revisions of its homes go on
+// beyond all that were given before: a version that was read before the restore must not be taken for another one
+// that has its number. No home is written more than once a minute for years.
+func settleRestored(ctx context.Context, file string, now time.Time) error {
 	db, err := openPlain(file, "synchronous(FULL)")
 	if err != nil {
 		return err
@@ -194,6 +199,9 @@ func settleRestored(ctx context.Context, file string) error {
 	if _, err := examine(ctx, db); Trouble(err) == ErrDamaged {
 		return fmt.Errorf("%w: %w", ErrBadBackup, err)
 	} else if err != nil {
+		return err
+	}
+	if _, err := db.ExecContext(ctx, "UPDATE summaries SET revision = max(revision, ?)", int64(now.Sub(revisionsFrom)/time.Minute)); err != nil {
 		return err
 	}
 	_, err = db.ExecContext(ctx, "DELETE FROM sessions")

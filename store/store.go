@@ -146,9 +146,17 @@ func (s *Store) Close() error {
 	return errors.Join(all, s.lock.Close())
 }
 
-// Ping reports whether the database answers.
+// Ping reports whether the database answers, and whether the folder can still be written: a disk that fails often
+// turns read-only.
 func (s *Store) Ping(ctx context.Context) error {
-	return s.reader.WithContext(ctx).Exec("SELECT 1").Error
+	if err := s.reader.WithContext(ctx).Exec("SELECT 1").Error; err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(s.dir, ".ready-*")
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Close(), os.Remove(f.Name()))
 }
 
 // openSQL opens a file whose name may hold anything, with settings of the driver.

@@ -17,13 +17,14 @@ var (
 	ErrDamaged     = errors.New("database is damaged")
 	ErrFull        = errors.New("the disk is full")
 	ErrNotWritable = errors.New("data folder is not writable")
+	ErrFailing     = errors.New("the disk does not work")
 	ErrInUse       = errors.New("another Kaiku is using the data folder")
 )
 
 // Trouble returns which of the errors above an error means, or nil if it means none of them. It
 // looks at what the database and the operating system said, wherever that happened.
 func Trouble(err error) error {
-	for _, known := range []error{ErrNewer, ErrForeign, ErrDamaged, ErrFull, ErrNotWritable, ErrInUse} {
+	for _, known := range []error{ErrNewer, ErrForeign, ErrDamaged, ErrFull, ErrNotWritable, ErrFailing, ErrInUse} {
 		if errors.Is(err, known) {
 			return known
 		}
@@ -37,6 +38,8 @@ func Trouble(err error) error {
 			return ErrDamaged
 		case sqlite3lib.SQLITE_NOTADB:
 			return ErrForeign
+		case sqlite3lib.SQLITE_IOERR:
+			return ErrFailing
 		case sqlite3lib.SQLITE_READONLY, sqlite3lib.SQLITE_CANTOPEN, sqlite3lib.SQLITE_PERM:
 			return ErrNotWritable
 		}
@@ -44,6 +47,8 @@ func Trouble(err error) error {
 	switch {
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return ErrFull
+	case errors.Is(err, syscall.EIO):
+		return ErrFailing
 	case errors.Is(err, fs.ErrPermission), errors.Is(err, syscall.EROFS):
 		return ErrNotWritable
 	}

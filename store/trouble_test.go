@@ -118,6 +118,49 @@ func TestAFolderThatMayNotBeWrittenIsSaid(t *testing.T) {
 	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
 }
 
+// A disk that turns read-only under Kaiku, or reports errors, is told as that, by a write and by Ping.
+func TestADiskThatTurnsReadOnlyIsSaid(t *testing.T) {
+	dir := smallDisk(t, 8<<20)
+	s := open(t, dir)
+	home := putHome(t, s, homes.Small())
+	require.NoError(t, s.Ping(t.Context()))
+	turn := func(flags uintptr) {
+		require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT|syscall.MS_BIND|flags, ""))
+	}
+	require.NoError(t, syscall.Mount(dir, dir, "", syscall.MS_BIND, ""))
+	turn(syscall.MS_RDONLY)
+	assert.Equal(t, store.ErrNotWritable, store.Trouble(s.Ping(t.Context())))
+	_, err := s.PutBody([]byte("a photograph"))
+	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
+	require.NoError(t, syscall.Unmount(dir, 0))
+	require.NoError(t, s.Ping(t.Context()))
+	_, err = s.Load(t.Context(), home)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	assert.Equal(t, store.ErrFailing, store.Trouble(fmt.Errorf("read kaiku.db: %w", syscall.EIO)))
+}
+
+// What a killed backup left behind holds a copy of the database; the next one removes it, and leaves one alone that is
+// being made.
+func TestWhatAKilledBackupLeftIsRemoved(t *testing.T) {
+	k := newKept(t)
+	defer func() { require.NoError(t, k.store.Close()) }()
+	to := t.TempDir()
+	killed, running := filepath.Join(to, ".kaiku-backup-1"), filepath.Join(to, ".kaiku-backup-2")
+	for _, dir := range []string{killed, running} {
+		require.NoError(t, os.Mkdir(dir, 0o700))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, store.FileName), []byte("x"), 0o600))
+	}
+	f, err := os.Create(filepath.Join(running, "lock"))
+	require.NoError(t, err)
+	defer f.Close()
+	require.NoError(t, syscall.Flock(int(f.Fd()), syscall.LOCK_EX))
+	_, err = store.Backup(t.Context(), k.dir, filepath.Join(to, "kaiku.backup"), "test", homes.Day, quiet)
+	require.NoError(t, err)
+	require.NoDirExists(t, killed)
+	require.DirExists(t, running)
+}
+
 func TestAReadOnlyDiskIsSaid(t *testing.T) {
 	dir := smallDisk(t, 8<<20)
 	require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT|syscall.MS_RDONLY, ""))
@@ -234,6 +277,12 @@ func TestBackupWhileOthersWrite(t *testing.T) {
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, d.Revision, acknowledged)
 	require.NoError(t, restored.CheckIntegrity(t.Context()))
+	w, err := restored.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error { d.Rooms[0].Note = "after the restore"; return nil })
+	require.NoError(t, err)
+	assert.Greater(t, w.Dossier.Revision, acknowledged+1000, "no number of a version comes twice")
+	found, err := store.Check(t.Context(), fresh, quiet)
+	require.NoError(t, err)
+	assert.Empty(t, found.Wrong)
 	_, err = restored.Body(sum)
 	require.NoError(t, err)
 	_, err = restored.PersonBySession(t.Context(), "h")

@@ -112,6 +112,7 @@ var Errors = map[string]Error{
 	"internal":             {500, "Internal error", "Something went wrong in Kaiku.", "Try again. If it happens again, give the request number {request} to whoever runs Kaiku."},
 	"disk-full":            {507, "Disk full", "The disk of this Kaiku is full. Nothing was saved.", "Free some disk space and send it again."},
 	"data-damaged":         {500, "Data damaged", "The database of this Kaiku is damaged.", "Stop Kaiku, leave the data folder as it is, and restore the latest backup: kaiku restore FILE --data DIR --replace."},
+	"disk-failing":         {503, "Disk failing", "The disk of this Kaiku reports errors. Nothing was saved.", "Look after the disk at once, and make a backup on another one: kaiku backup FILE --data DIR."},
 	"data-not-writable":    {503, "Not writable", "Kaiku cannot write to its data folder. Nothing was saved.", "Give the account that runs Kaiku write access, or mount the disk as writable."},
 	"data-newer":           {0, "Newer data", "{dir} was written by a newer version of Kaiku.", "Start the newer version, or restore a backup made by this one."},
 	"data-foreign":         {0, "Not a data folder", "{dir} is {detail}.", "Choose another folder with --data; it may be new or empty."},
