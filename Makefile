@@ -48,7 +48,7 @@ test: build check unit browser ## everything; prints the share of test lines las
 
 check: console
 	@scripts/staticcheck $(GO_PACKAGES) ./e2e/...
-	cd console && npm run --silent lint && npm run --silent check
+	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
 unit: console
 	CGO_ENABLED=1 go test -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES)
