@@ -93,7 +93,8 @@ type bodyCheck struct {
 	path    []string
 }
 
-// body returns the problem of a body that must not be decoded. What is no JSON passes: the decoder says where.
+// body returns the problem of a body that must not be decoded. A body that is not JSON passes; the decoder then
+// says where it is wrong.
 func (b *bodyCheck) body(body []byte, schema *huma.Schema) error {
 	b.in = json.NewDecoder(bytes.NewReader(body))
 	b.in.UseNumber()

@@ -306,7 +306,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 	writeProblem(c.Response(), problem(code, map[string]string{"request": requestNumber(c.Request().Context()), "limit": size(service.MaxAttachment)}))
 }
 
-// metrics answers whoever has a token or is logged in: how busy a firm is is nobody else's.
+// metrics answers only those who have a token or are logged in: how busy a firm is concerns no one else.
 func (s *Server) metrics(c *echo.Context) error {
 	token := strings.TrimPrefix(c.Request().Header.Get("Authorization"), "Bearer ")
 	if cookie, err := c.Request().Cookie(cookieName); token == "" && err == nil {

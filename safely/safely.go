@@ -25,7 +25,7 @@ func Do(work func() error) (err error) {
 	return work()
 }
 
-// Go carries out work in the background of a group. What comes of it when it panics is told, and nothing else ends.
+// Go carries out work in the background as part of a group. If it panics, tell hears of it, and nothing else stops.
 func Go(group *sync.WaitGroup, tell func(*Panicked), work func()) {
 	group.Go(func() {
 		err := Do(func() error { work(); return nil })

@@ -9,9 +9,9 @@ import (
 	"kaiku/wording"
 )
 
-// patience slows down who guesses, and locks nobody out: after some wrong tries the next has to wait for a
-// second, then for two, for four and so on. Tries are counted before they are checked, so that many at once are
-// no way around it.
+// patience slows down guessing without locking anyone out: after some wrong tries the next one has to wait for a
+// second, then for two, four and so on. Tries are counted before they are checked, so that sending many at once
+// does not get around it.
 type patience struct {
 	mu sync.Mutex
 	of map[string]*guesses

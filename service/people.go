@@ -176,7 +176,7 @@ func (s *Service) People(ctx context.Context, a Actor) ([]wire.Person, error) {
 	return out, err
 }
 
-// session is what someone who is logged in is told at the beginning.
+// session describes the session of a person who is logged in.
 func (s *Service) session(p store.Person) wire.Session {
 	factor := wire.FactorOff
 	switch {

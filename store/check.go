@@ -46,6 +46,9 @@ func Check(ctx context.Context, dir string, tell Tell) (out Checked, err error) 
 	if err := There(dir); err != nil {
 		return out, err
 	}
+	if err := out.modes(dir); err != nil { // before SQLite makes files beside its own
+		return out, err
+	}
 	plain, err := openPlain(file, "query_only(1)")
 	if err != nil {
 		return out, err
@@ -69,9 +72,6 @@ func Check(ctx context.Context, dir string, tell Tell) (out Checked, err error) 
 		}
 		err = errors.Join(err, closeErr)
 	}()
-	if err := out.modes(dir); err != nil {
-		return out, err
-	}
 	var homes []Summary
 	if err := s.reader.WithContext(ctx).Table("summaries").Order("code").Find(&homes).Error; err != nil {
 		return out, err

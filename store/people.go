@@ -237,8 +237,8 @@ func SecondFactorOf(id dossier.PersonID) string { return "second factor of " + s
 // firstPassword is remembered with the id of the first person until the password has been shown.
 const firstPassword = "first password of"
 
-// AddFirst stores the first person of a new firm, whose password has not been shown yet. It reports whether there
-// was nobody; both stand in one transaction, so that a start which is killed can be made again.
+// AddFirst stores the first person of a new firm, whose password has not been shown yet. It reports whether the
+// firm was empty. Both are written in one transaction, so that a start which was killed can be repeated.
 func (s *Store) AddFirst(ctx context.Context, p Person) (made bool, err error) {
 	p.CreatedAt = s.now().UTC().Format(timeLayout)
 	err = s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
