@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 
@@ -18,17 +19,51 @@ import (
 	"kaiku/wire"
 )
 
-// allowed says who may, by right, in a home of Petri's whose handover is made out to Maarit.
-var allowed = map[service.Right]map[string]bool{
-	service.Public:   {"nobody": true, "ilona": true, "aino": true, "petri": true, "maarit": true, "tilit": true},
-	service.Reads:    {"ilona": true, "aino": true, "petri": true, "maarit": true, "tilit": true},
-	service.Begins:   {"ilona": true, "aino": true, "petri": true, "maarit": true},
-	service.Writes:   {"ilona": true, "aino": true, "petri": true},
-	service.Assigns:  {"ilona": true, "aino": true},
-	service.Receives: {"maarit": true},
-	service.Runs:     {"ilona": true},
-	service.Erases:   {"ilona": true},
-	service.Waives:   {"aino": true},
+// may says, written down by hand and by role, who may carry out an operation in a home of Petri's, a technician,
+// whose handover is made out to Maarit, another one. Aino is a lead technician, Ilona a coordinator, Tilit an
+// observer. It is not derived from what the service declares: that is what it checks.
+var may = map[string]string{
+	// Without a log-in.
+	"log-in": everyone, "join": everyone, "show-measuring": everyone, "begin-measuring": everyone, "end-measuring": everyone,
+	// About oneself, and what everyone in the firm may read.
+	"log-out": staff, "whoami": staff, "today": staff, "change-password": staff, "list-logins": staff, "end-login": staff, "add-token": staff, "add-feed": staff, "add-join": staff,
+	"offer-second-factor": staff, "set-second-factor": staff, "remove-second-factor": staff, "list-people": staff, "list-kinds": staff, "list-households": staff, "follow-events": staff, "read-label": staff,
+	"show-overview": staff, "list-findings": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
+	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
+	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-entry-card": staff,
+	// The work in a home.
+	"import-records": writers, "apply-document": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "stop-job": writers, "record-attempt": writers, "tick-prerequisite": writers,
+	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
+	"give-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
+	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "invite-measuring": writers, "show-wifi-code": writers,
+	"add-secret": writers, "reveal-secret": writers, "rotate-secret": writers, "add-attachment": writers,
+	// What others decide.
+	"confirm-handover": "maarit", "ask-handover": "maarit", "accept-handover": "maarit", "return-handover": "maarit",
+	"begin-household": "petri maarit aino ilona", "apply-new-household": "petri maarit aino ilona",
+	"assign-household": "aino ilona", "import-recipes": "aino ilona", "remove-recipe": "aino ilona",
+	"waive-test": "aino", "require-test": "aino",
+	"add-person": "ilona", "change-person": "ilona", "reset-person": "ilona", "erase-personal": "ilona",
+}
+
+const (
+	everyone = "nobody petri maarit aino ilona tilit"
+	staff    = "petri maarit aino ilona tilit"
+	writers  = "petri aino ilona"
+)
+
+// whoMay is who may carry out an operation: by its name, or by the verb of a general one on records of a kind.
+func whoMay(t *testing.T, operation string) []string {
+	who, written := may[operation]
+	for _, k := range dossier.Kinds {
+		switch operation {
+		case "list-" + k.Plural, "show-" + k.Name:
+			who, written = staff, true
+		case "add-" + k.Name, "set-" + k.Name, "remove-" + k.Name:
+			who, written = writers, true
+		}
+	}
+	require.True(t, written, "%s: write down who may", operation)
+	return strings.Fields(who)
 }
 
 // Every operation x everyone: who may not is refused with 401 or 403, who may is not.
@@ -54,8 +89,8 @@ func TestOperationsTimesRoles(t *testing.T) {
 		require.Equal(t, declared, op.Right, op.ID)
 		for who := range s.as {
 			status := s.send(who, op.Method, placeOf(op.Path, op.ID, ids), bodyOf(op.ID, ids))
-			if allowed[op.Right][who] {
-				assert.NotContains(t, []int{401, 403}, status, "%s may %s (%s)", who, op.ID, op.Right)
+			if slices.Contains(whoMay(t, op.ID), who) {
+				assert.NotContains(t, []int{401, 403}, status, "%s may %s", who, op.ID)
 			} else if who == "nobody" {
 				assert.Equal(t, 401, status, "%s by nobody", op.ID)
 			} else {
