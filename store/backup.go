@@ -323,7 +323,7 @@ func pack(ctx context.Context, to, database string, m Manifest, bodies []bodyFil
 		done += b.bytes
 		tell(done, m.Bytes)
 	}
-	return errors.Join(t.Close(), z.Close(), f.Sync())
+	return errors.Join(t.Close(), z.Close(), syncFile(f))
 }
 
 func copyFile(ctx context.Context, to io.Writer, file string) error {

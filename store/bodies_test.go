@@ -91,3 +91,31 @@ func TestSealedBodiesNeedTheirKey(t *testing.T) {
 	_, err = store.Open(t.Context(), dir, store.Options{})
 	require.ErrorContains(t, err, "is not a key")
 }
+
+// What was acknowledged is on the disk: the database is written so, and of a file its bytes, its name and the folder
+// that was made for it.
+func TestWhatIsAcknowledgedIsOnTheDisk(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	defer func() { require.NoError(t, s.Close()) }()
+	for name, want := range map[string]string{"synchronous": "2", "journal_mode": "wal", "foreign_keys": "1", "secure_delete": "1"} {
+		got, err := s.Pragma(name)
+		require.NoError(t, err)
+		assert.Equal(t, want, got, "%s: 2 is FULL, https://sqlite.org/pragma.html", name)
+	}
+	var synced []string
+	restore := store.Synced(func(name string) { synced = append(synced, name) })
+	defer restore()
+	sum, err := s.PutBody([]byte("a photograph"))
+	require.NoError(t, err)
+	bodies := filepath.Join(dir, store.BodiesName)
+	folder := filepath.Join(bodies, sum[:2])
+	require.Len(t, synced, 4, "%v", synced)
+	assert.Equal(t, []string{dir, bodies}, synced[:2], "the folders, from above")
+	assert.True(t, strings.HasPrefix(synced[2], filepath.Join(folder, ".part-")), "the bytes, before they have their name: %s", synced[2])
+	assert.Equal(t, folder, synced[3], "and then the name")
+	synced = nil
+	_, err = s.PutBody([]byte("a photograph"))
+	require.NoError(t, err)
+	assert.Empty(t, synced, "it is there already")
+}

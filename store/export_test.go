@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"io"
+	"os"
 )
 
 // Forget drops a household from the cache.
@@ -54,4 +55,19 @@ func (s *Store) IndexAnew(ctx context.Context) error {
 // Unpack reads a backup into a folder, as a restore does before it checks the database.
 func Unpack(ctx context.Context, from io.Reader, work string) (Manifest, error) {
 	return unpack(ctx, from, work, func(int64, int64) {})
+}
+
+// Pragma returns a setting of the connection that writes.
+func (s *Store) Pragma(name string) (value string, err error) {
+	err = s.writer.Raw("PRAGMA " + name).Scan(&value).Error
+	return value, err
+}
+
+// Synced calls back with every file and folder that is put on the disk, until the returned function is called.
+func Synced(tell func(name string)) func() {
+	syncFile = func(f *os.File) error {
+		tell(f.Name())
+		return f.Sync()
+	}
+	return func() { syncFile = (*os.File).Sync }
 }
