@@ -7,7 +7,7 @@ CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
 
-.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz setup setup-browser clean
+.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz audit sbom mutants setup setup-browser clean
 
 demo: build ## the demo firm and its practice house, until Ctrl-C
 	@bin/kaiku demo
@@ -72,6 +72,15 @@ soak: build setup-browser ## the long forms of the kill test and of the test of 
 fuzz: ## each fuzz test for a while
 	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./service:FuzzOrientation ./papers:FuzzReadStreamList ./papers:FuzzReadGuide ./papers:FuzzReadApply ./httpapi:FuzzRecordBodies ./core/matching:FuzzClean ./core/matching:FuzzDeclared; do \
 		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
+
+mutants: ## small changes to the code that no test notices; PACKAGES="./core/network ./store" for some
+	@scripts/mutants $(PACKAGES)
+
+audit: ## what is known of the modules that Kaiku is made of; says so where that cannot be reached
+	@scripts/audit
+
+sbom: ## a bill of materials (CycloneDX) of the program and the console, in bin/
+	@scripts/sbom bin
 
 clean:
 	rm -rf bin console/node_modules console/src/api/schema.d.ts && find console/dist -mindepth 1 ! -name .keep -delete

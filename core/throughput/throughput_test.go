@@ -47,3 +47,35 @@ func TestThroughput(t *testing.T) {
 	_, known := short.Rate()
 	assert.False(t, known, "nothing came after the slow start")
 }
+
+// Of twenty steps the three slowest and the three fastest do not count; the one that is not over does not either, and
+// three whole ones are needed.
+func TestTheSlowestAndTheFastestStepsDoNotCount(t *testing.T) {
+	const even = 25_000 // bytes in a step of 200 ms: 1 Mb/s
+	meter := func(steps ...int) *throughput.Meter {
+		m := &throughput.Meter{}
+		m.Add(time.Unix(0, 0), 1)
+		m.Add(time.Unix(1, 499_999_999), 1e9) // the last moment of the slow start
+		for n, bytes := range steps {
+			m.Add(time.Unix(1, 500_000_000).Add(time.Duration(n)*200*time.Millisecond), bytes)
+		}
+		return m
+	}
+	steps := make([]int, 21)
+	for n := range steps {
+		steps[n] = even
+	}
+	steps[3], steps[8], steps[9] = 1, 1, 1
+	steps[20] = 40 * even // it is not over
+	got, known := meter(steps...).Rate()
+	assert.True(t, known)
+	assert.InDelta(t, 1.0, got, 1e-9)
+	steps[15] = 1 // a fourth slow one counts
+	got, _ = meter(steps...).Rate()
+	assert.Less(t, got, 0.95)
+	_, known = meter(even, even, even).Rate()
+	assert.False(t, known)
+	got, known = meter(even, even, even, 0).Rate()
+	assert.True(t, known)
+	assert.InDelta(t, 1.0, got, 1e-9)
+}
