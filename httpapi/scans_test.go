@@ -253,3 +253,28 @@ func TestTheServiceLooksAsAJobThatIsStopped(t *testing.T) {
 	assert.Empty(t, look.MissingHere)
 	assert.Equal(t, "UPnP folders (ContentDirectory): 1 answer.", look.Views[0].Sentence)
 }
+
+// A scan under the id of another home's scan is refused by name, and changes neither home.
+func TestAScanDoesNotTakeTheIDOfAnotherHomes(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	g := seenServer(ids, "Films")
+	first, err := petri.AddScan(ctx, "H-0701", g)
+	require.NoError(t, err)
+	other := s.home("H-0702")
+	theirs := seenServer(other, "Music")
+	theirs.ID = g.ID
+	_, err = petri.AddScan(ctx, "H-0702", theirs)
+	refusedAs(t, err, "taken-elsewhere")
+	require.ErrorContains(t, err, "H-0701")
+	now, err := petri.Observations(ctx, "H-0701")
+	require.NoError(t, err)
+	assert.Equal(t, first.Hosts, now.Hosts)
+	now, err = petri.Observations(ctx, "H-0702")
+	require.NoError(t, err)
+	assert.Empty(t, now.Scan)
+	again, err := petri.AddScan(ctx, "H-0701", g)
+	require.NoError(t, err, "the same one may be handed in twice")
+	assert.Equal(t, first.Hosts, again.Hosts)
+}

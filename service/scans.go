@@ -3,6 +3,7 @@ package service
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"hash/fnv"
 	"slices"
@@ -13,6 +14,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/store"
 	"kaiku/views"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -78,7 +80,12 @@ func (s *Service) keepScan(ctx context.Context, code string, g matching.Scan) er
 	if err != nil {
 		return err
 	}
-	if err := s.store.AddScan(ctx, id, g); err != nil {
+	err = s.store.AddScan(ctx, id, g)
+	var taken *store.Taken
+	if errors.As(err, &taken) {
+		return refuse("taken-elsewhere", "id", taken.Subject.ID, "home", taken.Home)
+	}
+	if err != nil {
 		return err
 	}
 	d, err := s.store.Load(ctx, id)

@@ -26,18 +26,26 @@ type scanRow struct {
 }
 
 // AddScan stores what a scan brought, and forgets what is older than KeptScans. The same
-// look stored again replaces itself.
+// scan stored again replaces itself; Taken says that a scan of another household has its id.
 func (s *Store) AddScan(ctx context.Context, home homeID, g matching.Scan) error {
 	body, err := json.Marshal(g)
 	if err != nil {
 		return fmt.Errorf("write scan: %w", err)
 	}
-	db := s.writer.WithContext(ctx)
-	if err := db.Exec("DELETE FROM scans WHERE ended_at < ?", s.now().Add(-KeptScans).UTC().Format(timeLayout)).Error; err != nil {
-		return asStoreError(err)
-	}
 	row := scanRow{g.ID, string(home), g.Ended.UTC().Format(timeLayout), string(body)}
-	return asStoreError(db.Table("scans").Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error)
+	return asStoreError(s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("DELETE FROM scans WHERE ended_at < ?", s.now().Add(-KeptScans).UTC().Format(timeLayout)).Error; err != nil {
+			return err
+		}
+		var other []string
+		if err := tx.Raw("SELECT code FROM summaries JOIN scans USING (household_id) WHERE scans.id = ? AND household_id <> ?", g.ID, home).Scan(&other).Error; err != nil {
+			return err
+		}
+		if len(other) > 0 {
+			return &Taken{dossier.Ref{Kind: "scan", ID: g.ID}, other[0]}
+		}
+		return tx.Table("scans").Clauses(clause.OnConflict{UpdateAll: true}).Create(&row).Error // the same one may be handed in twice
+	}))
 }
 
 // Scans returns the newest scans of a home, the newest first, as they were stored.
