@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
-GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./multicast ./safely ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./console
+GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./multicast ./safely ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./scripts/... ./console
 CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
@@ -51,10 +51,12 @@ check: console
 	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
 unit: console
-	CGO_ENABLED=1 go test -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES)
+	@mkdir -p bin && rm -f bin/skipped-unit.txt
+	set -o pipefail; CGO_ENABLED=1 go test -json -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES) | go run ./scripts/testlines bin/skipped-unit.txt
 
 browser: build setup-browser
-	set -o pipefail; go test -v -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/... | grep --line-buffered -vE '^ *(=== |--- PASS|--- SKIP)'
+	@rm -f bin/skipped-browser.txt
+	set -o pipefail; go test -json -exec "$(OWN_NET)" -count=1 -timeout 15m ./e2e/... | go run ./scripts/testlines bin/skipped-browser.txt all
 
 shots: build setup-browser ## the pictures in docs/screenshots
 	@scripts/setup browser terminal

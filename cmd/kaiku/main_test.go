@@ -71,6 +71,8 @@ var allowedArrows = map[string][]string{
 	"console":         {},
 	"cmd/kaiku":       {""},
 	"e2e":             {"demo"},
+
+	"scripts/testlines": {},
 }
 
 func TestArrowsGoDownOnly(t *testing.T) {
