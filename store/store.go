@@ -21,7 +21,6 @@ import (
 	"time"
 
 	"github.com/pressly/goose/v3"
-	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 	sqlite3 "modernc.org/sqlite"
@@ -181,7 +180,7 @@ func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
 	if err := db.Ping(); err != nil {
 		return nil, errors.Join(fmt.Errorf("open %s: %w", file, err), db.Close())
 	}
-	return gorm.Open(sqlite.New(sqlite.Config{Conn: db}), &gorm.Config{
+	return gorm.Open(dialect{db}, &gorm.Config{
 		// No PrepareStmt: inside a transaction GORM prepares each statement again all the same.
 		SkipDefaultTransaction: true,
 		Logger: logger.NewSlogLogger(log, logger.Config{SlowThreshold: time.Second, LogLevel: logger.Warn,
