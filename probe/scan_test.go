@@ -259,7 +259,10 @@ func TestAShareIsReadAndNothingIsLeftOnIt(t *testing.T) {
 	writable := func() any {
 		kelp := hostAt(t, gather(t, bare(h)), h.Device("kelp").Address.Addr())
 		i := slices.IndexFunc(kelp.Seen, func(s matching.Seen) bool { return s.Members["protocol"] == dossier.ProtocolSMB })
-		require.Positive(t, i)
+		if i < 0 { // while the daemon reads its configuration it may refuse a log-in
+			t.Log(kelp.Answers)
+			return nil
+		}
 		assert.Equal(t, "/media", kelp.Seen[i].Members["locator"])
 		return kelp.Seen[i].Members["writable"]
 	}
