@@ -127,7 +127,7 @@ func TestAStreamLastsAsLongAsItsSession(t *testing.T) {
 			require.NoError(t, err)
 			made, err := ilona.ResetPerson(ctx, petri)
 			require.NoError(t, err)
-			session, err := client.New(server.URL, "").LogIn(ctx, "petri", made.Password, "test")
+			session, err := client.New(s.address, "").LogIn(ctx, "petri", made.Password, "test")
 			require.NoError(t, err)
 			me := client.New(server.URL, session.Token)
 			following, heard, ended := make(chan struct{}), make(chan wire.Event, 100), make(chan error, 1)
@@ -144,7 +144,7 @@ func TestAStreamLastsAsLongAsItsSession(t *testing.T) {
 				require.NoError(t, err)
 				require.Equal(t, "H-0701", (<-heard).Household)
 			}
-			require.NoError(t, c.ends(me, made.Password))
+			require.NoError(t, c.ends(client.New(s.address, session.Token), made.Password)) // by the server that has time for a password
 			<-ended
 		})
 	}

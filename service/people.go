@@ -237,21 +237,25 @@ func receiver(people views.People, who string) (wire.Person, error) {
 // First makes the first coordinator of a new firm and returns the password, which is to be shown; FirstShown says
 // that it was. Where a start ended between the two, the coordinator is given another one.
 func (s *Service) First(ctx context.Context) (password string, err error) {
+	p, err := s.store.FirstNotShown(ctx)
+	isNew := errors.Is(err, store.ErrNotFound)
+	if err != nil && !isNew {
+		return "", err
+	}
+	if isNew {
+		all, err := s.store.People(ctx)
+		if err != nil || len(all) > 0 {
+			return "", err
+		}
+	}
 	password = newPassword()
 	hash, err := s.hashed(ctx, password)
 	if err != nil {
 		return "", err
 	}
-	made, err := s.store.AddFirst(ctx, store.Person{ID: dossier.PersonID(newID()), Login: "coordinator", Name: "Coordinator", Role: string(Coordinator), PasswordHash: hash})
-	if err != nil || made {
+	if isNew {
+		_, err = s.store.AddFirst(ctx, store.Person{ID: dossier.PersonID(newID()), Login: "coordinator", Name: "Coordinator", Role: string(Coordinator), PasswordHash: hash})
 		return password, err
-	}
-	p, err := s.store.FirstNotShown(ctx)
-	if errors.Is(err, store.ErrNotFound) {
-		return "", nil
-	}
-	if err != nil {
-		return "", err
 	}
 	_, err = s.store.ChangePerson(ctx, p.ID, func(p *store.Person, _ []store.Person) (bool, error) {
 		p.PasswordHash = hash

@@ -43,6 +43,13 @@ func served(t *testing.T, ofAddress, all int, proxies ...netip.Prefix) (*fewer, 
 	}
 }
 
+// openNow is how many connections are open.
+func (f *fewer) openNow() int {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.count
+}
+
 func TestAnAddressHasSoManyConnections(t *testing.T) {
 	f, from := served(t, 3, 100)
 	for range 3 {
@@ -50,7 +57,7 @@ func TestAnAddressHasSoManyConnections(t *testing.T) {
 	}
 	require.Error(t, from("127.0.0.2")())
 	require.NoError(t, from("127.0.0.3")())
-	assert.Equal(t, 4, f.count)
+	assert.Equal(t, 4, f.openNow())
 }
 
 // Where all connections are taken, the coordinator still gets one, and who has many loses the oldest.
@@ -72,7 +79,7 @@ func TestACoordinatorGetsInWhereAllConnectionsAreTaken(t *testing.T) {
 	require.NoError(t, greedy[14]())
 	require.NoError(t, modest())
 	require.NoError(t, coordinator())
-	assert.LessOrEqual(t, f.count, 20)
+	assert.LessOrEqual(t, f.openNow(), 20)
 }
 
 func TestConnectionsOfAProxyAreNotCountedAgainstIt(t *testing.T) {
