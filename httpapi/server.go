@@ -168,12 +168,9 @@ const (
 
 // identify finds out who asks, and turns away who must be logged in and is not.
 func (s *Server) identify(c huma.Context, next func(huma.Context)) {
-	token := strings.TrimPrefix(c.Header("Authorization"), "Bearer ")
-	if token == c.Header("Authorization") {
-		token = ""
-		if cookie, err := huma.ReadCookie(c, cookieName); err == nil {
-			token = cookie.Value
-		}
+	token := bearer(c.Header("Authorization"))
+	if cookie, err := huma.ReadCookie(c, cookieName); token == "" && err == nil {
+		token = cookie.Value
 	}
 	actor, err := s.service.Actor(c.Context(), token)
 	if err != nil {
@@ -196,6 +193,15 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 	}
 	c = huma.WithValue(huma.WithValue(c, remoteKey, c.RemoteAddr()), hostKey, c.Host())
 	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
+}
+
+// bearer is the token of an Authorization header (RFC 6750), or nothing.
+func bearer(header string) string {
+	token, is := strings.CutPrefix(header, "Bearer ")
+	if !is {
+		return ""
+	}
+	return token
 }
 
 func (s *Server) refuse(c huma.Context, err error) {
@@ -308,7 +314,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 
 // metrics answers only those who have a token or are logged in: how busy a firm is concerns no one else.
 func (s *Server) metrics(c *echo.Context) error {
-	token := strings.TrimPrefix(c.Request().Header.Get("Authorization"), "Bearer ")
+	token := bearer(c.Request().Header.Get("Authorization"))
 	if cookie, err := c.Request().Cookie(cookieName); token == "" && err == nil {
 		token = cookie.Value
 	}

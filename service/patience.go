@@ -114,14 +114,22 @@ const (
 
 // hashing waits for its turn to work on a password. The returned function gives the turn on.
 func (s *Service) hashing(ctx context.Context) (func(), error) {
-	ctx, cancel := context.WithTimeout(ctx, hashWait)
-	defer cancel()
+	return turn(ctx, s.hashes, hashWait, "log-in-busy")
+}
+
+// turn waits for one of the turns at something costly, and refuses with that code if none comes in time. The returned
+// function gives the turn on.
+func turn(ctx context.Context, turns chan struct{}, most time.Duration, busy string) (func(), error) {
+	timer := time.NewTimer(most)
+	defer timer.Stop()
 	select {
-	case s.hashes <- struct{}{}:
-		return func() { <-s.hashes }, nil
+	case turns <- struct{}{}:
+		return func() { <-turns }, nil
 	case <-ctx.Done():
-		r := refuse("log-in-busy")
-		r.After = hashWait
+		return nil, ctx.Err()
+	case <-timer.C:
+		r := refuse(busy)
+		r.After = most
 		return nil, r
 	}
 }

@@ -40,19 +40,7 @@ var pictureReaders = map[string]pictureReader{
 
 // picturing waits for a turn to unpack a picture. The returned function gives the turn on.
 func (s *Service) picturing(ctx context.Context) (func(), error) {
-	turn, cancel := context.WithTimeout(ctx, pictureWait)
-	defer cancel()
-	select {
-	case s.pictures <- struct{}{}:
-		return func() { <-s.pictures }, nil
-	case <-turn.Done():
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		r := refuse("pictures-busy")
-		r.After = pictureWait
-		return nil, r
-	}
+	return turn(ctx, s.pictures, pictureWait, "pictures-busy")
 }
 
 // smaller returns a picture upright, as JPEG and no larger than an edge, and its size. Nothing else of the file
