@@ -23,8 +23,8 @@ const (
 	longestName = 200    // bytes of the name of a member
 )
 
-// bounded reads a JSON body within the bounds of its operation. It refuses the first member that the operation
-// does not know, so that a large body of them costs no more than reading it.
+// bounded reads a JSON body within the bounds of its operation. It refuses the first unknown
+// field, so that a large body of unknown fields costs no more than reading it.
 func (s *Server) bounded(c huma.Context, next func(huma.Context)) {
 	schema, isJSON := s.bodySchema(c.Operation())
 	if !isJSON {
@@ -67,8 +67,8 @@ type exchanged = huma.Context
 
 func (w withBody) BodyReader() io.Reader { return w.body }
 
-// bodySchema returns the schema that the operation's body is held against, and whether it is JSON. Operations that
-// read a record themselves do so after they have looked at who asks.
+// bodySchema returns the schema that the operation's body has to match, and whether the body is JSON. Operations
+// that read a record themselves check its fields only after the caller's rights.
 func (s *Server) bodySchema(op *huma.Operation) (*huma.Schema, bool) {
 	if op.RequestBody == nil {
 		return nil, false

@@ -33,7 +33,7 @@ type Ear struct {
 	read  func([]byte) (packet, error)
 }
 
-// packet is what the system tells of a packet beside its bytes.
+// packet is what the system reports about a packet besides its bytes.
 type packet struct {
 	size, via int
 	to        net.IP

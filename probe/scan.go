@@ -276,7 +276,7 @@ func (s *segmentScan) host(at netip.Addr, note func(*matching.Host)) bool {
 	if owner, known := s.same[at]; known {
 		at = owner
 	}
-	if s.only.IsValid() && at != s.only && at != s.segment.Gateway { // the gateway tells of others
+	if s.only.IsValid() && at != s.only && at != s.segment.Gateway { // the gateway also reports on other hosts
 		return false
 	}
 	if !s.segment.Prefix.Contains(at) && !s.may6(at) || at == s.own && !s.own.IsLoopback() || s.guard.Allow(at) != nil {

@@ -162,7 +162,7 @@ func addressOf(from net.Addr) netip.Addr {
 	case *net.UDPAddr:
 		ip = from.IP
 	}
-	at, _ := netip.AddrFromSlice(ip) // none is no address
+	at, _ := netip.AddrFromSlice(ip) // the zero address if there is none
 	return at
 }
 

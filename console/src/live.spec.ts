@@ -9,7 +9,7 @@ beforeEach(() => {
   line.begun = 0
 })
 
-test('changes are told with their household, and everything is asked for after the line was gone', async () => {
+test('listeners hear which household changed, and reload everything after a lost connection', async () => {
   const { live, onChange } = await import('./live')
   const heard: (string | undefined)[] = []
   const stop = onChange((h) => heard.push(h))
@@ -27,7 +27,7 @@ test('changes are told with their household, and everything is asked for after t
   expect(heard).toHaveLength(3)
 })
 
-test('one line serves all listeners, and one that stops another in the middle disturbs nobody', async () => {
+test('all listeners share one connection, and stopping one while news is delivered does not affect the rest', async () => {
   const { onChange, onJob } = await import('./live')
   const heard: string[] = []
   const stops = [onChange(() => { heard.push('a'); stops[1]!() }), onChange(() => heard.push('b')), onChange(() => heard.push('c'))]

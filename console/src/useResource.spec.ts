@@ -22,7 +22,7 @@ beforeEach(() => {
   scope = effectScope()
 })
 
-test('the last call wins, whatever order the answers come in', async () => {
+test('the latest call wins, in whatever order the answers arrive', async () => {
   const answers: ((v: string) => void)[] = []
   const r = used(() => new Promise<string>((resolve) => answers.push(resolve)))
   void r.reload()

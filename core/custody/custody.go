@@ -388,8 +388,8 @@ func Outdate(old, next *dossier.Dossier, now func(*dossier.Handover)) {
 	}
 }
 
-// WasOutdated reports whether the entry says that a handover on offer was outdated. That follows from the
-// other changes of the same write; there is no step for it.
+// WasOutdated reports whether the entry says that a handover on offer was outdated. It is a
+// consequence of the other changes in the same write; no one does it by hand.
 func WasOutdated(e dossier.Entry) bool {
 	var state dossier.HandoverState
 	return e.Subject.Kind == "handover" && json.Unmarshal(e.After["/state"], &state) == nil && state == dossier.Outdated
