@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
-GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./service/... ./multicast ./safely ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./scripts/... ./console
+GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./views/... ./makers/... ./service/... ./multicast ./safely ./probe/... ./practice/... ./demo/... ./httpapi/... ./client/... ./cli/... ./cmd/... ./scripts/... ./console
 CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
@@ -17,7 +17,7 @@ story: build ## the complete job of one new home, command by command
 
 build: setup console makers/table/prefixes.tsv.gz
 	@mkdir -p bin
-	CGO_ENABLED=0 go build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/kaiku ./cmd/kaiku
+	CGO_ENABLED=0 go build -trimpath -ldflags "-s -w -X main.version=$(VERSION)" -o bin/ ./cmd/kaiku ./cmd/kaiku-practice
 
 makers/table/prefixes.tsv.gz: scripts/makers | setup
 	@scripts/makers $@
@@ -50,7 +50,7 @@ check: console
 	@scripts/staticcheck $(GO_PACKAGES) ./e2e/...
 	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
-unit: console
+unit: build
 	@mkdir -p bin && rm -f bin/skipped-unit.txt
 	set -o pipefail; CGO_ENABLED=1 go test -json -race -exec "$(OWN_NET)" -timeout 15m $(GO_PACKAGES) | go run ./scripts/testlines bin/skipped-unit.txt
 

@@ -25,7 +25,7 @@ import (
 // the steps of the work that belong to it.
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
-		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "waiver": a.waiverCommands(), "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
+		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
 		"secret": a.secretCommands(), "source": {a.browseCommand()}, "path": {a.pathCard()}, "segment": {a.wifiCode()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command

@@ -5,15 +5,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"os/signal"
+	"slices"
 	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
 
-	"kaiku/practice"
+	"kaiku/practice/layout"
 	"kaiku/wording"
 )
 
@@ -41,40 +41,40 @@ func (a *App) practiceRun() *cobra.Command {
 	c.RunE = func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 		defer stop()
-		h := practice.New(*octet)
 		for _, f := range faults {
-			if err := h.Switch(f, true); err != nil {
-				return errUse{err}
+			if !slices.ContainsFunc(layout.Faults, func(l layout.Fault) bool { return l.Name == f }) {
+				return errUse{fmt.Errorf("no such fault as %s; kaiku practice fault lists them", f)}
 			}
 		}
-		if err := h.Start(ctx); err != nil {
+		running, err := layout.Run(ctx, faults, fmt.Sprintf("%s:%d", layout.KeepersHouse, *octet))
+		if err != nil {
 			return err
 		}
-		defer h.Stop()
+		h := running.Houses[0]
 		rows := [][]string{}
-		for _, d := range h.Devices() {
+		for _, d := range h.Devices {
 			at := d.Address.String()
 			if d.Address.Port() == 0 {
 				at = d.Address.Addr().String()
 			}
-			rows = append(rows, []string{at, d.Name, strings.TrimSpace(d.Make + " " + d.Model), d.OnlyWith()})
+			rows = append(rows, []string{at, d.Name, d.Make, d.OnlyWith})
 		}
 		if err := a.show(rows, []string{"Address", "Device", "Make", "Only with the fault"}, rows); err != nil {
-			return err
+			return errors.Join(err, running.Stop())
 		}
 		for _, n := range h.Notes {
 			a.note("%s", n)
 		}
 		a.note("\nThe practice house is running in %s and %s. kaiku practice fault switches faults. Press Ctrl-C to stop.", h.Segment, h.Guest)
 		<-ctx.Done()
-		return nil
+		return running.Stop()
 	}
 	return c
 }
 
 func faultNames() []cobra.Completion {
 	var names []cobra.Completion
-	for _, f := range practice.Faults {
+	for _, f := range layout.Faults {
 		names = append(names, cobra.CompletionWithDesc(f.Name, f.Says))
 	}
 	return names
@@ -96,14 +96,14 @@ func (a *App) faultSwitch(state, short string) *cobra.Command {
 }
 
 func (a *App) listFaults(ctx context.Context, octet uint8) error {
-	states := []practice.FaultState{}
+	states := []layout.FaultState{}
 	body, err := askHouse(ctx, octet, http.MethodGet, "/faults")
 	running := err == nil
 	if running {
 		err = json.Unmarshal(body, &states)
 	} else {
-		for _, f := range practice.Faults {
-			states = append(states, practice.FaultState{Name: f.Name, Says: f.Says, Tests: f.Tests})
+		for _, f := range layout.Faults {
+			states = append(states, layout.FaultState{Name: f.Name, Says: f.Says, Tests: f.Tests})
 		}
 		err = nil
 	}
@@ -128,23 +128,14 @@ func (a *App) listFaults(ctx context.Context, octet uint8) error {
 	return nil
 }
 
-// mostHouse bounds what is read of the house's answer.
-const mostHouse = 1 << 20
-
 // askHouse asks the running practice house in that octet.
 func askHouse(ctx context.Context, octet uint8, method, path string) ([]byte, error) {
-	r, err := http.NewRequestWithContext(ctx, method, "http://"+practice.ControlAddress(octet).String()+path, nil)
-	if err != nil {
-		return nil, err
-	}
-	resp, err := (&http.Client{Transport: &http.Transport{DisableKeepAlives: true}}).Do(r)
-	if err != nil {
-		return nil, fmt.Errorf("no practice house is running with octet %d; start one with kaiku practice run or kaiku demo", octet)
-	}
-	defer resp.Body.Close()
-	body, err := io.ReadAll(io.LimitReader(resp.Body, mostHouse))
-	if err == nil && resp.StatusCode != http.StatusOK {
-		err = errors.New(strings.TrimSpace(string(body)) + "; kaiku practice fault lists them")
+	body, err := layout.Ask(ctx, octet, method, path, nil)
+	switch {
+	case errors.Is(err, layout.ErrNoHouse):
+		err = fmt.Errorf("%w; start one with kaiku practice run or kaiku demo", err)
+	case err != nil:
+		err = fmt.Errorf("%w; kaiku practice fault lists them", err)
 	}
 	return body, err
 }

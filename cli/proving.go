@@ -95,9 +95,6 @@ func (a *App) testRequire() *cobra.Command {
 		}}
 }
 
-// waiverCommands are beside the lists of waivers; tests are waived by the test's own commands.
-func (a *App) waiverCommands() []*cobra.Command { return nil }
-
 func splitList(s string) []string {
 	if s == "" {
 		return nil
@@ -127,7 +124,7 @@ func (a *App) testList(ctx context.Context, all bool) error {
 		return err
 	}
 	rows := [][]string{}
-	advised := 0
+	advised, cut := 0, 0
 	for _, t := range p.Tests {
 		a.found(t.Required && t.Status != proving.Proven && t.Status != proving.Waived)
 		if !t.Required && t.Status == proving.Untried && !all {
@@ -135,8 +132,9 @@ func (a *App) testList(ctx context.Context, all bool) error {
 			continue
 		}
 		seen := t.Observed
-		if against := against(t); against != "" {
-			seen = against
+		if why := against(t); len(why) > 0 {
+			cut += len(why) - min(len(why), mostWhy)
+			seen = shortly(why)
 		}
 		rows = append(rows, []string{t.Kind, t.About.Label, string(t.Status), when(t.At), t.ByPerson, seen})
 	}
@@ -147,11 +145,24 @@ func (a *App) testList(ctx context.Context, all bool) error {
 	if advised > 0 {
 		a.say("%s not tried and only advised; --all lists them.", wording.Count(advised, "more test"))
 	}
+	if cut > 0 {
+		a.say("kaiku status why TEST PATH lists all that changed.")
+	}
 	return nil
 }
 
-// against says why a test that was proven is not proof now; "" for any other.
-func against(t wire.Test) string {
+// mostWhy is how many reasons a line of the list gives.
+const mostWhy = 2
+
+func shortly(why []string) string {
+	if len(why) <= mostWhy {
+		return strings.Join(why, "; ")
+	}
+	return fmt.Sprintf("%s; and %d more", strings.Join(why[:mostWhy], "; "), len(why)-mostWhy)
+}
+
+// against says why a test that was proven is not proof now; nothing for any other.
+func against(t wire.Test) []string {
 	var out []string
 	for _, c := range t.Changes {
 		out = append(out, c.Sentence)
@@ -159,7 +170,7 @@ func against(t wire.Test) string {
 	for _, one := range t.Doubts {
 		out = append(out, strings.TrimSuffix(one.Sentence, "."))
 	}
-	return strings.Join(out, "; ")
+	return out
 }
 
 // byWhom says who changed something and when, in brackets after a blank.
@@ -280,7 +291,7 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 		return err
 	}
 	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "What to do", t.Do,
-		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", against(t), "Attempts", fmt.Sprint(t.Attempts))
+		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", strings.Join(against(t), "; "), "Attempts", fmt.Sprint(t.Attempts))
 }
 
 func waiverText(w *wire.Waiver) string {
@@ -402,7 +413,7 @@ func (a *App) statusCommand() *cobra.Command {
 			return err
 		}
 		if a.format != "table" {
-			return a.show(t, []string{"Status", "Why"}, [][]string{{string(t.Status), against(t)}})
+			return a.show(t, []string{"Status", "Why"}, [][]string{{string(t.Status), strings.Join(against(t), "; ")}})
 		}
 		a.say("The status of %s of %s is %s.", t.Kind, t.About.Label, wording.Plain(string(t.Status)))
 		switch {

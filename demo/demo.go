@@ -5,16 +5,21 @@ package demo
 import (
 	"context"
 	_ "embed"
+	"errors"
 	"fmt"
 	"net/netip"
 	"reflect"
 	"slices"
+	"sync"
 	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
+	"kaiku/practice/layout"
+	"kaiku/probe"
 	"kaiku/service"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // Password is everyone's in the demo firm.
@@ -84,8 +89,31 @@ func AddFirm(ctx context.Context, s *service.Service) (map[string]service.Actor,
 	return out, nil
 }
 
+// Where the practice houses of Sail Loft and Alder Row stand, from the octet of the Keeper's House.
+const (
+	sailLoftAt  = 10
+	alderRowAt  = 20
+	alderRowNow = 30 // since its router was replaced
+)
+
+// Codes are the homes of the demo.
+var Codes = []string{"H-0001", "H-0002", "H-0003", "H-0004", "H-0005"}
+
+// Houses are the practice houses that must stand while these homes are filled, all if none is
+// named, as form:octet: what is proven in them is carried out there. The Keeper's House always stands.
+func Houses(octet byte, codes ...string) []string {
+	out := []string{fmt.Sprintf("%s:%d", layout.KeepersHouse, octet)}
+	if len(codes) == 0 || slices.Contains(codes, "H-0002") {
+		out = append(out, fmt.Sprintf("%s:%d", layout.SailLoft, octet+sailLoftAt))
+	}
+	if len(codes) == 0 || slices.Contains(codes, "H-0004") {
+		out = append(out, fmt.Sprintf("%s:%d", layout.AlderRow, octet+alderRowAt), fmt.Sprintf("%s:%d", layout.AlderRow, octet+alderRowNow))
+	}
+	return out
+}
+
 // Fill adds the firm and its homes, or only those named by their codes. The service must run on
-// the clock; the simulated house is in 127.77.octet.0/24.
+// the clock, and the practice houses of those homes must stand.
 func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, codes ...string) error {
 	people, err := AddFirm(ctx, s)
 	if err != nil {
@@ -100,8 +128,8 @@ func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, cod
 		code    string
 		build   func()
 	}{
-		{daysOfHistory, "H-0002", b.sailLoft}, {90, "H-0004", b.alderRow}, {45, "H-0003", b.ryeCorner}, {28, "H-0005", b.outerSkerry},
-		{21, "H-0001", func() { b.keepersHouse(octet) }}, {2, "H-0004", b.alderRowAgain},
+		{daysOfHistory, "H-0002", func() { b.sailLoft(octet + sailLoftAt) }}, {90, "H-0004", func() { b.alderRow(octet + alderRowAt) }}, {45, "H-0003", b.ryeCorner}, {28, "H-0005", b.outerSkerry},
+		{21, "H-0001", func() { b.keepersHouse(octet) }}, {2, "H-0004", func() { b.alderRowAgain(octet+alderRowAt, octet+alderRowNow) }},
 	} {
 		if b.err == nil && (len(codes) == 0 || slices.Contains(codes, step.code)) {
 			b.on(step.daysAgo)
@@ -223,9 +251,10 @@ func set[T dossier.Record](h *site, id dossier.ID[T], change func(*T)) {
 	})
 }
 
-// prove records a pass of every required test in the order of the plan, except for those that skip
-// tells to leave out.
-func (h *site) prove(skip func(wire.Test) bool) {
+// prove carries out every required test of the home in the practice house in that octet, but for
+// kinds that are left out, and records what was seen in the order of the plan. What nobody can
+// judge there stays untried.
+func (h *site) prove(octet byte, without ...string) {
 	if h.err != nil {
 		return
 	}
@@ -234,18 +263,76 @@ func (h *site) prove(skip func(wire.Test) bool) {
 		h.err = err
 		return
 	}
-	for _, t := range plan.Tests {
-		how := dossier.ByEye
-		if t.By == proving.Automatic {
-			how = dossier.ByMachine
-		}
-		if t.Required && (skip == nil || !skip(t)) {
-			h.do("prove "+t.ID, func() error {
-				_, err := h.s.RecordAttempt(h.ctx, h.people[h.as], h.code, wire.NewAttempt{Test: t.ID, Outcome: dossier.Pass, How: how, Note: "as expected"}, service.Request{})
-				return err
-			})
+	tests := slices.DeleteFunc(plan.Tests, func(t wire.Test) bool { return !t.Required || slices.Contains(without, t.Kind) })
+	for i, seen := range h.carryOut(octet, tests) {
+		if seen.Outcome != "" {
+			h.attempt(seen, tests[i].ID)
 		}
 	}
+}
+
+func (h *site) attempt(seen wire.NewAttempt, test string) {
+	seen.Test, seen.Conditions = test, "practice house"
+	h.do("record "+test, func() error {
+		_, err := h.s.RecordAttempt(h.ctx, h.people[h.as], h.code, seen, service.Request{})
+		return err
+	})
+}
+
+// carryOut carries out tests: those for a machine by the same probe as everywhere, all others on the
+// devices of the house. All machines' tests come first, because a restart would disturb them.
+func (h *site) carryOut(octet byte, tests []wire.Test) []wire.NewAttempt {
+	out, errs := make([]wire.NewAttempt, len(tests)), make([]error, len(tests))
+	d := h.home(h.code)
+	if h.err != nil {
+		return nil
+	}
+	planned := proving.NewPlan(d.Index())
+	prober := probe.Prober{Guard: probe.Guard{Within: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}}
+	for _, by := range []proving.By{proving.Automatic, proving.Eye} {
+		var all sync.WaitGroup
+		for i, t := range tests {
+			if t.By != by {
+				continue
+			}
+			all.Go(func() {
+				if by == proving.Eye {
+					out[i], errs[i] = byEye(h.ctx, octet, d, t)
+					return
+				}
+				test, _ := planned.Find(t.ID)
+				result, err := prober.Probe(h.ctx, d, test)
+				out[i], errs[i] = wire.MachineAttempt(result, wording.Result(result)), err
+				out[i].At = time.Time{} // when it is recorded, by the demo's clock
+			})
+		}
+		all.Wait()
+	}
+	h.err = errors.Join(errs...)
+	return out
+}
+
+// byEye does what a technician would do in front of the device; nobody is there to judge what has no
+// errand, which is no result.
+func byEye(ctx context.Context, octet byte, d *dossier.Dossier, t wire.Test) (wire.NewAttempt, error) {
+	path, _ := d.Paths.Get(dossier.ID[dossier.Path](t.Path.ID))
+	folder := ""
+	if len(path.Folders) > 0 {
+		folder = d.Label(path.Folders[0].Ref())
+	}
+	seen, err := layout.Send(ctx, octet, layout.Errand{Test: t.Kind, Screen: d.Label(path.Device.Ref()), Folder: folder})
+	if errors.Is(err, layout.ErrNoErrand) {
+		return wire.NewAttempt{}, nil
+	}
+	return judged(seen), err
+}
+
+func judged(seen layout.Seen) wire.NewAttempt {
+	out := wire.NewAttempt{Outcome: dossier.Fail, How: dossier.ByEye, Note: seen.Says}
+	if seen.Passed {
+		out.Outcome = dossier.Pass
+	}
+	return out
 }
 
 func ip(s string) netip.Addr { return netip.MustParseAddr(s) }

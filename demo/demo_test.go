@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"net/netip"
 	"regexp"
+	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -20,7 +22,23 @@ import (
 	"kaiku/store"
 )
 
+// stand opens the practice houses of the demo.
+func stand(t *testing.T) (houses []*practice.House) {
+	for _, text := range demo.Houses(1) {
+		form, octet, _ := strings.Cut(text, ":")
+		n, err := strconv.Atoi(octet)
+		require.NoError(t, err)
+		h, err := practice.Build(form, byte(n))
+		require.NoError(t, err)
+		require.NoError(t, h.Start(t.Context()))
+		t.Cleanup(h.Stop)
+		houses = append(houses, h)
+	}
+	return houses
+}
+
 func fill(t *testing.T, today time.Time, codes ...string) (*service.Service, *store.Store) {
+	stand(t)
 	clock := demo.NewClock(today)
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
 	require.NoError(t, err)
@@ -113,7 +131,8 @@ func TestTheDemoIsMadeUp(t *testing.T) {
 				if i.Facing == dossier.FacingOutside {
 					continue
 				}
-				assert.True(t, a.IsLoopback() == (n == 1) && (n == 1 || a.IsPrivate()), "only the living house is on loopback, the others on paper: %s %s", code, a)
+				stands := n == 1 || n == 2 || n == 4
+				assert.True(t, a.IsLoopback() == stands && (stands || a.IsPrivate()), "homes of which something is proven are on loopback, the others on paper: %s %s", code, a)
 			}
 		}
 	}
@@ -127,4 +146,32 @@ func TestTheStoryNamesItsOwnHouse(t *testing.T) {
 		assert.NotContains(t, text, "GUEST")
 	}
 	assert.Greater(t, len(demo.Story(7)), 50)
+}
+
+// What is proven in the demo was carried out: no attempt says less than what was seen, and with the
+// houses broken the same tests fail.
+func TestProofOfTheDemoIsCarriedOut(t *testing.T) {
+	_, st := fill(t, today, "H-0002")
+	for _, a := range load(t, st, "H-0002").Attempts {
+		assert.Equal(t, dossier.Pass, a.Outcome, "%s: %s", a.Test, a.Note)
+		assert.Equal(t, "practice house", a.Conditions, a.Test)
+		assert.Regexp(t, `\d|stopped when told to`, a.Note, "%s says what was seen", a.Test)
+	}
+}
+
+func TestADemoWithBrokenHousesProvesNothing(t *testing.T) {
+	houses := stand(t)
+	require.NoError(t, houses[1].Switch("connection-refused", true))
+	clock := demo.NewClock(today)
+	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, st.Close()) })
+	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1, "H-0002"))
+	passed := map[string]bool{}
+	for _, a := range load(t, st, "H-0002").Attempts {
+		if a.Outcome == dossier.Pass {
+			passed[a.Test] = true
+		}
+	}
+	assert.Empty(t, passed)
 }

@@ -1,14 +1,19 @@
 package demo
 
 import (
+	"fmt"
 	"net/netip"
-	"strings"
 	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/service"
 	"kaiku/wire"
 )
+
+// hosts writes addresses of the home in that octet.
+func hosts(octet byte) func(host byte) string {
+	return func(host byte) string { return fmt.Sprintf("127.77.%d.%d", octet, host) }
+}
 
 // frame is what every home on paper begins with: router, switch and home segment.
 type frame struct {
@@ -80,23 +85,24 @@ func (h *site) path(name string, device dossier.Device, source dossier.Source, a
 // sailLoft is H-0002: a boatyard attic with a projector and a photographer's archive. Its films
 // are converted ahead of time for a player that cannot decode 10-bit; everything is proven and
 // signed off, and the trial of its server software ends soon.
-func (b *builder) sailLoft() {
+func (b *builder) sailLoft(octet byte) {
+	at := hosts(octet)
 	h := b.begin("maarit", 2, wire.NewHousehold{Code: "H-0002", Name: "Sail Loft", Address: "Boatyard Lane 4, Vesikarinne",
 		Contacts: []dossier.Contact{{Name: "Oskari Purje", Phone: "555-0142", Email: "oskari@example.org", Note: "in the yard until four"}}, AccessNotes: "Outer stairs; the key hangs with the yard's foreman."})
 	h.wait(20 * time.Hour)
 	office, loft := h.room("office", 0, 1, "four sockets behind the desk"), h.room("sail loft", 1, 1, "two sockets under the beam")
-	f := h.frame(office, "10.20.2.0/24", dossier.Interface{Addresses: ips("198.51.100.22")})
+	f := h.frame(office, at(0)+"/24", dossier.Interface{Addresses: ips("198.51.100.22")})
 	add(h, dossier.Line{Name: "fibre", Kind: dossier.LineFibre, Router: f.router.ID, SoldDownMbps: 500, SoldUpMbps: 250, DownMbps: 481, UpMbps: 244, MeasuredAt: h.clock.now,
 		OuterAddress: ip("198.51.100.22"), SeenAddress: ip("198.51.100.22")})
 	beam := add(h, dossier.Outlet{Room: loft, Name: "L1", Cable: dossier.Cat6a, PatchedTo: f.ports[2], TestedMbps: 1000, TestedOn: h.today()})
 	server, nics := h.device(dossier.Device{Name: "archive server", Room: office, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-8 Vault", Firmware: "6.1", Serial: "TK8-00112",
-		NetworkClass: dossier.ClassTrusted, Medium: "eight disks, two of them spare"}, f.wired("10.20.2.10", dossier.BySetting))
+		NetworkClass: dossier.ClassTrusted, Medium: "eight disks, two of them spare"}, f.wired(at(10), dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	player, nics := h.device(dossier.Device{Name: "projector player", Room: loft, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-4", Variant: "A", Firmware: "2.2.0", Serial: "PV4-20871"}, f.wired("10.20.2.101", dossier.ByLease))
+	player, nics := h.device(dossier.Device{Name: "projector player", Room: loft, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-4", Variant: "A", Firmware: "2.2.0", Serial: "PV4-20871"}, f.wired(at(101), dossier.ByLease))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[2], Kind: dossier.LinkCable, RateMbps: 1000, Outlet: beam.ID})
 	projector := add(h, dossier.Device{Name: "projector", Room: loft, Roles: []dossier.Role{dossier.RoleScreen}, Make: "Norrvik", Model: "NP-1080"})
 	add(h, dossier.ChainLink{From: player.ID, To: projector.ID, Input: "1", BestMode: "1080p60, 8 bit, SDR"})
-	screen, nics := h.device(dossier.Device{Name: "office screen", Room: office, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, f.wired("10.20.2.102", dossier.ByLease))
+	screen, nics := h.device(dossier.Device{Name: "office screen", Room: office, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, f.wired(at(102), dossier.ByLease))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[3], Kind: dossier.LinkCable, RateMbps: 1000})
 	add(h, dossier.Decoding{Device: player.ID, Entries: []dossier.DecodingEntry{
 		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.2", Evidence: dossier.EvidenceProven},
@@ -109,16 +115,16 @@ func (b *builder) sailLoft() {
 	photos := folder("Photographs", dossier.Photo, 48214, dossier.FormatEntry{Container: "jpeg", Width: 6000, Height: 4000})
 	folder("Films", dossier.Film, 38, dossier.FormatEntry{Container: "mkv", Video: "hevc main10", Width: 3840, Height: 2160, FrameRate: 24, Sound: "truehd 7.1", Hours: 71, AverageMbps: 58, PeakMbps: 96})
 	converted := folder("Films, converted", dossier.Film, 38, dossier.FormatEntry{Container: "mp4", Video: "h264 high", Width: 1920, Height: 1080, FrameRate: 24, Sound: "aac 2.0", Hours: 71, AverageMbps: 9, PeakMbps: 18})
-	h.path("projector films", player, source, "10.20.2.10", dossier.MarksAtServer, converted)
-	h.path("projector photographs", player, source, "10.20.2.10", "", photos)
-	h.path("office photographs", screen, source, "10.20.2.10", "", photos)
+	h.path("projector films", player, source, at(10), dossier.MarksOnDevice, converted)
+	h.path("projector photographs", player, source, at(10), "", photos)
+	h.path("office photographs", screen, source, at(10), "", photos)
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: loft, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Photo), Room: office, Need: dossier.Needed, Note: "to show customers their boats"})
 	add(h, dossier.Reading{What: dossier.DownMbps, Value: 612, Subject: player.ID.Ref(), Room: loft, How: dossier.KnownMeasured, At: h.clock.now, Conditions: "evening"})
 	add(h, dossier.LongTask{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), CheckedBy: h.people["maarit"].ID,
 		EndedAt: h.clock.now.Add(55 * time.Hour), Showed: "38 of 38 done"})
 	h.wait(8 * 24 * time.Hour)
-	h.prove(nil)
+	h.prove(octet)
 	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without waivers."})
 	add(h, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: day(h.clock.today.AddDate(0, 0, 12)), Subject: server.ID.Ref(), Note: "The customer decides whether to buy."})
 }
@@ -126,21 +132,22 @@ func (b *builder) sailLoft() {
 // alderRow is H-0004: a terraced house with three children. Hours are blocked, one player is for
 // music only, one device is recognised only as unknown, and two rooms that wish to resume keep
 // their marks in different places.
-func (b *builder) alderRow() {
+func (b *builder) alderRow(octet byte) {
+	at := hosts(octet)
 	h := b.begin("maarit", 4, wire.NewHousehold{Code: "H-0004", Name: "Alder Row 6", Address: "Alder Row 6, Vesikarinne",
 		Contacts: []dossier.Contact{{Name: "Lempi Leppä", Phone: "555-0164", Email: "lempi@example.org", Note: "not before nine"}}, AccessNotes: "Somebody is home after three."})
 	h.wait(22 * time.Hour)
 	hall, living, kitchen := h.room("hall cupboard", 0, 1, "one socket, full"), h.room("living room", 0, 2, ""), h.room("kitchen", 0, 3, "")
 	girls, boy := h.room("girls' room", 1, 1, ""), h.room("boy's room", 1, 2, "")
-	f := h.frame(hall, "172.16.4.0/24", dossier.Interface{Addresses: ips("203.0.113.64")})
+	f := h.frame(hall, at(0)+"/24", dossier.Interface{Addresses: ips("203.0.113.64")})
 	add(h, dossier.Line{Name: "cable", Kind: dossier.LineCable, Router: f.router.ID, SoldDownMbps: 250, SoldUpMbps: 25, DownMbps: 233, UpMbps: 24, MeasuredAt: h.clock.now,
 		OuterAddress: ip("203.0.113.64"), SeenAddress: ip("203.0.113.64")})
-	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassTrusted}, f.wired("172.16.4.10", dossier.BySetting))
+	server, nics := h.device(dossier.Device{Name: "hall server", Room: hall, Roles: []dossier.Role{dossier.RoleServer, dossier.RoleStorage}, Make: "Tuulkivi", Model: "TK-4 Cellar", Firmware: "6.1", NetworkClass: dossier.ClassTrusted}, f.wired(at(10), dossier.BySetting))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[1], Kind: dossier.LinkCable, RateMbps: 1000})
-	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, "172.16.4.101")
-	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"}, "172.16.4.102")
-	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0"}, "172.16.4.103")
-	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}}, "172.16.4.104")
+	screen := h.wireless(f, 400, dossier.Device{Name: "living room screen", Room: living, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, at(101))
+	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"}, at(102))
+	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0"}, at(103))
+	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}}, at(104))
 	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
 	for _, e := range []dossier.RegisterEntry{{Device: screen.ID, RecognisedAs: "NV screen"}, {Device: girlsPlayer.ID, RecognisedAs: "PV player"},
 		{Device: boyScreen.ID, RecognisedAs: "unknown", Admission: dossier.ByHours, From: "07:00", Until: "20:00", Note: "set in the server's list of devices"},
@@ -152,31 +159,32 @@ func (b *builder) alderRow() {
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}})
 	}
 	films, series, music := folder("Films", dossier.Film, 214), folder("Series", dossier.Series, 803), folder("Music", dossier.Music, 6120)
-	h.path("living room films", screen, source, "172.16.4.10", dossier.MarksAtServer, films, series)
-	h.path("girls' series", girlsPlayer, source, "172.16.4.10", dossier.MarksOnDevice, series)
-	h.path("boy's series", boyScreen, source, "172.16.4.10", dossier.MarksAtServer, series)
-	h.path("kitchen music", radio, source, "172.16.4.10", "", music)
+	h.path("living room films", screen, source, at(10), dossier.MarksAtServer, films, series)
+	h.path("girls' series", girlsPlayer, source, at(10), dossier.MarksOnDevice, series)
+	h.path("boy's series", boyScreen, source, at(10), dossier.MarksAtServer, series)
+	h.path("kitchen music", radio, source, at(10), "", music)
 	add(h, dossier.Restriction{Name: "no series after eight in the boy's room", Room: boy, Device: boyScreen.ID, Contents: []dossier.ContentKind{dossier.Series}, From: "20:00", Until: "07:00", SetWhere: "server, list of devices"})
 	add(h, dossier.Wish{What: dossier.WishResumeAcrossRooms, Room: living, Need: dossier.Needed, Note: "begun downstairs, ended upstairs"})
 	add(h, dossier.Wish{What: dossier.WishResumeAcrossRooms, Room: girls, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Music), Room: kitchen, Need: dossier.Needed})
 	h.wait(4 * 24 * time.Hour)
-	h.prove(func(t wire.Test) bool { return t.Kind == "resumes-elsewhere" })
+	h.prove(octet, "resumes-elsewhere")
 }
 
 // alderRowAgain: the line company brought another router, and with it another address range.
 // What was proven on the old one is no longer proof.
-func (b *builder) alderRowAgain() {
+func (b *builder) alderRowAgain(before, now byte) {
+	was, is := hosts(before), hosts(now)
 	h := &site{builder: b, code: "H-0004", as: "maarit"}
 	d := b.home(h.code)
 	router := named(d.Devices, func(v dossier.Device) bool { return v.Name == "router" })
 	set(h, router.ID, func(v *dossier.Device) { v.Model, v.Firmware = "OR-9 Breakwater", "4.0.2" })
 	moved := func(a netip.Addr) netip.Addr {
-		return ip(strings.Replace(a.String(), "172.16.4.", "172.16.14.", 1))
+		return ip(is(a.As4()[3]))
 	}
 	for _, s := range d.Segments {
 		set(h, s.ID, func(s *dossier.Segment) {
-			s.Prefix = netip.MustParsePrefix("172.16.14.0/24")
+			s.Prefix = netip.MustParsePrefix(is(0) + "/24")
 			s.Gateway, s.PoolFirst, s.PoolLast, s.NameServers = moved(s.Gateway), moved(s.PoolFirst), moved(s.PoolLast), []netip.Addr{moved(s.Gateway)}
 		})
 	}
@@ -190,7 +198,7 @@ func (b *builder) alderRowAgain() {
 			p.ServerEnd.Address, p.DeviceEnd.Address = moved(p.ServerEnd.Address), moved(p.DeviceEnd.Address)
 		})
 	}
-	add(h, dossier.Change{Device: router.ID, What: "Router replaced by the line company; the home is 172.16.14.0/24 now", At: h.clock.now, Note: "found when the caller said that nothing plays"})
+	add(h, dossier.Change{Device: router.ID, What: fmt.Sprintf("Router replaced by the line company; the home was %s/24 and is %s/24 now", was(0), is(0)), At: h.clock.now, Note: "found when the caller said that nothing plays"})
 	add(h, dossier.Visit{Purpose: "Prove the home again on the new router", Technician: h.people["maarit"].ID, Starts: h.clock.ago(-1), Minutes: 120,
 		Bring: []dossier.Item{{What: "list of what is no longer proof", Ready: true}}})
 }

@@ -1,12 +1,15 @@
 package demo
 
 import (
+	"errors"
+	"net/http"
 	"net/netip"
+	"slices"
 	"time"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
-	"kaiku/practice"
+	"kaiku/practice/layout"
 	"kaiku/service"
 	"kaiku/wire"
 )
@@ -30,7 +33,7 @@ func (b *builder) keepersHouse(octet byte) {
 	cellar, kitchen, parlour := room("cellar", -1, 1), room("kitchen", 0, 1), room("parlour", 0, 2)
 	room("keeper's bedroom", 1, 1)
 	lamp := room("lamp room", 2, 1)
-	home := put(b, "petri", code, dossier.Segment{Name: "home", Prefix: netip.PrefixFrom(at(octet, 0), 24), SSID: "Keepers", Gateway: at(octet, 1), NameServers: []netip.Addr{at(octet, 1)}, NamePort: practice.NamePort,
+	home := put(b, "petri", code, dossier.Segment{Name: "home", Prefix: netip.PrefixFrom(at(octet, 0), 24), SSID: "Keepers", Gateway: at(octet, 1), NameServers: []netip.Addr{at(octet, 1)}, NamePort: layout.NamePort,
 		PoolFirst: at(octet, 100), PoolLast: at(octet, 199), Isolation: dossier.IsolationNone})
 	guest := put(b, "petri", code, dossier.Segment{Name: "guest", Prefix: netip.PrefixFrom(at(octet+1, 0), 24), VLAN: 20, SSID: "Keepers guests", Gateway: at(octet+1, 1),
 		PoolFirst: at(octet+1, 100), PoolLast: at(octet+1, 199), Isolation: dossier.IsolationGuestToHome})
@@ -46,17 +49,17 @@ func (b *builder) keepersHouse(octet byte) {
 		Serial: "TK4-00317", Menus: "Browser at its address, port 80; the log-in is in the firm's keeping"},
 		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:10", Addresses: []netip.Addr{at(octet, 10)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
 	screen := device(dossier.Device{Name: "lamp room screen", Room: lamp.ID, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-43", Variant: "B",
-		Firmware: "3.1", UDN: practice.ScreenUDN, Menus: "Third button under the screen"},
+		Firmware: "3.1", UDN: layout.ScreenUDN, Menus: "Third button under the screen"},
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:21", Addresses: []netip.Addr{at(octet, 21)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnRadio})
 	device(dossier.Device{Name: "kitchen screen", Room: kitchen.ID, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-24"},
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:22", Addresses: []netip.Addr{at(octet, 22)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnRadio})
 	stick := device(dossier.Device{Name: "parlour stick", Room: parlour.ID, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"},
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:33", Addresses: []netip.Addr{at(octet+1, 133)}, Segment: guest.ID, AddressBy: dossier.ByLease, Medium: dossier.OnRadio})
-	source := put(b, "petri", code, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: practice.ServerPort,
-		Locator: practice.Locator, ShownName: practice.ServerName, UDN: practice.ServerUDN})
+	source := put(b, "petri", code, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: layout.ServerPort,
+		Locator: layout.Locator, ShownName: layout.ServerName, UDN: layout.ServerUDN})
 	films := put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 3, ItemsInIndex: 3})
 	put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Music", ContentKind: dossier.Music, ItemsOnDisk: 2, ItemsInIndex: 2})
-	end := dossier.End{Address: at(octet, 10), Port: practice.ServerPort, Name: practice.ServerName}
+	end := dossier.End{Address: at(octet, 10), Port: layout.ServerPort, Name: layout.ServerName}
 	path := func(name string, d dossier.Device) dossier.Path {
 		return put(b, "petri", code, dossier.Path{Name: name, Device: d.ID, Source: source.ID, Folders: []dossier.ID[dossier.Folder]{films.ID},
 			Kind: dossier.AVPull, FoundBy: dossier.ByMulticast, Mode: dossier.ThroughServer, ServerEnd: end, DeviceEnd: end})
@@ -65,10 +68,10 @@ func (b *builder) keepersHouse(octet byte) {
 	parlourFilms := path("parlour films", stick)
 	store := device(dossier.Device{Name: "file store", Room: cellar.ID, Roles: []dossier.Role{dossier.RoleStorage, dossier.RoleServer}, Make: "Tuulkivi", Model: "TS-2 Kelp", HostName: "kelp"},
 		dossier.Interface{Name: "eth0", HardwareAddress: "02:4b:49:00:01:11", Addresses: []netip.Addr{at(octet, 11)}, Segment: home.ID, AddressBy: dossier.BySetting, Medium: dossier.OnCable, PortMbps: 1000})
-	put(b, "petri", code, dossier.Source{Device: store.ID, Name: "media share", Protocol: dossier.ProtocolSMB, Port: practice.SharePort, Locator: "/media"})
+	put(b, "petri", code, dossier.Source{Device: store.ID, Name: "media share", Protocol: dossier.ProtocolSMB, Port: layout.SharePort, Locator: "/media"})
 	b.survey(code, server, screen, home)
 	b.inventory(code, home.ID, server, screen, source, lampFilms, parlourFilms)
-	b.commission(code, server, home, lampFilms, parlourFilms)
+	b.commission(&site{builder: b, code: code, as: "petri"}, octet, server, home, lampFilms, parlourFilms)
 }
 
 // survey adds what was found on the walk through the house.
@@ -163,8 +166,8 @@ func (b *builder) plan(code string, source dossier.Source) {
 
 // commission brings the home to where the demo finds it: proven at the source, stuttering on the
 // screen, an issue in hand, and a handover on offer.
-func (b *builder) commission(code string, server dossier.Device, home dossier.Segment, path, aside dossier.Path) {
-	petri := b.people["petri"]
+func (b *builder) commission(h *site, octet byte, server dossier.Device, home dossier.Segment, path, aside dossier.Path) {
+	petri, code := b.people["petri"], h.code
 	for _, what := range []string{"server-software-runs", "starts-with-machine", "folders-added", "address-reserved"} {
 		b.do("tick "+what, func() error {
 			return b.s.Tick(b.ctx, petri, code, wire.Tick{What: what, Subject: server.ID.Ref()}, service.Request{})
@@ -174,16 +177,13 @@ func (b *builder) commission(code string, server dossier.Device, home dossier.Se
 		return b.s.Tick(b.ctx, petri, code, wire.Tick{What: "multicast-passes", Subject: home.ID.Ref()}, service.Request{})
 	})
 	test := func(kind string) string { return proving.TestID(kind, []dossier.Ref{path.ID.Ref()}) }
-	attempt := func(in wire.NewAttempt) {
-		b.do("attempt "+in.Test, func() error {
-			_, err := b.s.RecordAttempt(b.ctx, petri, code, in, service.Request{})
-			return err
-		})
-	}
 	b.wait(5 * 24 * time.Hour)
-	attempt(wire.NewAttempt{Test: test("reach"), Outcome: dossier.Pass, How: dossier.ByMachine, Observed: "answered",
-		Values: map[string]float64{"roundTripMs": 3.1, "folders": 3}, Note: "answered in 3 ms with 3 folders"})
-	attempt(wire.NewAttempt{Test: test("plays"), Outcome: dossier.Fail, Observed: "stalls", Note: "The Long Ebb stalled twice in three minutes", Conditions: "evening, stair door closed"})
+	plan, err := b.s.Plan(b.ctx, petri, code)
+	b.err = errors.Join(b.err, err)
+	for _, seen := range h.carryOut(octet, slices.DeleteFunc(plan.Tests, func(t wire.Test) bool { return t.ID != test("reach") })) {
+		h.attempt(seen, test("reach"))
+	}
+	h.attempt(b.stutters(octet), test("plays"))
 	var issue wire.Issue
 	b.do("open issue", func() (err error) {
 		issue, err = b.s.OpenIssue(b.ctx, petri, code, wire.NewIssue{Symptom: "Films stutter on the lamp room screen", Test: test("plays"), Reporter: "Eila Majakka"}, service.Request{})
@@ -214,4 +214,21 @@ func (b *builder) commission(code string, server dossier.Device, home dossier.Se
 		_, err := b.s.StepHandover(b.ctx, petri, code, handover.Record.ID, "offer", wire.HandoverStep{}, service.Request{})
 		return err
 	})
+}
+
+// stutters plays a film on the lamp room screen while the air to it is bad.
+func (b *builder) stutters(octet byte) (out wire.NewAttempt) {
+	b.do("watch a film stutter", func() error {
+		bad := func(state string) error {
+			_, err := layout.Ask(b.ctx, octet, http.MethodPut, "/faults/slow-station/"+state, nil)
+			return err
+		}
+		if err := bad("on"); err != nil {
+			return err
+		}
+		seen, err := layout.Send(b.ctx, octet, layout.Errand{Test: "plays", Screen: layout.ScreenName, Folder: "Films", Title: "A Winter of Oil Lamps"})
+		out = judged(seen)
+		return errors.Join(err, bad("off"))
+	})
+	return out
 }

@@ -14,7 +14,7 @@ import (
 // Network drawing: every device a named box, in reading order by the arrow keys; lines that touch
 // no other box; a tree on the phone; one sheet of paper.
 func TestTheHomeDrawn(t *testing.T) {
-	base := startDemo(t)
+	base := startFirm(t)
 	petri := newScreen(t, base, desk)
 	petri.logIn("petri")
 	petri.open("/households/H-0001/survey/drawing")

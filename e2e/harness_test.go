@@ -61,9 +61,12 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// startDemo runs the binary's demo on a free port and returns its address.
-func startDemo(t *testing.T) string {
-	cmd := exec.Command(binary, "demo", "--listen", "127.0.0.1:0")
+// startDemo runs the binary's demo with the Keeper's House alone on a free port and returns its address.
+func startDemo(t *testing.T) string { return startFirm(t, "--home", "H-0001") }
+
+// startFirm does so with all homes of the firm, or with those that the flags name.
+func startFirm(t *testing.T, flags ...string) string {
+	cmd := exec.Command(binary, append([]string{"demo", "--listen", "127.0.0.1:0"}, flags...)...)
 	cmd.Stderr = os.Stderr
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)

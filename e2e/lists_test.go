@@ -13,7 +13,7 @@ import (
 // A coordinator on the telephone finds the home by whatever the caller reads out, and works
 // through the list with the keyboard alone.
 func TestHouseholdsAreFoundSortedAndSaved(t *testing.T) {
-	base := startDemo(t)
+	base := startFirm(t)
 	sc := newScreen(t, base, desk)
 	sc.logIn("ilona")
 	sc.open("/households")

@@ -16,7 +16,7 @@ func TestShots(t *testing.T) {
 	}
 	dir, err := filepath.Abs(dir)
 	require.NoError(t, err)
-	base := startDemo(t)
+	base := startFirm(t)
 	const home = "/households/H-0001"
 	for _, s := range []struct {
 		suffix string

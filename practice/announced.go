@@ -11,6 +11,7 @@ import (
 	"github.com/miekg/dns"
 
 	"kaiku/multicast"
+	"kaiku/practice/layout"
 )
 
 // offering is one service that a device announces by DNS-SD.
@@ -140,7 +141,7 @@ type names struct {
 
 func (s *names) start(_ context.Context, d *Device) (err error) {
 	s.device = d
-	s.packets, err = answerPackets(netip.AddrPortFrom(d.Address.Addr(), NamePort), s.answer)
+	s.packets, err = answerPackets(netip.AddrPortFrom(d.Address.Addr(), layout.NamePort), s.answer)
 	return err
 }
 

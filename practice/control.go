@@ -2,40 +2,29 @@ package practice
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net"
 	"net/http"
-	"net/netip"
 	"time"
+
+	"kaiku/practice/layout"
 )
 
-// control is where a running house lets its faults be switched: a small web service at an address
-// of its own in the house's segment.
+// control is where a running house lets its faults be switched and errands be carried out: a small
+// web service at an address of its own in the house's segment.
 type control struct{ server *http.Server }
 
-// FaultState is a fault and whether it is on, as the control tells it.
-type FaultState struct {
-	Name  string   `json:"name"`
-	Says  string   `json:"says"`
-	Tests []string `json:"tests"`
-	On    bool     `json:"on"`
-}
-
-// ControlAddress is where the house in that octet lets its faults be switched.
-func ControlAddress(octet byte) netip.AddrPort {
-	return netip.AddrPortFrom(netip.AddrFrom4([4]byte{127, 77, octet, 253}), ControlPort)
-}
-
 func newControl(h *House) (*control, error) {
-	l, err := net.Listen("tcp4", ControlAddress(h.octet).String())
+	l, err := net.Listen("tcp4", layout.ControlAddress(h.octet).String())
 	if err != nil {
 		return nil, err
 	}
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /faults", func(w http.ResponseWriter, _ *http.Request) {
-		out := []FaultState{}
-		for _, f := range Faults {
-			out = append(out, FaultState{f.Name, f.Says, f.Tests, h.On(f.Name)})
+		out := []layout.FaultState{}
+		for _, f := range layout.Faults {
+			out = append(out, layout.FaultState{Name: f.Name, Says: f.Says, Tests: f.Tests, On: h.On(f.Name)})
 		}
 		w.Header().Set("Content-Type", "application/json")
 		_ = json.NewEncoder(w).Encode(out)
@@ -46,6 +35,24 @@ func newControl(h *House) (*control, error) {
 			return
 		}
 		_, _ = fmt.Fprintln(w, "switched")
+	})
+	mux.HandleFunc("POST /errands", func(w http.ResponseWriter, r *http.Request) {
+		var e layout.Errand
+		if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 4096)).Decode(&e); err != nil {
+			http.Error(w, err.Error(), http.StatusBadRequest)
+			return
+		}
+		seen, err := h.Carry(r.Context(), e)
+		if err != nil {
+			status := http.StatusInternalServerError
+			if errors.Is(err, errNobody) {
+				status = http.StatusUnprocessableEntity
+			}
+			http.Error(w, err.Error(), status)
+			return
+		}
+		w.Header().Set("Content-Type", "application/json")
+		_ = json.NewEncoder(w).Encode(seen)
 	})
 	c := &control{&http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}}
 	go func() { _ = c.server.Serve(l) }() // ends when stop closes it

@@ -1,6 +1,7 @@
 package practice
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -9,6 +10,8 @@ import (
 	"net/netip"
 	"sync"
 	"time"
+
+	"kaiku/practice/layout"
 )
 
 // Device is one stand-in: what it says of itself, and the parts by which it answers.
@@ -26,7 +29,11 @@ type Device struct {
 
 	house  *House
 	host   byte
-	only   string // a fault without which it is not there
+	like   string   // host name in the Keeper's House whose faults this device has; its own where empty
+	shelf  []folder // what a server offers
+	sinks  []string // what a screen or a player can decode
+	marks  bool     // it remembers where playing was stopped
+	only   string   // a fault without which it is not there
 	sleeps bool
 	parts  []part
 	open   []part
@@ -43,13 +50,16 @@ type part interface {
 
 // on reports whether a fault is on, of those that this device is to blame for.
 func (d *Device) on(fault string) bool {
-	for _, f := range Faults {
+	for _, f := range layout.Faults {
 		if f.Name == fault {
-			return (f.Where == d.HostName || f.Where == "") && d.house.faults.on(fault)
+			return (f.Where == d.blamedAs() || f.Where == "") && d.house.faults.on(fault)
 		}
 	}
 	panic("fault that is not declared: " + fault)
 }
+
+// blamedAs is the host name by which faults name it.
+func (d *Device) blamedAs() string { return cmp.Or(d.like, d.HostName) }
 
 // OnlyWith is the fault without which the device is not there, or "".
 func (d *Device) OnlyWith() string { return d.only }
@@ -226,7 +236,7 @@ type pages struct {
 func (p *pages) start(ctx context.Context, d *Device) (err error) {
 	at := d.Address
 	if d.Type != "" {
-		at = netip.AddrPortFrom(at.Addr(), PagePort)
+		at = netip.AddrPortFrom(at.Addr(), layout.PagePort)
 	}
 	p.web, err = serve(ctx, d, at, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == "/leases" && d.HostName == "pier" {

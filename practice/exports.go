@@ -9,6 +9,8 @@ import (
 	"net/netip"
 	"sync"
 
+	"kaiku/practice/layout"
+
 	"github.com/go-git/go-billy/v5"
 	"github.com/go-git/go-billy/v5/memfs"
 	"github.com/go-git/go-billy/v5/util"
@@ -62,11 +64,11 @@ func (c *conns) close() {
 
 func (e *exports) start(ctx context.Context, d *Device) error {
 	e.device = d
-	files, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", netip.AddrPortFrom(d.Address.Addr(), ExportPort).String())
+	files, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", netip.AddrPortFrom(d.Address.Addr(), layout.ExportPort).String())
 	if err != nil {
 		return err
 	}
-	mount, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", netip.AddrPortFrom(d.Address.Addr(), MountPort).String())
+	mount, err := (&net.ListenConfig{}).Listen(ctx, "tcp4", netip.AddrPortFrom(d.Address.Addr(), layout.MountPort).String())
 	if err != nil {
 		return errors.Join(err, files.Close())
 	}
@@ -93,7 +95,7 @@ func (e *exports) stop() {
 // onDisk is what the export holds: the films and music of the house as files.
 func onDisk() (billy.Filesystem, error) {
 	disk := memfs.New()
-	for _, f := range shelves["granite"] {
+	for _, f := range granite {
 		for _, i := range f.items {
 			if err := util.WriteFile(disk, "/"+f.title+"/"+i.file, []byte(i.title), 0o644); err != nil {
 				return nil, err

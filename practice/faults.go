@@ -2,63 +2,6 @@ package practice
 
 import "sync"
 
-// Fault is one thing that can be wrong in the house. It is declared here once; what it does stands
-// where it is asked for, in the device that it changes.
-type Fault struct {
-	Name  string
-	Where string // host name of the device that is to blame, or nothing for the network
-	Says  string // what is wrong, in a sentence
-	// Tests are the kinds of test that it makes fail, or that show it.
-	Tests   []string
-	reopens []string // host names of devices that are closed and opened again for it
-}
-
-// Faults lists all of them.
-var Faults = []Fault{
-	{"folders-hang", "granite", "The server is listed and its folders are too, but none ever opens.", []string{"opens", "complete", "plays"}, nil},
-	{"old-address", "granite", "The server announces an address that it no longer has.", []string{"found", "opens", "plays"}, []string{"granite"}},
-	{"connection-refused", "granite", "The server is announced but refuses every connection.", []string{"reach", "opens", "plays"}, []string{"granite"}},
-	{"silent", "granite", "The server accepts connections but never answers.", []string{"reach", "opens", "plays"}, nil},
-	{"port-held", "granite", "A leftover process occupies the server's port, so the server did not start.", []string{"reach", "found", "opens", "plays"}, []string{"granite"}},
-	{"wrong-adapter", "granite", "The server listens on its second adapter, in the guest segment.", []string{"reach", "found", "opens", "plays"}, []string{"granite"}},
-	{"same-name", "eila", "A second server shows the name of the first.", []string{"told-apart"}, []string{"eila"}},
-	{"unknown-titles", "granite", "Titles are shown as unknown.", []string{"search", "watched-mark"}, nil},
-	{"wrong-kind", "granite", "Films are listed among the music and treated as songs.", []string{"complete", "opens"}, nil},
-	{"index-unfinished", "granite", "The index was never finished: half of the titles are missing.", []string{"complete", "sample-appears"}, nil},
-	{"index-empty", "granite", "Folders are listed but empty.", []string{"opens", "complete"}, nil},
-	{"index-slow", "granite", "The index is being rebuilt; a title is added every few seconds.", []string{"complete", "sample-appears"}, nil},
-	{"no-rights", "granite", "The account that the server runs under may not read the films.", []string{"opens", "complete", "plays"}, nil},
-	{"trial-ended", "granite", "The trial has ended: the server lists one title that says so.", []string{"opens", "complete", "plays"}, nil},
-	{"rate-cap", "granite", "The server sends no faster than 2 Mb/s.", []string{"plays", "top-quality", "busy-set"}, nil},
-	{"restart-due", "granite", "A folder was added but the server was not restarted, so it is not shown.", []string{"opens", "complete", "survives-restart"}, nil},
-	{"settings-reset", "granite", "The server was reset: it has another name and another unique name.", []string{"found", "told-apart"}, []string{"granite"}},
-	{"device-blocked", "granite", "The server does not let the lamp room screen in.", []string{"opens", "kept-out"}, nil},
-	{"blocked-hours", "granite", "At this hour the server gives out no films.", []string{"plays", "hours-kept"}, nil},
-	{"opening-refused", "granite", "The firewall prompt on the server was declined: it answers only on its own machine.", []string{"reach", "opens", "plays"}, nil},
-	{"clock-wrong", "granite", "The server's clock is three hours slow.", []string{"recording", "guide", "hours-kept"}, nil},
-	{"goodbye", "granite", "The server said goodbye and is shut down.", []string{"reach", "found", "opens", "plays"}, []string{"granite"}},
-	{"slow-station", "", "The lamp room screen gets 2 Mb/s by Wi-Fi.", []string{"plays", "top-quality", "busy-set"}, nil},
-	{"second-gateway", "", "There is a second gateway in front, and the outer address is private.", []string{"outside"}, []string{"pier", "box"}},
-	{"mapping-off", "pier", "The gateway opens no ports and does not say its outer address.", []string{"outside"}, []string{"pier"}},
-	{"names-silent", "pier", "The name server does not answer.", []string{"reach"}, nil},
-	{"multicast-lost", "", "Multicast arrives for a moment after a start and then stops.", []string{"found", "stays-found"}, nil},
-	{"asleep", "attic", "The machine in the attic sleeps until a packet wakes it.", []string{"wakes", "reach"}, []string{"attic"}},
-	{"will-not-wake", "attic", "The machine in the attic sleeps, and no packet wakes it.", []string{"wakes", "reach"}, []string{"attic"}},
-	{"list-old-address", "aerial", "The stream list points to an address that no device has.", []string{"live-channel"}, nil},
-	{"guide-missing", "aerial", "The programme guide named in the stream list does not exist.", []string{"guide"}, nil},
-	{"channel-dead", "aerial", "One channel sends nothing.", []string{"live-channel"}, nil},
-	{"recordings-missing", "aerial", "Nothing was recorded: the folder is full.", []string{"recording"}, nil},
-	{"stream-not-started", "foghorn", "The stream has not been started.", []string{"reach", "plays"}, nil},
-	{"rtsp-password", "harbour", "The harbour view asks for a password that was not recorded.", []string{"reach", "plays"}, nil},
-	{"share-writable", "kelp", "Everyone who may read the share may also write to it.", []string{"write-refused"}, nil},
-	{"share-no-rights", "kelp", "The films on the share must not be read.", []string{"opens", "plays"}, nil},
-	{"share-hangs", "kelp", "The file server accepts connections and never answers.", []string{"reach", "opens", "plays"}, nil},
-	{"exports-closed", "kelp", "The file server lists no exports.", []string{"reach"}, nil},
-	{"screen-off", "lamp-room-screen", "The lamp room screen is switched off at the wall.", []string{"found"}, []string{"lamp-room-screen"}},
-	{"screen-stalls", "lamp-room-screen", "The lamp room screen reports that it is playing, but its position does not move.", []string{"plays", "seeks", "long-play"}, nil},
-	{"screen-lies", "lamp-room-screen", "The lamp room screen declares Matroska but cannot play it.", []string{"plays"}, nil},
-}
-
 // faults holds which are on.
 type faults struct {
 	mu sync.Mutex

@@ -27,6 +27,7 @@ import (
 	"golang.org/x/net/ipv4"
 
 	"kaiku/practice"
+	"kaiku/practice/layout"
 )
 
 // viewer looks at a house through its sockets, as some device would.
@@ -181,7 +182,7 @@ func (v viewer) outer() string {
 func (v viewer) share() string {
 	ctx, cancel := context.WithTimeout(v.t.Context(), 2*time.Second)
 	defer cancel()
-	c, err := net.DialTimeout("tcp4", netip.AddrPortFrom(v.h.Device("kelp").Address.Addr(), practice.SharePort).String(), patience)
+	c, err := net.DialTimeout("tcp4", netip.AddrPortFrom(v.h.Device("kelp").Address.Addr(), layout.SharePort).String(), patience)
 	if err != nil {
 		return failure(err)
 	}
@@ -204,7 +205,7 @@ func (v viewer) share() string {
 }
 
 func (v viewer) exports() string {
-	c, err := net.DialTimeout("tcp4", netip.AddrPortFrom(v.h.Device("kelp").Address.Addr(), practice.MountPort).String(), patience)
+	c, err := net.DialTimeout("tcp4", netip.AddrPortFrom(v.h.Device("kelp").Address.Addr(), layout.MountPort).String(), patience)
 	require.NoError(v.t, err)
 	defer c.Close()
 	var call []byte
@@ -256,10 +257,10 @@ var seen = map[string]func(viewer) string{
 	"folders-hang":       func(v viewer) string { return v.browse("1", "") },
 	"old-address":        viewer.search,
 	"connection-refused": func(v viewer) string { return v.dial(v.h.Server) },
-	"silent":             func(v viewer) string { return v.get(50, v.h.Server.Address.String()+practice.Locator) },
-	"port-held":          func(v viewer) string { return v.get(50, v.h.Server.Address.String()+practice.Locator) },
+	"silent":             func(v viewer) string { return v.get(50, v.h.Server.Address.String()+layout.Locator) },
+	"port-held":          func(v viewer) string { return v.get(50, v.h.Server.Address.String()+layout.Locator) },
 	"wrong-adapter":      func(v viewer) string { return v.dial(v.h.Server) },
-	"same-name":          func(v viewer) string { return v.get(50, v.h.Device("eila").Address.String()+practice.Locator) },
+	"same-name":          func(v viewer) string { return v.get(50, v.h.Device("eila").Address.String()+layout.Locator) },
 	"unknown-titles":     func(v viewer) string { return v.browse("1", "") },
 	"wrong-kind":         func(v viewer) string { return v.browse("2", "") },
 	"index-unfinished":   func(v viewer) string { return v.browse("1", "") },
@@ -269,14 +270,14 @@ var seen = map[string]func(viewer) string{
 	"trial-ended":        func(v viewer) string { return v.browse("0", "") },
 	"rate-cap":           func(v viewer) string { return v.amount(50) },
 	"restart-due":        func(v viewer) string { return v.browse("0", "") },
-	"settings-reset":     func(v viewer) string { return v.get(50, v.h.Server.Address.String()+practice.Locator) },
+	"settings-reset":     func(v viewer) string { return v.get(50, v.h.Server.Address.String()+layout.Locator) },
 	"device-blocked":     func(v viewer) string { return v.browse("0", "Kuunari/6 UPnP/1.1 Norrvik/3.1") },
 	"blocked-hours":      func(v viewer) string { return v.get(50, v.h.Server.Address.String()+"/media/1-1")[:3] },
 	"opening-refused": func(v viewer) string {
-		return v.get(50, v.h.Server.Address.String()+practice.Locator) + " but itself " + v.get(10, v.h.Server.Address.String()+practice.Locator)
+		return v.get(50, v.h.Server.Address.String()+layout.Locator) + " but itself " + v.get(10, v.h.Server.Address.String()+layout.Locator)
 	},
 	"clock-wrong": func(v viewer) string {
-		resp, err := v.from(50, "").Get("http://" + v.h.Server.Address.String() + practice.Locator)
+		resp, err := v.from(50, "").Get("http://" + v.h.Server.Address.String() + layout.Locator)
 		require.NoError(v.t, err)
 		defer resp.Body.Close()
 		at, err := http.ParseTime(resp.Header.Get("Date"))
@@ -310,7 +311,7 @@ func (v viewer) reverse() string {
 	name, err := dns.ReverseAddr(v.h.Server.Address.Addr().String())
 	require.NoError(v.t, err)
 	c := dns.Client{Timeout: patience}
-	m, _, err := c.ExchangeContext(v.t.Context(), new(dns.Msg).SetQuestion(name, dns.TypePTR), netip.AddrPortFrom(v.h.Gateway.Address.Addr(), practice.NamePort).String())
+	m, _, err := c.ExchangeContext(v.t.Context(), new(dns.Msg).SetQuestion(name, dns.TypePTR), netip.AddrPortFrom(v.h.Gateway.Address.Addr(), layout.NamePort).String())
 	if err != nil {
 		return failure(err)
 	}
@@ -321,10 +322,10 @@ func (v viewer) reverse() string {
 func TestEveryFaultIsSeenAndGoesAgain(t *testing.T) {
 	h := start(t, 46)
 	require.Empty(t, h.Notes)
-	require.GreaterOrEqual(t, len(practice.Faults), 25)
+	require.GreaterOrEqual(t, len(layout.Faults), 25)
 	v := viewer{t, h}
 	dates := regexp.MustCompile(`start="[^"]*"|\d{14}`)
-	for _, f := range practice.Faults {
+	for _, f := range layout.Faults {
 		t.Run(f.Name, func(t *testing.T) {
 			look := seen[f.Name]
 			require.NotNil(t, look, "nothing looks for this fault")
@@ -343,7 +344,7 @@ func TestEveryFaultIsSeenAndGoesAgain(t *testing.T) {
 			assert.Equal(t, before, dates.ReplaceAllString(after, ""), "it stays")
 		})
 	}
-	assert.Len(t, seen, len(practice.Faults))
+	assert.Len(t, seen, len(layout.Faults))
 	require.ErrorIs(t, h.Switch("nothing", true), practice.ErrNoFault)
 }
 
@@ -353,7 +354,7 @@ func TestTheSleeperWakesByItsPacketAlone(t *testing.T) {
 	require.NoError(t, h.Start(t.Context()))
 	t.Cleanup(h.Stop)
 	attic := h.Device("attic")
-	wake := netip.AddrPortFrom(attic.Address.Addr(), practice.WakePort)
+	wake := netip.AddrPortFrom(attic.Address.Addr(), layout.WakePort)
 	hw := attic.HardwareAddress()
 	send := func(packet []byte) {
 		c, err := net.DialUDP("udp4", nil, net.UDPAddrFromAddrPort(wake))
@@ -370,7 +371,7 @@ func TestTheSleeperWakesByItsPacketAlone(t *testing.T) {
 	assert.True(t, attic.Asleep())
 	send(magic(hw[:]))
 	require.Eventually(t, func() bool { return !attic.Asleep() }, 2*time.Second, time.Millisecond)
-	assert.Contains(t, viewer{t, h}.get(50, attic.Address.String()+practice.Locator), "Attic")
+	assert.Contains(t, viewer{t, h}.get(50, attic.Address.String()+layout.Locator), "Attic")
 }
 
 func TestTheStreamIsOneForAllAndDiesOnSeek(t *testing.T) {

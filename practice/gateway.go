@@ -9,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"kaiku/practice/layout"
 )
 
 // forward is one port that the gateway forwards.
@@ -20,14 +22,14 @@ type forward struct {
 	about    string
 }
 
-var forwards = []forward{{40443, "TCP", 10, ServerPort, "Ahtola"}, {40820, "UDP", 11, 40820, "tunnel"}}
+var forwards = []forward{{40443, "TCP", 10, layout.ServerPort, "Ahtola"}, {40820, "UDP", 11, 40820, "tunnel"}}
 
 // outer is the gateway's address on its line: a private one when another gateway stands before it.
 func outer(d *Device) netip.Addr {
 	if d.HostName == "pier" && d.house.faults.on("second-gateway") {
 		return netip.AddrFrom4([4]byte{10, 177, 4, 20})
 	}
-	return OuterAddress
+	return layout.OuterAddress
 }
 
 // gatewayServices are WANIPConnection and LANHostConfigManagement of IGD. The newer type answers to

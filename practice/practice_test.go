@@ -14,6 +14,7 @@ import (
 	"go.uber.org/goleak"
 
 	"kaiku/practice"
+	"kaiku/practice/layout"
 )
 
 func TestMain(m *testing.M) { goleak.VerifyTestMain(m) }
@@ -26,7 +27,7 @@ func start(t *testing.T, octet byte) *practice.House {
 }
 
 func description(t *testing.T, d *practice.Device) *url.URL {
-	at, err := url.Parse("http://" + d.Address.String() + practice.Locator)
+	at, err := url.Parse("http://" + d.Address.String() + layout.Locator)
 	require.NoError(t, err)
 	return at
 }

@@ -23,6 +23,7 @@ import (
 	"golang.org/x/net/ipv4"
 
 	"kaiku/practice"
+	"kaiku/practice/layout"
 )
 
 func body(t *testing.T, where string) (int, string) {
@@ -40,7 +41,7 @@ func TestTheGatewayForwardsPortsAndGivesOutAddresses(t *testing.T) {
 	require.NoError(t, err)
 	_, outside, protocol, inside, client, enabled, about, _, err := wan[0].GetGenericPortMappingEntry(0)
 	require.NoError(t, err)
-	assert.Equal(t, []any{uint16(40443), "TCP", uint16(practice.ServerPort), "127.77.51.10", true, "Ahtola"}, []any{outside, protocol, inside, client, enabled, about})
+	assert.Equal(t, []any{uint16(40443), "TCP", uint16(layout.ServerPort), "127.77.51.10", true, "Ahtola"}, []any{outside, protocol, inside, client, enabled, about})
 	_, _, _, _, _, _, _, _, err = wan[0].GetGenericPortMappingEntry(2)
 	require.Error(t, err, "the list ends")
 	lan, err := internetgateway2.NewLANHostConfigManagement1ClientsByURLCtx(t.Context(), description(t, h.Gateway))
@@ -56,7 +57,7 @@ func TestTheGatewayForwardsPortsAndGivesOutAddresses(t *testing.T) {
 	require.NoError(t, err)
 	outer, err := older[0].GetExternalIPAddress()
 	require.NoError(t, err)
-	assert.Equal(t, practice.OuterAddress.String(), outer, "the box before it has the public one")
+	assert.Equal(t, layout.OuterAddress.String(), outer, "the box before it has the public one")
 	assert.Equal(t, "10.177.4.20<nil>", viewer{t, h}.outer())
 }
 
@@ -200,13 +201,13 @@ func TestServicesAreAnnouncedInTheirOwnSegmentOnly(t *testing.T) {
 	assert.Equal(t, map[string]bool{"_http._tcp.local.": true, "_smb._tcp.local.": true, "_nfs._tcp.local.": true, "_rtsp._tcp.local.": true}, kinds)
 	srv := ask(t, h, home, `Harbour\ view._rtsp._tcp.local.`, dns.TypeSRV)
 	require.NotEmpty(t, srv)
-	assert.Equal(t, uint16(practice.RTSPPort), srv[0].(*dns.SRV).Port)
+	assert.Equal(t, uint16(layout.RTSPPort), srv[0].(*dns.SRV).Port)
 	a := ask(t, h, home, "kelp.local.", dns.TypeA)
 	require.NotEmpty(t, a)
 	assert.Equal(t, "127.77.54.11", a[0].(*dns.A).A.String())
 	assert.Empty(t, ask(t, h, guest, "_services._dns-sd._udp.local.", dns.TypePTR), "guests hear nothing of it")
 	c := dns.Client{Timeout: time.Second}
-	server := netip.AddrPortFrom(h.Gateway.Address.Addr(), practice.NamePort).String()
+	server := netip.AddrPortFrom(h.Gateway.Address.Addr(), layout.NamePort).String()
 	m, _, err := c.Exchange(new(dns.Msg).SetQuestion("granite.home.arpa.", dns.TypeA), server)
 	require.NoError(t, err)
 	assert.Equal(t, "127.77.54.10", m.Answer[0].(*dns.A).A.String())
@@ -236,10 +237,10 @@ func TestARestrictedScreenIsShownOneFolder(t *testing.T) {
 	assert.Contains(t, page, "From the lamp room, 201<")
 }
 
-// Faults are switched from outside too, while the house runs.
+// layout.Faults are switched from outside too, while the house runs.
 func TestTheControlSwitchesFaults(t *testing.T) {
 	h := start(t, 57)
-	at := practice.ControlAddress(57).String()
+	at := layout.ControlAddress(57).String()
 	put := func(path string) int {
 		r, err := http.NewRequest(http.MethodPut, "http://"+at+path, nil)
 		require.NoError(t, err)
@@ -252,7 +253,7 @@ func TestTheControlSwitchesFaults(t *testing.T) {
 	assert.True(t, h.On("clock-wrong"))
 	_, list := body(t, at+"/faults")
 	assert.Contains(t, list, `"clock-wrong","says":"The server's clock is three hours slow."`)
-	assert.Equal(t, len(practice.Faults), strings.Count(list, `"name"`))
+	assert.Equal(t, len(layout.Faults), strings.Count(list, `"name"`))
 	assert.Equal(t, 200, put("/faults/clock-wrong/off"))
 	assert.False(t, h.On("clock-wrong"))
 	assert.Equal(t, 404, put("/faults/nothing/on"))
@@ -263,7 +264,7 @@ func TestTheMountServiceKnowsItsCalls(t *testing.T) {
 	h := start(t, 58)
 	assert.Contains(t, viewer{t, h}.exports(), "/kelp")
 	for _, rubbish := range []string{"", "GET / HTTP/1.1\r\n\r\n", strings.Repeat("\xff", 64)} {
-		c, err := net.Dial("tcp4", netip.AddrPortFrom(h.Device("kelp").Address.Addr(), practice.MountPort).String())
+		c, err := net.Dial("tcp4", netip.AddrPortFrom(h.Device("kelp").Address.Addr(), layout.MountPort).String())
 		require.NoError(t, err)
 		_, _ = fmt.Fprint(c, rubbish)
 		_ = c.(*net.TCPConn).CloseWrite() // it may have broken off already

@@ -14,19 +14,10 @@ import (
 	"time"
 )
 
-// sinks are what each screen and player of the house can decode.
-var sinks = map[string][]string{
-	"lamp-room-screen": {`video/mp4;codecs="avc1.640029,mp4a.40.2"`, "video/x-matroska", "audio/mpeg", "image/jpeg"},
-	"kitchen-screen":   {`video/mp4;codecs="avc1.4D401F,mp4a.40.2"`, "audio/mpeg", "image/jpeg"},
-	"kielo":            {"audio/mpeg", "audio/flac", "audio/mp4"},
-	"frame":            {"image/jpeg", "image/png"},
-	"parlour-stick":    {`video/mp4;codecs="hvc1.1.6.L120,avc1.640028,mp4a.40.2"`, "video/x-matroska", "video/mp2t", "audio/flac", "audio/mpeg", "image/jpeg"},
-}
-
 // rendererServices are those of a UPnP AV renderer.
 func rendererServices(d *Device) []service {
 	var sink []string
-	for _, m := range sinks[d.HostName] {
+	for _, m := range d.sinks {
 		sink = append(sink, "http-get:*:"+m+":*")
 	}
 	p := &player{device: d, volume: 30, state: "NO_MEDIA_PRESENT"}
@@ -47,6 +38,7 @@ type player struct {
 	have     int64         // bytes that are here
 	volume   int
 	mute     bool
+	marks    map[string]time.Duration // where playing was stopped, on a device that remembers it
 	stop     context.CancelFunc
 	done     chan struct{}
 }
@@ -135,7 +127,7 @@ func (p *player) set(r request) ([]argument, *upnpError) {
 	}
 	_ = resp.Body.Close()
 	kind, _, _ := strings.Cut(resp.Header.Get("Content-Type"), ";")
-	plays := slices.ContainsFunc(sinks[p.device.HostName], func(s string) bool { m, _, _ := strings.Cut(s, ";"); return m == kind })
+	plays := slices.ContainsFunc(p.device.sinks, func(s string) bool { m, _, _ := strings.Cut(s, ";"); return m == kind })
 	if !plays || p.device.on("screen-lies") && kind == "video/x-matroska" {
 		return nil, &upnpError{714, "Illegal MIME-type"}
 	}
@@ -143,7 +135,8 @@ func (p *player) set(r request) ([]argument, *upnpError) {
 	defer p.mu.Unlock()
 	p.uri, p.size, p.seekable = uri, resp.ContentLength, resp.Header.Get("Accept-Ranges") == "bytes"
 	p.length = lengthOf(r.args["CurrentURIMetaData"], p.size)
-	p.state, p.at, p.have = "STOPPED", 0, 0
+	p.state, p.at = "STOPPED", p.marks[uri]
+	p.have = p.bytesAt(p.at)
 	return nil, nil
 }
 
@@ -196,6 +189,12 @@ func (p *player) halt(request) ([]argument, *upnpError) {
 	if p.uri == "" {
 		return nil, nil
 	}
+	if p.device.marks {
+		if p.marks == nil {
+			p.marks = map[string]time.Duration{}
+		}
+		p.marks[p.uri] = p.at
+	}
 	p.state, p.at, p.have = "STOPPED", 0, 0
 	return nil, nil
 }
@@ -227,7 +226,7 @@ func (p *player) seek(r request) ([]argument, *upnpError) {
 func (p *player) position(request) ([]argument, *upnpError) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	return []argument{{"Track", "1"}, {"TrackDuration", clock(p.length)}, {"TrackMetaData", ""}, {"TrackURI", p.uri}, {"RelTime", clock(p.at)}, {"AbsTime", clock(p.at)}, {"RelCount", "2147483647"}, {"AbsCount", "2147483647"}}, nil
+	return []argument{{"Track", "1"}, {"TrackDuration", clock(p.length)}, {"TrackMetaData", ""}, {"TrackURI", p.uri}, {"RelTime", fineClock(p.at)}, {"AbsTime", fineClock(p.at)}, {"RelCount", "2147483647"}, {"AbsCount", "2147483647"}}, nil
 }
 
 // bytesAt is where in the file a time lies.

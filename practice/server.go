@@ -23,7 +23,8 @@ func serverServices(d *Device) []service {
 	return []service{l.contentDirectory(), connectionManager(l.protocols(), "")}
 }
 
-func (l *library) shelf() []folder { return shelves[l.device.HostName] }
+// shelf is what the server offers, with the samples that were copied into its folders.
+func (l *library) shelf() []folder { return l.device.offered() }
 
 func (l *library) protocols() string {
 	seen := map[string]bool{}
@@ -128,29 +129,41 @@ func (l *library) updateID() string {
 	return strconv.Itoa(n)
 }
 
+// entries are a list of which only the page that is asked for is written out.
+type entries struct {
+	n  int
+	at func(int) string
+}
+
+func these(list ...string) entries { return entries{len(list), func(i int) string { return list[i] }} }
+
 // browse implements ContentDirectory:1, section 2.7.4.
 func (l *library) browse(r request) ([]argument, *upnpError) {
-	entries, fault := l.entriesOf(r)
+	list, fault := l.entriesOf(r)
 	if fault != nil {
 		return nil, fault
 	}
-	return l.page(entries, r)
+	return l.page(list, r)
 }
 
-func (l *library) page(entries []string, r request) ([]argument, *upnpError) {
+func (l *library) page(list entries, r request) ([]argument, *upnpError) {
 	from, err1 := strconv.Atoi(r.args["StartingIndex"])
 	count, err2 := strconv.Atoi(r.args["RequestedCount"])
 	if err1 != nil || err2 != nil || from < 0 || count < 0 {
 		return nil, &upnpError{402, "Invalid Args"}
 	}
-	total := len(entries)
-	entries = entries[min(from, total):]
+	from = min(from, list.n)
+	end := list.n
 	if count > 0 {
-		entries = entries[:min(count, len(entries))]
+		end = min(from+count, list.n)
 	}
-	didl := `<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:upnp="urn:schemas-upnp-org:metadata-1-0/upnp/">` +
-		strings.Join(entries, "") + `</DIDL-Lite>`
-	return []argument{{"Result", didl}, {"NumberReturned", fmt.Sprint(len(entries))}, {"TotalMatches", fmt.Sprint(total)}, {"UpdateID", l.updateID()}}, nil
+	var didl strings.Builder
+	didl.WriteString(`<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:upnp="urn:schemas-upnp-org:metadata-1-0/upnp/">`)
+	for i := from; i < end; i++ {
+		didl.WriteString(list.at(i))
+	}
+	didl.WriteString(`</DIDL-Lite>`)
+	return []argument{{"Result", didl.String()}, {"NumberReturned", fmt.Sprint(end - from)}, {"TotalMatches", fmt.Sprint(list.n)}, {"UpdateID", l.updateID()}}, nil
 }
 
 // search implements ContentDirectory:1, section 2.7.5, for titles that contain a text.
@@ -168,19 +181,19 @@ func (l *library) search(r request) ([]argument, *upnpError) {
 			}
 		}
 	}
-	return l.page(out, r)
+	return l.page(these(out...), r)
 }
 
-func (l *library) entriesOf(r request) ([]string, *upnpError) {
+func (l *library) entriesOf(r request) (none entries, fault *upnpError) {
 	id, flag := r.args["ObjectID"], r.args["BrowseFlag"]
 	if flag != "BrowseDirectChildren" && flag != "BrowseMetadata" {
-		return nil, &upnpError{402, "Invalid Args"}
+		return none, &upnpError{402, "Invalid Args"}
 	}
 	meta := flag == "BrowseMetadata"
 	shelf := l.folders(r)
 	if id == "0" {
 		if meta {
-			return []string{container("0", "-1", "root", len(shelf))}, nil
+			return these(container("0", "-1", "root", len(shelf))), nil
 		}
 		var out []string
 		for n, f := range shelf {
@@ -188,36 +201,32 @@ func (l *library) entriesOf(r request) ([]string, *upnpError) {
 				out = append(out, container(fmt.Sprint(n+1), "0", f.title, len(f.items)))
 			}
 		}
-		return out, nil
+		return these(out...), nil
 	}
 	if l.device.on("folders-hang") {
 		<-r.ended
-		return nil, &upnpError{501, "Action Failed"}
+		return none, &upnpError{501, "Action Failed"}
 	}
 	folderText, itemText, isItem := strings.Cut(id, "-")
 	n, err := strconv.Atoi(folderText)
 	if err != nil || n < 1 || n > len(shelf) || shelf[n-1].title == "" {
-		return nil, &upnpError{701, "No such object"}
+		return none, &upnpError{701, "No such object"}
 	}
 	f := shelf[n-1]
 	if l.device.on("no-rights") && f.title == "Films" {
-		return nil, &upnpError{720, "Cannot process the request"}
+		return none, &upnpError{720, "Cannot process the request"}
 	}
 	if isItem {
 		m, err := strconv.Atoi(itemText)
 		if err != nil || m < 1 || m > len(f.items) || !meta {
-			return nil, &upnpError{701, "No such object"}
+			return none, &upnpError{701, "No such object"}
 		}
-		return []string{l.entry(n, m, f.items[m-1])}, nil
+		return these(l.entry(n, m, f.items[m-1])), nil
 	}
 	if meta {
-		return []string{container(id, "0", f.title, len(f.items))}, nil
+		return these(container(id, "0", f.title, len(f.items))), nil
 	}
-	out := make([]string, len(f.items))
-	for m, i := range f.items {
-		out[m] = l.entry(n, m+1, i)
-	}
-	return out, nil
+	return entries{len(f.items), func(m int) string { return l.entry(n, m+1, f.items[m]) }}, nil
 }
 
 func container(id, parent, title string, children int) string {
@@ -237,7 +246,7 @@ func (l *library) entry(n, m int, i item) string {
 // mediaHandlers serve items with byte ranges (RFC 9110, section 14), at the rate of who fetches.
 func mediaHandlers(d *Device, mux *http.ServeMux) {
 	mux.HandleFunc("GET /media/", func(w http.ResponseWriter, r *http.Request) {
-		shelf := shelves[d.HostName]
+		shelf := d.offered()
 		var n, m int
 		if _, err := fmt.Sscanf(strings.TrimPrefix(r.URL.Path, "/media/"), "%d-%d", &n, &m); err != nil || n < 1 || n > len(shelf) || m < 1 || m > len(shelf[n-1].items) {
 			http.NotFound(w, r)

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"syscall"
 	"time"
+
+	"kaiku/practice/layout"
 )
 
 // shares is a file server: the operating system's own SMB daemon, run as the user who runs the
@@ -101,7 +103,7 @@ func (s *shares) start(ctx context.Context, d *Device) error {
 	if err := s.run(found, found.program); err != nil {
 		return err
 	}
-	to := netip.AddrPortFrom(d.Address.Addr(), SharePort).String()
+	to := netip.AddrPortFrom(d.Address.Addr(), layout.SharePort).String()
 	err = s.until(ctx, func() bool {
 		c, err := (&net.Dialer{Timeout: time.Second}).DialContext(ctx, "tcp4", to)
 		return err == nil && c.Close() == nil
@@ -181,7 +183,7 @@ func (s *shares) stop() {
 
 // fill puts the films and music of the house into the shared folder, as small files of their names.
 func (s *shares) fill() error {
-	for _, f := range shelves["granite"][:2] {
+	for _, f := range granite[:2] {
 		dir := filepath.Join(s.dir, "media", f.title)
 		if err := os.MkdirAll(dir, 0o755); err != nil {
 			return err
@@ -217,7 +219,7 @@ func (s *shares) configure() error {
 			films = 0
 		}
 	}
-	text := strings.NewReplacer("{dir}", s.dir, "{guest}", guest, "{only}", only, "{at}", s.device.Address.Addr().String(), "{port}", fmt.Sprint(SharePort)).Replace(`[global]
+	text := strings.NewReplacer("{dir}", s.dir, "{guest}", guest, "{only}", only, "{at}", s.device.Address.Addr().String(), "{port}", fmt.Sprint(layout.SharePort)).Replace(`[global]
 private dir = {dir}
 lock directory = {dir}
 state directory = {dir}

@@ -40,9 +40,9 @@ func photographs(n int) []item {
 	return out
 }
 
-// shelves are what the servers of the house offer, by their host names.
-var shelves = map[string][]folder{
-	"granite": {
+// What the servers of the Keeper's House offer.
+var (
+	granite = []folder{
 		{"Films", []item{
 			film("The Long Ebb", "the-long-ebb.mp4", "video/mp4", 4.2, 90*time.Second),
 			film("Fog Signal", "fog-signal.mkv", "video/x-matroska", 8.4, 120*time.Second),
@@ -53,9 +53,19 @@ var shelves = map[string][]folder{
 			song("Foghorn in D", "foghorn-in-d.mp3", "audio/mpeg", 0.256, 20*time.Second),
 		}},
 		{"Photos", photographs(240)},
-	},
-	"attic": {{"Old films", []item{film("The Pier in Winter", "pier.mp4", "video/mp4", 4, 60*time.Second), film("Launch of the Petrel", "petrel.mp4", "video/mp4", 4, 60*time.Second)}}},
-	"eila":  {{"Camera", photographs(12)}},
+	}
+	attic  = []folder{{"Old films", []item{film("The Pier in Winter", "pier.mp4", "video/mp4", 4, 60*time.Second), film("Launch of the Petrel", "petrel.mp4", "video/mp4", 4, 60*time.Second)}}}
+	camera = []folder{{"Camera", photographs(12)}}
+)
+
+// numbered makes n titles after the first.
+func numbered(n int, first item) []item {
+	out := make([]item, n)
+	for i := range out {
+		out[i] = first
+		out[i].title = fmt.Sprintf("%s %d", first.title, i+1)
+	}
+	return out
 }
 
 // filler is content without end in memory: bytes that follow from their place.
@@ -78,6 +88,11 @@ func (i item) content() *io.SectionReader {
 func clock(d time.Duration) string {
 	s := int(d.Seconds())
 	return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
+}
+
+// fineClock writes a position as UPnP allows too: h:mm:ss.f (AVTransport:1, 2.2.22).
+func fineClock(d time.Duration) string {
+	return fmt.Sprintf("%s.%d", clock(d), d/(100*time.Millisecond)%10)
 }
 
 // unclock reads such a length.

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"context"
 	"net/netip"
+
+	"kaiku/practice/layout"
 )
 
 // sleeper wakes its device by a packet that holds the MAC address sixteen times after six
@@ -24,7 +26,7 @@ func hexOf(host byte) byte { return host/10*16 + host%10 }
 
 func (s *sleeper) start(_ context.Context, d *Device) (err error) {
 	s.device = d
-	s.packets, err = answerPackets(netip.AddrPortFrom(d.Address.Addr(), WakePort), func(b []byte, _ netip.AddrPort) []byte {
+	s.packets, err = answerPackets(netip.AddrPortFrom(d.Address.Addr(), layout.WakePort), func(b []byte, _ netip.AddrPort) []byte {
 		hw := d.HardwareAddress()
 		magic := append(bytes.Repeat([]byte{0xff}, 6), bytes.Repeat(hw[:], 16)...)
 		if bytes.Contains(b, magic) && !d.on("will-not-wake") {

@@ -6,10 +6,9 @@ import (
 	"net/http"
 	"net/netip"
 	"strings"
-)
 
-// Locator is the part of the description's address after the port.
-const Locator = "/description.xml"
+	"kaiku/practice/layout"
+)
 
 // upnp is a device's UPnP side: description, control, events, SSDP.
 type upnp struct {
@@ -28,7 +27,7 @@ func (u *upnp) start(ctx context.Context, d *Device) error {
 	u.told = map[string]string{}
 	u.tell()
 	mux := http.NewServeMux()
-	mux.HandleFunc("GET "+Locator, u.describe)
+	mux.HandleFunc("GET "+layout.Locator, u.describe)
 	for _, s := range u.list {
 		mux.Handle("POST /control/"+s.name(), s)
 		mux.HandleFunc("GET /scpd/"+s.name()+".xml", s.describe)
@@ -61,7 +60,7 @@ func (u *upnp) start(ctx context.Context, d *Device) error {
 		announced = netip.AddrPortFrom(d.house.at(99), at.Port())
 	}
 	u.ssdp = &announcer{device: d, address: at.Addr(), segment: segment, udn: u.udn(), server: d.announcesAs(),
-		location: "http://" + announced.String() + Locator, types: []string{"urn:schemas-upnp-org:device:" + d.Type}}
+		location: "http://" + announced.String() + layout.Locator, types: []string{"urn:schemas-upnp-org:device:" + d.Type}}
 	for _, s := range u.list {
 		u.ssdp.types = append(u.ssdp.types, s.urn())
 	}
@@ -121,7 +120,7 @@ func (u *upnp) shownName() string {
 	case u.device.on("settings-reset"):
 		return "New media server"
 	case u.device.on("same-name"):
-		return ServerName
+		return layout.ServerName
 	}
 	return u.device.Name
 }
@@ -147,7 +146,7 @@ func (u *upnp) describe(w http.ResponseWriter, _ *http.Request) {
 func presentation(d *Device) string {
 	for _, p := range d.parts {
 		if _, has := p.(*pages); has {
-			return fmt.Sprintf("<presentationURL>http://%s/</presentationURL>", netip.AddrPortFrom(d.Address.Addr(), PagePort))
+			return fmt.Sprintf("<presentationURL>http://%s/</presentationURL>", netip.AddrPortFrom(d.Address.Addr(), layout.PagePort))
 		}
 	}
 	return ""

@@ -14,6 +14,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/homes"
 	"kaiku/practice"
+	"kaiku/practice/layout"
 	"kaiku/wire"
 )
 
@@ -50,7 +51,7 @@ func TestTheGatewayTellsItsOuterAddress(t *testing.T) {
 		require.Empty(t, o.Failure, o.By)
 		got[o.By] = o.Address
 	}
-	assert.Equal(t, map[string]netip.Addr{ByIGD: practice.OuterAddress, ByNATPMP: practice.OuterAddress, ByPCP: practice.OuterAddress}, got)
+	assert.Equal(t, map[string]netip.Addr{ByIGD: layout.OuterAddress, ByNATPMP: layout.OuterAddress, ByPCP: layout.OuterAddress}, got)
 	for _, a := range dialled {
 		assert.True(t, h.Segment.Contains(a.Addr()), a)
 	}

@@ -21,6 +21,7 @@ import (
 	"kaiku/core/proving"
 	"kaiku/homes"
 	"kaiku/practice"
+	"kaiku/practice/layout"
 )
 
 var loopback = []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}
@@ -32,8 +33,8 @@ func recorded(octet byte) *dossier.Dossier {
 	d.Segments[1].Prefix = netip.PrefixFrom(netip.AddrFrom4([4]byte{127, 77, octet + 1, 0}), 24)
 	d.Interfaces[0].Addresses = []netip.Addr{netip.AddrFrom4([4]byte{127, 77, octet, 10})}
 	d.Interfaces[1].Addresses = []netip.Addr{netip.AddrFrom4([4]byte{127, 77, octet, 21})}
-	d.Sources[0].Port, d.Sources[0].Locator = practice.ServerPort, practice.Locator
-	d.Sources[0].UDN, d.Sources[0].ShownName = practice.ServerUDN, practice.ServerName
+	d.Sources[0].Port, d.Sources[0].Locator = layout.ServerPort, layout.Locator
+	d.Sources[0].UDN, d.Sources[0].ShownName = layout.ServerUDN, layout.ServerName
 	return d
 }
 
@@ -65,7 +66,7 @@ func TestReachAndFoundAgainstTheHouse(t *testing.T) {
 	assert.Equal(t, 3.0, r.Values["folders"])
 	r = run(t, d, "found")
 	assert.Equal(t, dossier.Pass, r.Outcome, r)
-	assert.Equal(t, practice.ServerName, r.Said["name"])
+	assert.Equal(t, layout.ServerName, r.Said["name"])
 }
 
 func TestWhatIsWrongIsToldApart(t *testing.T) {
@@ -89,7 +90,7 @@ func TestWhatIsWrongIsToldApart(t *testing.T) {
 		{"something else answers", "reach", func(d *dossier.Dossier) { setAddress(d, "127.77.32.41") }, dossier.Fail, "not-described"},
 		{"a device, but no media server", "reach", func(d *dossier.Dossier) {
 			setAddress(d, "127.77.32.21")
-			d.Sources[0].Port, d.Sources[0].UDN = practice.ScreenPort, ""
+			d.Sources[0].Port, d.Sources[0].UDN = layout.ScreenPort, ""
 		}, dossier.Fail, "not-described"},
 		{"another device", "reach", func(d *dossier.Dossier) { d.Sources[0].UDN = "uuid:other" }, dossier.Fail, "wrong-content"},
 		{"no address recorded", "reach", func(d *dossier.Dossier) { d.Interfaces[0].Addresses = nil }, dossier.Impossible, "no-address"},

@@ -19,6 +19,7 @@ import (
 	"kaiku/core/matching"
 	"kaiku/homes"
 	"kaiku/practice"
+	"kaiku/practice/layout"
 )
 
 // bare is a home of which nothing is recorded but its segments and that a line ends there.
@@ -28,7 +29,7 @@ func bare(h *practice.House) *dossier.Dossier {
 	for n, prefix := range []netip.Prefix{h.Segment, h.Guest} {
 		s := dossier.Segment{Name: []string{"home", "guest"}[n], Prefix: prefix}
 		if n == 0 {
-			s.Gateway, s.NamePort = h.Gateway.Address.Addr(), practice.NamePort
+			s.Gateway, s.NamePort = h.Gateway.Address.Addr(), layout.NamePort
 		}
 		s.ID = homes.ID[dossier.Segment](n)
 		out.Segments.Put(s)
@@ -226,7 +227,7 @@ func TestSilenceRefusalAndEmptinessAreToldApart(t *testing.T) {
 		"share-hangs":        {"kelp", matching.BySMB, matching.Silent},
 	} {
 		t.Run(fault, func(t *testing.T) {
-			octet := byte(140 + 2*slices.IndexFunc(practice.Faults, func(f practice.Fault) bool { return f.Name == fault }))
+			octet := byte(140 + 2*slices.IndexFunc(layout.Faults, func(f layout.Fault) bool { return f.Name == fault }))
 			h := practice.New(octet)
 			require.NoError(t, h.Switch(fault, true))
 			require.NoError(t, h.Start(t.Context()))
@@ -338,8 +339,8 @@ func TestThroughADevicesEyes(t *testing.T) {
 		require.NoError(t, err)
 		return v
 	}
-	granite := source(dossier.ProtocolUPnPAV, practice.ServerName)
-	screen, children := look(granite, named(practice.ScreenName)), look(granite, named("Kitchen screen"))
+	granite := source(dossier.ProtocolUPnPAV, layout.ServerName)
+	screen, children := look(granite, named(layout.ScreenName)), look(granite, named("Kitchen screen"))
 	assert.Equal(t, []matching.Side{{Folder: "Films", Items: []int{3, 3}}, {Folder: "Music", Items: []int{2, -1}, Differ: true}, {Folder: "Photos", Items: []int{240, -1}, Differ: true}},
 		matching.SideBySide([]matching.View{screen, children}))
 	require.NoError(t, h.Switch("index-unfinished", true))
@@ -347,7 +348,7 @@ func TestThroughADevicesEyes(t *testing.T) {
 	missing := matching.MissingFrom(share, look(granite, ""))
 	assert.Equal(t, []matching.Missing{{Folder: "Films", Title: "oil-lamps.mp4"}, {Folder: "Music", Title: "foghorn-in-d.mp3"}}, missing)
 	require.NoError(t, h.Switch("device-blocked", true))
-	assert.Equal(t, matching.Empty, look(granite, named(practice.ScreenName)).Asked.Ended)
+	assert.Equal(t, matching.Empty, look(granite, named(layout.ScreenName)).Asked.Ended)
 	assert.Equal(t, matching.Answered, look(granite, "").Asked.Ended)
 	_, err := p.View(t.Context(), d, granite, named("Aerial"))
 	require.ErrorIs(t, err, ErrNotAnnounced)

@@ -2,6 +2,11 @@ package service_test
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"sync"
 	"testing"
 	"time"
 
@@ -13,6 +18,7 @@ import (
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/demo"
+	"kaiku/practice"
 	"kaiku/service"
 	"kaiku/store"
 	"kaiku/wire"
@@ -44,12 +50,42 @@ func filled(t *testing.T, p service.Prober) (*service.Service, map[string]servic
 	return filledWith(t, service.Options{Prober: p})
 }
 
-func filledWith(t *testing.T, o service.Options) (*service.Service, map[string]service.Actor) {
+// keepers is a data folder with the demo's home, filled once; each test works on a copy.
+var keepers = sync.OnceValues(func() (*demo.Clock, error) {
 	clock := demo.NewClock(time.Now())
-	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
+	house := practice.New(1)
+	if err := house.Start(context.Background()); err != nil {
+		return nil, err
+	}
+	defer house.Stop()
+	st, err := store.Open(context.Background(), keepersDir, store.Options{Now: clock.Now})
+	if err != nil {
+		return nil, err
+	}
+	return clock, errors.Join(demo.Fill(context.Background(), service.New(st, service.Options{Now: clock.Now}), clock, 1, "H-0001"), st.Close())
+})
+
+var keepersDir string
+
+func TestMain(m *testing.M) {
+	var err error
+	if keepersDir, err = os.MkdirTemp("", "kaiku-keepers-"); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(keepersDir)
+	os.Exit(code)
+}
+
+func filledWith(t *testing.T, o service.Options) (*service.Service, map[string]service.Actor) {
+	clock, err := keepers()
+	require.NoError(t, err)
+	dir := filepath.Join(t.TempDir(), "data")
+	require.NoError(t, os.CopyFS(dir, os.DirFS(keepersDir)))
+	st, err := store.Open(t.Context(), dir, store.Options{Now: clock.Now, Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
-	require.NoError(t, demo.Fill(t.Context(), service.New(st, service.Options{Now: clock.Now}), clock, 1, "H-0001"))
 	s := service.New(st, o)
 	people, err := st.People(t.Context())
 	require.NoError(t, err)

@@ -6,23 +6,32 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"kaiku/cli"
 	"kaiku/demo"
-	"kaiku/practice"
+	"kaiku/practice/layout"
 	"kaiku/service"
 	"kaiku/store"
 )
 
 func demoCommand(a *cli.App) *cobra.Command {
 	var listen string
+	var codes []string
 	c := &cobra.Command{Use: "demo", Short: "Run the demo firm and its practice house, until Ctrl-C", Example: "  kaiku demo\n  kaiku demo --listen 127.0.0.1:8090", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		ctx, stop := untilSignal(cmd.Context())
 		defer stop()
-		d, err := startDemo(ctx, listen, 1, a.Err)
+		for _, code := range codes {
+			if !slices.Contains(demo.Codes, code) {
+				return fmt.Errorf("the demo has no home %s; it has %s", code, strings.Join(demo.Codes, ", "))
+			}
+		}
+		fmt.Fprintln(a.Err, "Building the demo firm and carrying out what is proven in it, on simulated devices. This takes about ten seconds.")
+		d, err := startDemo(ctx, listen, 1, codes, a.Err)
 		if err != nil {
 			return err
 		}
@@ -31,29 +40,31 @@ func demoCommand(a *cli.App) *cobra.Command {
 		return d.untilStopped(ctx)
 	}}
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:7440", "`address:port` to listen on")
+	c.Flags().StringSliceVar(&codes, "home", nil, "`code` of a home to build, all if not given; may be repeated")
 	return c
 }
 
 // demoRun is a service on a throw-away data folder beside a practice house.
 type demoRun struct {
 	*running
-	house *practice.House
-	dir   string
+	houses *layout.Running
+	dir    string
 }
 
-func startDemo(ctx context.Context, listen string, octet byte, errs io.Writer) (*demoRun, error) {
+func startDemo(ctx context.Context, listen string, octet byte, codes []string, errs io.Writer) (*demoRun, error) {
 	dir, err := os.MkdirTemp("", "kaiku-demo-")
 	if err != nil {
 		return nil, err
 	}
-	d := &demoRun{dir: dir, house: practice.New(octet)}
-	if err := fill(ctx, dir, func(ctx context.Context, s *service.Service, clock *demo.Clock) error {
-		return demo.Fill(ctx, s, clock, octet)
-	}); err != nil {
-		return nil, errors.Join(err, os.RemoveAll(dir))
-	}
-	if err := d.house.Start(ctx); err != nil {
+	d := &demoRun{dir: dir}
+	if d.houses, err = layout.Run(ctx, nil, demo.Houses(octet, codes...)...); err != nil {
 		return nil, errors.Join(fmt.Errorf("%w. Is another demo running? Stop it with Ctrl-C first", err), os.RemoveAll(dir))
+	}
+	if err := fill(ctx, dir, func(ctx context.Context, s *service.Service, clock *demo.Clock) error {
+		return demo.Fill(ctx, s, clock, octet, codes...)
+	}); err != nil {
+		d.remove()
+		return nil, err
 	}
 	d.running, err = start(ctx, settings{data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
 	if err != nil {
@@ -75,7 +86,7 @@ func fill(ctx context.Context, dir string, build func(context.Context, *service.
 }
 
 func (d *demoRun) remove() {
-	d.house.Stop()
+	_ = d.houses.Stop()     // nothing is kept there
 	_ = os.RemoveAll(d.dir) // throw-away
 }
 
@@ -106,8 +117,10 @@ On the command line, in another terminal:
   bin/kaiku scan run
 
 Press Ctrl-C to stop. Nothing is kept.
-`, d.house.Segment, d.address, demo.Password)
-	for _, n := range d.house.Notes {
-		fmt.Fprintf(w, "%s\n", n)
+`, d.houses.Houses[0].Segment, d.address, demo.Password)
+	for _, h := range d.houses.Houses {
+		for _, n := range h.Notes {
+			fmt.Fprintf(w, "%s\n", n)
+		}
 	}
 }

@@ -2,12 +2,15 @@ package main
 
 import (
 	"bytes"
+	"encoding/json"
 	"flag"
 	"fmt"
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"maps"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"regexp"
 	"slices"
@@ -24,8 +27,11 @@ import (
 
 // The story that people read is a test of the whole thread by the command line.
 func TestStory(t *testing.T) {
+	program, err := filepath.Abs("../../bin/kaiku-practice")
+	require.NoError(t, err)
+	t.Setenv("KAIKU_PRACTICE_PROGRAM", program)
 	var out, errs bytes.Buffer
-	err := playStory(t.Context(), &out, &errs)
+	err = playStory(t.Context(), &out, &errs)
 	require.NoError(t, err, "%s\n%s", out.String(), errs.String())
 	assert.Empty(t, errs.String())
 	assert.NotRegexp(t, slotLeft, out.String())
@@ -38,39 +44,41 @@ func TestStory(t *testing.T) {
 
 // allowedArrows says what each room of the house may import of the others.
 var allowedArrows = map[string][]string{
-	"core/dossier":    {},
-	"homes":           {"core/dossier"},
-	"core/knowledge":  {"core/dossier"},
-	"core/pathkind":   {"core/dossier"},
-	"core/demand":     {"core/dossier"},
-	"core/throughput": {},
-	"core/network":    {"core/dossier", "core/pathkind", "core/demand"},
-	"core/survey":     {"core/dossier", "core/network"},
-	"core/matching":   {"core/dossier"},
-	"core/proving":    {"core/dossier", "core/knowledge", "core/pathkind", "core/network"},
-	"core/entry":      {"core/dossier", "core/proving"},
-	"core/remedy":     {"core/dossier", "core/proving"},
-	"core/custody":    {"core/dossier", "core/network", "core/proving", "core/survey"},
-	"core/assess":     {"core/dossier", "core/knowledge", "core/network", "core/proving", "core/survey", "core/custody"},
-	"core/summary":    {"core/dossier", "core/network", "core/proving", "core/custody", "core/assess"},
-	"wording":         {"core/"},
-	"wire":            {"core/"},
-	"store":           {"core/"},
-	"multicast":       {},
-	"safely":          {},
-	"probe":           {"core/", "multicast", "papers", "safely", "wire"},
-	"practice":        {"multicast"},
-	"papers":          {"core/", "wording"},
-	"makers":          {"core/dossier"},
-	"views":           {"core/", "makers", "papers", "wire", "wording"},
-	"service":         {"core/", "papers", "safely", "store", "views", "wire", "wording"},
-	"httpapi":         {"core/", "service", "wire", "wording"},
-	"client":          {"core/", "wire"},
-	"cli":             {"core/", "client", "probe", "practice", "wire", "wording"},
-	"demo":            {"core/", "service", "wire", "practice"},
-	"console":         {},
-	"cmd/kaiku":       {""},
-	"e2e":             {"demo"},
+	"core/dossier":       {},
+	"homes":              {"core/dossier"},
+	"core/knowledge":     {"core/dossier"},
+	"core/pathkind":      {"core/dossier"},
+	"core/demand":        {"core/dossier"},
+	"core/throughput":    {},
+	"core/network":       {"core/dossier", "core/pathkind", "core/demand"},
+	"core/survey":        {"core/dossier", "core/network"},
+	"core/matching":      {"core/dossier"},
+	"core/proving":       {"core/dossier", "core/knowledge", "core/pathkind", "core/network"},
+	"core/entry":         {"core/dossier", "core/proving"},
+	"core/remedy":        {"core/dossier", "core/proving"},
+	"core/custody":       {"core/dossier", "core/network", "core/proving", "core/survey"},
+	"core/assess":        {"core/dossier", "core/knowledge", "core/network", "core/proving", "core/survey", "core/custody"},
+	"core/summary":       {"core/dossier", "core/network", "core/proving", "core/custody", "core/assess"},
+	"wording":            {"core/"},
+	"wire":               {"core/"},
+	"store":              {"core/"},
+	"multicast":          {},
+	"safely":             {},
+	"probe":              {"core/", "multicast", "papers", "safely", "wire"},
+	"practice":           {"multicast", "practice/layout"},
+	"practice/layout":    {},
+	"papers":             {"core/", "wording"},
+	"makers":             {"core/dossier"},
+	"views":              {"core/", "makers", "papers", "wire", "wording"},
+	"service":            {"core/", "papers", "safely", "store", "views", "wire", "wording"},
+	"httpapi":            {"core/", "service", "wire", "wording"},
+	"client":             {"core/", "wire"},
+	"cli":                {"core/", "client", "probe", "practice/layout", "wire", "wording"},
+	"demo":               {"core/", "service", "wire", "wording", "probe", "practice/layout"},
+	"console":            {},
+	"cmd/kaiku":          {""},
+	"cmd/kaiku-practice": {"practice", "practice/layout"},
+	"e2e":                {"demo"},
 
 	"scripts/testlines": {},
 }
@@ -118,6 +126,64 @@ func TestArrowsGoDownOnly(t *testing.T) {
 		if room != "e2e" {
 			assert.True(t, seen[room], "no such room: %s", room)
 		}
+	}
+}
+
+// What Kaiku is installed as carries none of the servers that the practice house is made of.
+func TestThePracticeHouseIsAProgramOfItsOwn(t *testing.T) {
+	parts := func(program string) []string {
+		out, err := exec.Command("go", "list", "-deps", program).Output()
+		require.NoError(t, err)
+		return strings.Fields(string(out))
+	}
+	kaiku, house := parts("kaiku/cmd/kaiku"), parts("kaiku/cmd/kaiku-practice")
+	for _, one := range []string{"kaiku/practice", "github.com/willscott/go-nfs", "github.com/go-git/go-billy/v5", "github.com/huin/goupnp"} {
+		assert.NotContains(t, kaiku, one)
+		assert.Contains(t, house, one)
+	}
+	assert.NotContains(t, house, "kaiku/service")
+	assert.NotContains(t, house, "kaiku/store")
+}
+
+// Each library that is used is explained, and none that is not.
+func TestLibrariesAreExplained(t *testing.T) {
+	text, err := os.ReadFile("../../docs/libraries.md")
+	require.NoError(t, err)
+	var explained, used []string
+	for _, line := range strings.Split(string(text), "\n") {
+		cell, _, _ := strings.Cut(strings.TrimPrefix(line, "| "), " |")
+		for _, m := range regexp.MustCompile("`([^`]+)`").FindAllStringSubmatch(cell, -1) {
+			if strings.HasPrefix(line, "| `") {
+				explained = append(explained, m[1])
+			}
+		}
+	}
+	mod, err := os.ReadFile("../../go.mod")
+	require.NoError(t, err)
+	for _, line := range strings.Split(string(mod), "\n") {
+		if name, rest, ok := strings.Cut(strings.TrimSpace(line), " "); ok && strings.Contains(name, ".") && !strings.Contains(rest, "// indirect") {
+			used = append(used, name)
+		}
+	}
+	var console struct{ Dependencies, DevDependencies map[string]string }
+	text, err = os.ReadFile("../../console/package.json")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(text, &console))
+	used = slices.AppendSeq(slices.AppendSeq(used, maps.Keys(console.Dependencies)), maps.Keys(console.DevDependencies))
+	assert.ElementsMatch(t, used, explained)
+}
+
+// Each room with Go code is built, checked and tested by make.
+func TestMakeKnowsAllRooms(t *testing.T) {
+	text, err := os.ReadFile("../../Makefile")
+	require.NoError(t, err)
+	_, line, _ := strings.Cut(string(text), "GO_PACKAGES := ")
+	line, _, _ = strings.Cut(line, "\n")
+	for room := range allowedArrows {
+		assert.True(t, room == "e2e" || slices.ContainsFunc(strings.Fields(line), func(p string) bool {
+			below, all := strings.CutSuffix(p, "/...")
+			return p == "./"+room || all && ("./"+room == below || strings.HasPrefix("./"+room, below+"/"))
+		}), room)
 	}
 }
 

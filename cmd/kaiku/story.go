@@ -15,7 +15,7 @@ import (
 
 	"kaiku/cli"
 	"kaiku/demo"
-	"kaiku/practice"
+	"kaiku/practice/layout"
 	"kaiku/service"
 )
 
@@ -37,7 +37,7 @@ func playStory(ctx context.Context, out, errs io.Writer) error {
 	if err != nil {
 		return err
 	}
-	defer house.Stop()
+	defer func() { _ = house.Stop() }() // nothing is kept there
 	if err := fill(ctx, dir, func(ctx context.Context, s *service.Service, _ *demo.Clock) error {
 		_, err := demo.AddFirm(ctx, s)
 		return err
@@ -59,11 +59,11 @@ func playStory(ctx context.Context, out, errs io.Writer) error {
 }
 
 // freeHouse starts a practice house where no other stands yet.
-func freeHouse(ctx context.Context) (*practice.House, byte, error) {
+func freeHouse(ctx context.Context) (*layout.Running, byte, error) {
 	var err error
 	for octet := byte(100); octet < 120; octet += 2 {
-		h := practice.New(octet)
-		if err = h.Start(ctx); err == nil {
+		var h *layout.Running
+		if h, err = layout.Run(ctx, nil, fmt.Sprintf("%s:%d", layout.KeepersHouse, octet)); err == nil {
 			return h, octet, nil
 		}
 	}
