@@ -101,8 +101,8 @@ func readAction(r io.Reader) (string, map[string]string, error) {
 }
 
 func writeFault(w http.ResponseWriter, e upnpError) {
-	writeEnvelope(w, http.StatusInternalServerError, fmt.Sprintf(`<s:layout.Fault><faultcode>s:Client</faultcode><faultstring>UPnPError</faultstring><detail>`+
-		`<UPnPError xmlns="urn:schemas-upnp-org:control-1-0"><errorCode>%d</errorCode><errorDescription>%s</errorDescription></UPnPError></detail></s:layout.Fault>`, e.code, escape(e.text)))
+	writeEnvelope(w, http.StatusInternalServerError, fmt.Sprintf(`<s:Fault><faultcode>s:Client</faultcode><faultstring>UPnPError</faultstring><detail>`+
+		`<UPnPError xmlns="urn:schemas-upnp-org:control-1-0"><errorCode>%d</errorCode><errorDescription>%s</errorDescription></UPnPError></detail></s:Fault>`, e.code, escape(e.text)))
 }
 
 func writeEnvelope(w http.ResponseWriter, status int, body string) {
