@@ -7,7 +7,7 @@ CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
 
-.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz audit sbom mutants setup setup-browser clean
+.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
 
 demo: build ## the demo firm and its practice house, until Ctrl-C
 	@bin/kaiku demo
@@ -66,6 +66,9 @@ shots: build setup-browser ## the pictures in docs/screenshots
 bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
+
+sabotage: build ## careless edits that no test notices, from scripts/sabotages; WORDS="restore visit" for some
+	@go run ./scripts/sabotage $(WORDS)
 
 soak: build setup-browser ## the long forms of the kill test and of the test of relevance
 	KAIKU_HISTORIES=20000 go test -count=1 -timeout 60m -run StandsOnItStale ./core/proving

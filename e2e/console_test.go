@@ -328,7 +328,7 @@ func TestConcurrentChangeShowsBoth(t *testing.T) {
 
 // A coordinator lets someone in, and out again with the homes handed on.
 func TestPeopleComeAndLeave(t *testing.T) {
-	base := startDemo(t)
+	base := startFirm(t)
 	ilona := newScreen(t, base, desk)
 	ilona.logIn("ilona")
 	ilona.tap("People")

@@ -81,6 +81,7 @@ var allowedArrows = map[string][]string{
 	"e2e":                {"demo"},
 
 	"scripts/testlines": {},
+	"scripts/sabotage":  {},
 }
 
 func TestArrowsGoDownOnly(t *testing.T) {

@@ -1,7 +1,11 @@
 package custody_test
 
 import (
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -11,6 +15,7 @@ import (
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/core/proving"
 	"kaiku/homes"
 )
 
@@ -201,4 +206,151 @@ func TestAnOfferIsOutdatedByAnyOtherChange(t *testing.T) {
 	latest, ok := custody.Latest(offered)
 	assert.True(t, ok)
 	assert.Equal(t, h.ID, latest.ID)
+}
+
+// A visit gives rights on its day, the day before and the day after, by the calendar of whoever asks.
+func TestAVisitGivesRightsForThreeDays(t *testing.T) {
+	east := time.FixedZone("east", 3*3600)
+	noon := time.Date(2026, 3, 10, 12, 0, 0, 0, east)
+	for _, c := range []struct {
+		name   string
+		starts time.Time
+		change func(*dossier.Visit)
+		want   bool
+	}{
+		{"today", noon, nil, true},
+		{"in the last minute of tomorrow", time.Date(2026, 3, 11, 23, 59, 0, 0, east), nil, true},
+		{"the day after tomorrow", time.Date(2026, 3, 12, 0, 0, 0, 0, east), nil, false},
+		{"in the first minute of yesterday", time.Date(2026, 3, 9, 0, 0, 0, 0, east), nil, true},
+		{"the day before yesterday", time.Date(2026, 3, 8, 23, 59, 0, 0, east), nil, false},
+		{"yesterday here, the day before elsewhere", time.Date(2026, 3, 8, 21, 30, 0, 0, time.UTC), nil, true},
+		{"called off", noon, func(v *dossier.Visit) { v.Cancelled = true }, false},
+		{"of someone else", noon, func(v *dossier.Visit) { v.Technician = "other" }, false},
+	} {
+		d := homes.Small().Clone()
+		v := dossier.Visit{Purpose: "look", Technician: homes.Person, Starts: c.starts}
+		if c.change != nil {
+			c.change(&v)
+		}
+		homes.PutIn(d, 1, v)
+		assert.Equal(t, c.want, custody.Visiting(d, homes.Person, noon), c.name)
+	}
+	assert.False(t, custody.Visiting(homes.Small(), homes.Person, noon))
+}
+
+func TestGateHoldsAChangeThatOwesSomething(t *testing.T) {
+	d := homes.Small().Clone()
+	homes.PutIn(d, 1, dossier.Change{Device: d.Devices[0].ID, What: "new disk", FollowUps: []dossier.FollowUp{dossier.FollowUpRestart, dossier.FollowUpIndex}, Done: []dossier.FollowUp{dossier.FollowUpIndex}})
+	require.Equal(t, []custody.Gate{{Code: "follow-up-open", Subject: d.Changes[0].ID.Ref(), Label: "new disk"}}, custody.Gates(d))
+	d.Changes[0].Note = "the customer restarts it tonight"
+	assert.Empty(t, custody.Gates(d), "a word on it is enough")
+	d.Changes[0].Note, d.Changes[0].Done = "", d.Changes[0].FollowUps
+	assert.Empty(t, custody.Gates(d))
+}
+
+// What can be erased is named in a handover's points and never told: points stay.
+func TestPointsTellNothingPersonal(t *testing.T) {
+	before := homes.Small().Clone()
+	homes.PutIn(before, 1, dossier.Restriction{Name: "evenings", Person: "Little Bo", From: "20:00", Until: "07:00"})
+	after := before.Clone()
+	after.Household[0].Contacts = []dossier.Contact{{Name: "Someone New", Phone: "555-0177"}}
+	after.Household[0].AccessNotes, after.Household[0].Address = "key under the anchor", "Mill Street 9"
+	after.Restrictions[0].Person = "Big Bo"
+	after.Household[0].Name = "Mill Nine"
+	entries, err := dossier.Seal(before, after, dossier.Cause{Actor: homes.Person, At: homes.Day})
+	require.NoError(t, err)
+	text := fmt.Sprint(custody.Points(state(before), state(after), entries))
+	for _, one := range []string{"Someone New", "555-0177", "555-0101", "Keeper ", "anchor", "Mill Street", "Bo"} {
+		assert.NotContains(t, text, one)
+	}
+	assert.Contains(t, text, "accessNotes", "that it changed is told")
+	assert.Contains(t, text, "name from Keeper's Test to Mill Nine", "what is not personal is told in full")
+}
+
+// An offer made anew in the same write as other changes is of that state: it is not outdated by them.
+func TestAFreshOfferIsNotOutdated(t *testing.T) {
+	old := homes.Small().Clone()
+	homes.PutIn(old, 1, dossier.Handover{From: homes.Person, To: "other", State: dossier.Returned})
+	next := old.Clone()
+	next.Handovers[0].State = dossier.Offered
+	next.Rooms[0].Name = "vault"
+	custody.Outdate(old, next, func(*dossier.Handover) { t.Error("it was made now") })
+	assert.Equal(t, dossier.Offered, next.Handovers[0].State)
+	homes.PutIn(next, 2, dossier.Handover{From: homes.Person, To: "other", State: dossier.Offered})
+	custody.Outdate(old, next, func(*dossier.Handover) { t.Error("it was made now") })
+}
+
+// codesOf lists the points of some codes with the test or the list they tell.
+func pointsOf(points []dossier.Point, value string, codes ...string) map[string][]string {
+	out := map[string][]string{}
+	for _, p := range points {
+		if slices.Contains(codes, p.Code) {
+			out[p.Code] = append(out[p.Code], p.Values[value])
+		}
+	}
+	return out
+}
+
+// A test is told when its status is not proof, and when it has become so; one that was proven and still is, is not.
+func TestPointsOfTestsTellWhatBecame(t *testing.T) {
+	prove := func(d *dossier.Dossier, n int, kinds ...string) {
+		for _, one := range proving.NewPlan(d.Index()).Tests {
+			if slices.Contains(kinds, one.Kind.Name) {
+				a := dossier.Attempt{Test: one.Kind.Name, Subjects: one.Subjects, Outcome: dossier.Pass, At: homes.Day.Add(time.Duration(n) * time.Hour), Facts: one.Facts(), Version: proving.Version}
+				homes.PutIn(d, n*100+len(d.Attempts), a)
+			}
+		}
+	}
+	first := homes.Small().Clone()
+	prove(first, 1, "reach", "found")
+	stale := first.Clone()
+	stale.Sources[0].Port = 40999
+	again := stale.Clone()
+	prove(again, 2, "reach")
+	told := func(before, after *dossier.Dossier) map[string][]string {
+		return pointsOf(custody.Points(state(before), state(after), nil), "test", "test-proven", "test-proven-again", "test-stale", "test-untried")
+	}
+	assert.Equal(t, map[string][]string{"test-proven": {"reach, found"}, "test-untried": {"opens, plays"}}, told(homes.Small(), first))
+	assert.Equal(t, map[string][]string{"test-untried": {"opens, plays"}}, told(first, first), "what was proof and is, is not told again")
+	assert.Equal(t, map[string][]string{"test-stale": {"reach, found"}, "test-untried": {"opens, plays"}}, told(first, stale))
+	assert.Equal(t, map[string][]string{"test-proven-again": {"reach"}, "test-stale": {"found"}, "test-untried": {"opens, plays"}}, told(stale, again))
+	assert.Equal(t, map[string][]string{"test-proven-again": {"reach"}, "test-stale": {"found"}, "test-untried": {"opens, plays"}}, told(first, again), "proven anew since, though it was proof before")
+}
+
+// Of three kinds, what was added is told by itself; a fourth makes a list for each area of the work.
+func TestWhatWasAddedIsToldByTheMostThatIsRead(t *testing.T) {
+	before := homes.Small()
+	for n, want := range map[int]map[string]int{3: {"record-added": 3}, 4: {"records-added": 3}} {
+		after := before.Clone()
+		for _, r := range []dossier.Record{dossier.Room{Name: "attic"}, dossier.Outlet{Room: after.Rooms[0].ID, Name: "A1"}, dossier.Account{Name: "keeper"}, dossier.LongTask{What: "index"}}[:n] {
+			homes.PutIn(after, 20, r)
+		}
+		entries, err := dossier.Seal(before, after, dossier.Cause{Actor: homes.Person, At: homes.Day})
+		require.NoError(t, err)
+		got := map[string]int{}
+		for _, p := range custody.Points(state(before), state(after), entries) {
+			if strings.HasPrefix(p.Code, "record") {
+				got[p.Code]++
+			}
+		}
+		assert.Equal(t, want, got, "%d kinds", n)
+	}
+}
+
+func TestCredentialsAreToldWhereThereAreAny(t *testing.T) {
+	told := func(change func(*dossier.Dossier)) []dossier.Point {
+		d := homes.Small().Clone()
+		change(d)
+		return slices.DeleteFunc(custody.Points(state(homes.Small()), state(d), nil), func(p dossier.Point) bool { return p.Code != "credentials" })
+	}
+	assert.Empty(t, told(func(*dossier.Dossier) {}))
+	kept := told(func(d *dossier.Dossier) {
+		homes.PutIn(d, 1, dossier.Secret{Name: "log-in"})
+		homes.PutIn(d, 1, dossier.Account{Name: "keeper", Secret: d.Secrets[0].ID})
+	})
+	require.Len(t, kept, 1)
+	assert.Equal(t, map[string]string{"kept": "log-in", "missing": ""}, kept[0].Values)
+	missing := told(func(d *dossier.Dossier) { homes.PutIn(d, 1, dossier.Account{Name: "keeper"}) })
+	require.Len(t, missing, 1)
+	assert.Equal(t, map[string]string{"kept": "", "missing": "keeper"}, missing[0].Values)
 }

@@ -1,6 +1,7 @@
 package custody_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/network"
 	"kaiku/homes"
 	"kaiku/wording"
 )
@@ -36,6 +38,37 @@ func TestDeparture(t *testing.T) {
 		"1 blocker found by automatic checks.",
 		"The survey still has 17 gaps.",
 	}, said)
+}
+
+// What is settled is not named.
+func TestDepartureNamesNothingThatIsSettled(t *testing.T) {
+	codes := func(change func(*dossier.Dossier)) map[string]bool {
+		d := homes.Small().Clone()
+		change(d)
+		out := map[string]bool{}
+		for _, o := range custody.Departure(state(d), homes.Day) {
+			out[o.Code] = true
+		}
+		return out
+	}
+	plain := codes(func(*dossier.Dossier) {})
+	assert.False(t, plain["blockers"])
+	assert.False(t, plain["tests-failed"])
+	assert.True(t, plain["survey-missing"])
+	walked := state(homes.Small())
+	walked.Walk = nil
+	assert.False(t, slices.ContainsFunc(custody.Departure(walked, homes.Day), func(r network.Remark) bool { return r.Code == "survey-missing" }))
+	withSecret := codes(func(d *dossier.Dossier) {
+		homes.PutIn(d, 1, dossier.Secret{Name: "log-in"})
+		homes.PutIn(d, 1, dossier.Account{Name: "keeper", Secret: d.Secrets[0].ID})
+	})
+	assert.False(t, withSecret["secret-missing"])
+	for starts, want := range map[time.Duration]bool{-time.Minute: true, time.Minute: false} {
+		got := codes(func(d *dossier.Dossier) {
+			homes.PutIn(d, 1, dossier.Visit{Purpose: "look", Starts: homes.Day.Add(starts)})
+		})
+		assert.Equal(t, want, got["outcome-missing"], "a visit that began at %s", starts)
+	}
 }
 
 // Whatever is recorded, all that is outstanding has words.

@@ -616,3 +616,62 @@ func TestAHostOfTheLinkAlone(t *testing.T) {
 	require.Len(t, g.Hosts, 1)
 	assert.NotContains(t, g.Hosts[0].Seen[1].Members, "addresses")
 }
+
+// The margins, with the weights written out: ten points for a UDN against what another device gathers.
+func TestTheBestMustLeadByThree(t *testing.T) {
+	for _, c := range []struct {
+		name  string
+		of    func(*dossier.Device) // the other device, beside the address it shares
+		sure  bool
+		leads int
+	}{
+		{"its address and its host name: 10 against 6", func(v *dossier.Device) { v.HostName = "granite" }, true, 4},
+		{"and the same shown name: 10 against 8", func(v *dossier.Device) { v.HostName, v.Name = "granite", "Granite" }, false, 2},
+		{"its address and the model, and a source like it: 10 against 7", func(v *dossier.Device) { v.Name, v.Model = "Granite", "TK-4 Cellar" }, true, 3},
+	} {
+		d := home()
+		s := cellar()
+		s.hardware, s.serial = "", ""
+		id := s.record(d, 1, "hostName", "model", "make")
+		d.Interfaces = nil
+		d.Devices[0].Name, d.Sources[0].ShownName, d.Sources[0].Port = "server", "", 0
+		other := dossier.Device{}
+		other.ID = homes.ID[dossier.Device](2)
+		c.of(&other)
+		d.Devices.Put(other)
+		i := dossier.Interface{Device: other.ID, Name: "wired", Addresses: []netip.Addr{s.at}, Segment: segment}
+		i.ID = homes.ID[dossier.Interface](2)
+		d.Interfaces.Put(i)
+		m := matching.MatchHosts(d, []matching.Host{s.host("make")})[0]
+		require.Len(t, m.Candidates, 2, c.name)
+		assert.Equal(t, c.leads, m.Candidates[0].Points-m.Candidates[1].Points, "%s: %+v", c.name, m.Candidates)
+		assert.Equal(t, c.sure, m.Class == matching.Sure, c.name)
+		if c.sure {
+			assert.Equal(t, id, m.Device, c.name)
+		} else {
+			assert.Empty(t, m.Device, "%s: nothing is said where two lie close", c.name)
+		}
+	}
+}
+
+// From four points on a match is worth showing: an address alone is not, a host name with a like source is.
+func TestAMatchIsShownFromFourPoints(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		unsaid []string
+		shown  bool
+	}{
+		{"an address: 3", []string{"hardwareAddress", "udn", "serial", "model", "hostName", "shownName", "name", "port", "protocol"}, false},
+		{"an address and a like source: 4", []string{"hardwareAddress", "udn", "serial", "model", "hostName", "shownName", "name"}, true},
+		{"the model and the shown name: 4", []string{"hardwareAddress", "udn", "serial", "hostName", "port", "protocol", "address"}, true},
+	} {
+		d := home()
+		now := cellar()
+		now.record(d, 1)
+		if c.name[:9] == "the model" {
+			now.at = netip.MustParseAddr("10.20.4.77")
+		}
+		m := matching.MatchHosts(d, []matching.Host{now.host(c.unsaid...)})[0]
+		assert.Equal(t, c.shown, len(m.Candidates) > 0, "%s: %+v", c.name, m.Candidates)
+	}
+}

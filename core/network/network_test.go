@@ -342,3 +342,44 @@ func TestQuantitiesSayHowTheyAreKnown(t *testing.T) {
 	}
 	assert.Equal(t, "7 Mb/s", text(values["rate-capped"]["needed"]))
 }
+
+// In 2.4 GHz channels disturb each other that lie less than five apart; elsewhere only the same one does.
+func TestWhichChannelsDisturbEachOther(t *testing.T) {
+	for _, c := range []struct {
+		a, b   dossier.Band
+		ca, cb int
+		want   bool
+	}{
+		{dossier.Band2, dossier.Band2, 1, 1, true}, {dossier.Band2, dossier.Band2, 1, 5, true}, {dossier.Band2, dossier.Band2, 5, 1, true},
+		{dossier.Band2, dossier.Band2, 1, 6, false}, {dossier.Band2, dossier.Band2, 6, 1, false},
+		{dossier.Band5, dossier.Band5, 36, 36, true}, {dossier.Band5, dossier.Band5, 36, 40, false},
+		{dossier.Band2, dossier.Band5, 1, 1, false}, {dossier.Band5, dossier.Band6, 37, 37, false},
+	} {
+		d := homes.Small().Clone()
+		for n, of := range []struct {
+			band    dossier.Band
+			channel int
+		}{{c.a, c.ca}, {c.b, c.cb}} {
+			homes.PutIn(d, 20+n, dossier.Device{Name: fmt.Sprint("mast ", n), Roles: []dossier.Role{dossier.RoleAccessPoint}})
+			homes.PutIn(d, 20+n, dossier.Interface{Device: homes.ID[dossier.Device](20 + n), Name: "radio", Medium: dossier.OnRadio, Band: of.band, Channel: of.channel})
+		}
+		found := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "same-channel-crowded" })
+		assert.Equal(t, c.want, found, "%v", c)
+	}
+}
+
+// A cable is proposed only where it carries more than the Wi-Fi was measured to: of 100 Mb/s it carries 94.
+func TestACableIsProposedWhereItCarriesMore(t *testing.T) {
+	for measured, want := range map[float64]bool{0: true, 93: true, 94: true, 95: false, 100: false} {
+		d := homes.Small().Clone()
+		screen := d.Devices[1].ID
+		d.Interfaces[1].Medium = dossier.OnRadio
+		homes.PutIn(d, 20, dossier.Interface{Device: screen, Name: "port", Medium: dossier.OnCable, PortMbps: 100})
+		homes.PutIn(d, 20, dossier.Outlet{Room: d.Devices[1].Room, Name: "L1", TestedMbps: 1000})
+		if measured > 0 {
+			homes.PutIn(d, 20, dossier.Reading{What: dossier.DownMbps, Value: measured, Subject: screen.Ref(), How: dossier.KnownMeasured, At: homes.Day})
+		}
+		found := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "wireless-beside-outlet" })
+		assert.Equal(t, want, found, "Wi-Fi at %v", measured)
+	}
+}

@@ -359,3 +359,51 @@ func TestPlanningIsPure(t *testing.T) {
 		assert.Equal(t, before, d)
 	})
 }
+
+// A waiver says that a test need not be done; it takes nothing from one that is proven.
+func TestAWaiverHidesNoProof(t *testing.T) {
+	d := homes.Small().Clone()
+	tests := planned(d)
+	for n, one := range tests[:2] {
+		w := dossier.Waiver{Test: one.Kind.Name, Subjects: one.Subjects, Why: "no guests", By: homes.Person, At: homes.Day}
+		w.ID = homes.ID[dossier.Waiver](n)
+		d.Waivers.Put(w)
+	}
+	attempt(d, tests[0], dossier.Pass)
+	got := stand(d)
+	assert.Equal(t, proving.Proven, got[0].Status)
+	assert.Equal(t, proving.Waived, got[1].Status)
+	attempt(d, tests[0], dossier.Fail)
+	assert.Equal(t, proving.Waived, stand(d)[0].Status, "waived and failed: it need not be done")
+}
+
+// A failure on facts that hold no longer says nothing, and takes an older pass with it; so does one that was only marginal then.
+func TestOnlyTheNewestWordCanBeStale(t *testing.T) {
+	d := homes.Small().Clone()
+	one := planned(d)[0]
+	attempt(d, one, dossier.Pass)
+	attempt(d, one, dossier.Marginal)
+	d.Sources[0].Port++
+	assert.Equal(t, proving.Stale, stand(d)[0].Status)
+	d.Sources[0].Port--
+	attempt(d, one, dossier.Fail)
+	d.Sources[0].Port++
+	assert.Equal(t, proving.Untried, stand(d)[0].Status)
+}
+
+// An opening for a range of ports stands for each port in it.
+func TestAnOpeningOfARangeCoversThePortsInIt(t *testing.T) {
+	for _, c := range []struct {
+		first, last int
+		covers      bool
+	}{{40210, 0, true}, {40200, 40220, true}, {40200, 40210, true}, {40210, 40220, true}, {40211, 40220, false}, {40200, 40209, false}, {40200, 0, false}} {
+		d := homes.Small().Clone()
+		o := dossier.Opening{Device: d.Devices[0].ID, Transport: dossier.TCP, Port: c.first, LastPort: c.last, Direction: dossier.Inward, State: dossier.OpeningOpen}
+		o.ID = homes.ID[dossier.Opening](1)
+		d.Openings.Put(o)
+		proveAll(d)
+		d.Openings[0].State = dossier.OpeningRefused
+		stale := slices.ContainsFunc(stand(d), func(s proving.TestStatus) bool { return s.Status == proving.Stale })
+		assert.Equal(t, c.covers, stale, "%d to %d", c.first, c.last)
+	}
+}

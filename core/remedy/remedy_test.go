@@ -47,6 +47,27 @@ func TestStepsAndStates(t *testing.T) {
 	assert.False(t, known)
 }
 
+// Who takes what is remedied takes it over as it is; who has it in hand has it already.
+func TestTakingAnIssue(t *testing.T) {
+	take, known := remedy.Find("take")
+	require.True(t, known)
+	for state, want := range map[dossier.IssueState]dossier.IssueState{dossier.IssueOpen: dossier.IssueInHand, dossier.IssueWaiting: dossier.IssueInHand,
+		dossier.IssueInHand: dossier.IssueInHand, dossier.IssueRemedied: dossier.IssueRemedied} {
+		d := home(state)
+		i := &d.Issues[0]
+		i.NextStep, i.WaitingOn = "measure", "the provider"
+		require.NoError(t, take.Take(d, i, remedy.Given{By: "p1", At: noon}))
+		assert.Equal(t, want, i.State, "%s", state)
+		assert.Equal(t, dossier.PersonID("p1"), i.Owner)
+		assert.Equal(t, "measure", i.NextStep, "nothing was said of the next step")
+		assert.Equal(t, state == dossier.IssueRemedied, i.WaitingOn != "", "who takes it in hand waits no longer")
+		require.NoError(t, take.Take(d, i, remedy.Given{By: "p1", At: noon, NextStep: "look"}))
+		assert.Equal(t, "look", i.NextStep)
+		assert.Equal(t, i.State != dossier.IssueInHand, take.Open(*i, "p1"))
+		assert.True(t, take.Open(*i, "p2"))
+	}
+}
+
 // What a step needs is asked for: without it the step says which member is missing.
 func TestStepsNeedWhatTheySay(t *testing.T) {
 	for _, name := range []string{"next", "try", "wait", "give", "remedy"} {
@@ -89,4 +110,43 @@ func TestWhatProvesARemedy(t *testing.T) {
 	assert.Equal(t, proof.ID, id)
 	assert.Len(t, remedy.CloseProven(d, proof, noon.Add(time.Hour)), 1)
 	assert.Equal(t, dossier.IssueClosed, d.Issues[0].State)
+}
+
+// Closing without a proof needs a word why; with one, the proof is kept.
+func TestClosingAnIssue(t *testing.T) {
+	closing, _ := remedy.Find("close")
+	d := home(dossier.IssueRemedied)
+	require.NoError(t, closing.Take(d, &d.Issues[0], remedy.Given{At: noon, Why: "the set is gone"}))
+	assert.Empty(t, d.Issues[0].Proof)
+	d = home(dossier.IssueRemedied)
+	test := proving.NewPlan(d.Index()).Tests[0]
+	d.Issues[0].Test, d.Issues[0].RemediedAt = test.ID(), noon
+	a := dossier.Attempt{Test: test.Kind.Name, Subjects: test.Subjects, Outcome: dossier.Pass, At: noon}
+	a.ID = homes.AttemptID(900)
+	d.Attempts.Put(a)
+	require.NoError(t, closing.Take(d, &d.Issues[0], remedy.Given{At: noon}), "a pass in the minute of the remedy proves it")
+	assert.Equal(t, a.ID, d.Issues[0].Proof)
+	assert.Equal(t, noon, d.Issues[0].ClosedAt)
+	open := home(dossier.IssueOpen)
+	open.Issues[0].Test = test.ID()
+	open.Attempts.Put(a)
+	_, proven := remedy.Proof(open, open.Issues[0])
+	assert.False(t, proven, "nothing was remedied")
+	assert.Empty(t, remedy.CloseProven(open, a, noon))
+}
+
+// An issue that is opened from a test is of its failure, or else of what will prove it.
+func TestAnIssueOfATest(t *testing.T) {
+	d := homes.Small()
+	test := proving.NewPlan(d.Index()).Tests[0]
+	for status, failed := range map[proving.Status]bool{proving.Failed: true, proving.Marginal: true, proving.Proven: false, proving.Untried: false, proving.Stale: false} {
+		i := dossier.Issue{}
+		remedy.From(proving.TestStatus{Test: test, Status: status, Attempt: homes.AttemptID(1)}, &i)
+		assert.Equal(t, failed, i.FailedAttempt == homes.AttemptID(1), status)
+		assert.Equal(t, !failed, i.Test == test.ID(), status)
+		assert.Equal(t, test.Subjects, i.Subjects)
+		own := dossier.Issue{Subjects: []dossier.Ref{d.Rooms[0].ID.Ref()}}
+		remedy.From(proving.TestStatus{Test: test, Status: status}, &own)
+		assert.Equal(t, []dossier.Ref{d.Rooms[0].ID.Ref()}, own.Subjects, "what it is about stays as it was said")
+	}
 }

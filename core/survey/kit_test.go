@@ -51,6 +51,14 @@ func TestNextVisit(t *testing.T) {
 	next, ok := survey.NextVisit(d, homes.Day)
 	require.True(t, ok)
 	assert.Equal(t, "under way", next.Purpose)
+	d = homes.Small().Clone()
+	homes.PutIn(d, 0, dossier.Visit{Purpose: "called off", Starts: homes.Day.Add(time.Hour), Cancelled: true})
+	_, ok = survey.NextVisit(d, homes.Day)
+	assert.False(t, ok, "one that was called off is none")
+	homes.PutIn(d, 1, dossier.Visit{Purpose: "of yesterday", Starts: homes.Day.AddDate(0, 0, -1).Add(time.Minute)})
+	next, ok = survey.NextVisit(d, homes.Day)
+	require.True(t, ok)
+	assert.Equal(t, "of yesterday", next.Purpose)
 }
 
 // Every gap, code and supply has words.
