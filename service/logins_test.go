@@ -304,3 +304,29 @@ func TestCoordinatorsDoNotSuspendEachOtherIntoNone(t *testing.T) {
 	}
 	assert.Equal(t, 1, active)
 }
+
+// Whoever was offered a home and becomes an observer since does not accept it; nor does anybody else than the receiver.
+func TestOnlyTheReceiverAcceptsAndNoObserver(t *testing.T) {
+	f := newFirm(t, service.Options{})
+	ctx := t.Context()
+	_, ilona := f.in("ilona")
+	_, aino := f.in("aino")
+	_, err := f.Begin(ctx, aino, wire.NewHousehold{Code: "H-0001", Name: "Quay House"}, service.Request{})
+	require.NoError(t, err)
+	h, err := f.DraftHandover(ctx, aino, "H-0001", wire.NewHandover{To: "petri"}, service.Request{})
+	require.NoError(t, err)
+	_, err = f.StepHandover(ctx, aino, "H-0001", h.Record.ID, "offer", wire.HandoverStep{}, service.Request{})
+	require.NoError(t, err)
+	for _, other := range []service.Actor{ilona, aino} {
+		_, err = f.StepHandover(ctx, other, "H-0001", h.Record.ID, "accept", wire.HandoverStep{}, service.Request{})
+		assertRefused(t, err, "not-allowed")
+	}
+	_, err = f.ChangePerson(ctx, ilona, f.id["petri"].ID, wire.PersonChange{Role: string(service.Observer)})
+	require.NoError(t, err)
+	_, petri := f.in("petri")
+	require.Equal(t, service.Observer, petri.Role)
+	for _, step := range []string{"confirm", "accept"} {
+		_, err = f.StepHandover(ctx, petri, "H-0001", h.Record.ID, step, wire.HandoverStep{Points: []string{"p001"}}, service.Request{})
+		assertRefused(t, err, "not-allowed")
+	}
+}

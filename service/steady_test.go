@@ -54,6 +54,7 @@ func TestLongWritesComeThroughWhereOthersWriteWithoutAPause(t *testing.T) {
 	offered, err := f.StepHandover(ctx, petri, "H-0001", h.Record.ID, "offer", wire.HandoverStep{}, service.Request{})
 	require.NoError(t, err)
 	assert.Equal(t, dossier.Offered, offered.Record.State)
+	assert.Equal(t, offered.Record.Revision-1, offered.Record.UntilRevision, "nobody wrote between what it tells and the offer")
 	var csv strings.Builder
 	csv.WriteString("name,serial\n")
 	for n := range 300 {

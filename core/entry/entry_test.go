@@ -75,6 +75,43 @@ func TestWhatIsKeyedIn(t *testing.T) {
 			d.Paths[0].Kind, d.Sources[0].Protocol, d.Sources[0].Locator = dossier.Feed, dossier.ProtocolHTTP, "https://feeds.example.org/a"
 		}, []string{"cable", "link https://feeds.example.org/a"}},
 		{"nobody recorded how it is connected", func(d *dossier.Dossier) { d.Interfaces[1].Device = d.Devices[0].ID }, []string{"network ?", "choose granite"}},
+		{"an adapter that is used by its segment alone", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Interfaces[1].Addresses = dossier.OnCable, nil
+			d.Interfaces[1].Segment = d.Segments[0].ID
+		}, []string{"cable", "choose granite"}},
+		{"an adapter that nothing uses", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Interfaces[1].Addresses, d.Interfaces[1].Segment = dossier.OnCable, nil, ""
+		}, []string{"network ?", "choose granite"}},
+		{"an adapter that a link uses", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Interfaces[1].Addresses, d.Interfaces[1].Segment = dossier.OnCable, nil, ""
+			homes.PutIn(d, 1, dossier.Link{Near: d.Interfaces[0].ID, Far: d.Interfaces[1].ID, Kind: dossier.LinkCable})
+		}, []string{"cable", "choose granite"}},
+		{"a link of another adapter", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Interfaces[1].Addresses, d.Interfaces[1].Segment = dossier.OnCable, nil, ""
+			homes.PutIn(d, 1, dossier.Interface{Device: d.Devices[0].ID, Name: "second"})
+			homes.PutIn(d, 1, dossier.Link{Near: d.Interfaces[0].ID, Far: homes.ID[dossier.Interface](1), Kind: dossier.LinkCable})
+		}, []string{"network ?", "choose granite"}},
+		{"on radio without a segment, known by its address", func(d *dossier.Dossier) {
+			wifi(d)
+			d.Interfaces[1].Segment, d.Segments[0].SSID = "", "Lamps"
+		}, []string{"wifi Lamps", "password ?", "choose granite"}},
+		{"an address and a port that are typed in wrongly", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Paths[0].FoundBy = dossier.OnCable, dossier.ByTypedAddress
+			d.Paths[0].DeviceEnd = dossier.End{Port: 40999}
+		}, []string{"cable", "address 10.20.4.10", "port 40210 not 40999"}},
+		{"an address of which only the path knows", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Paths[0].FoundBy, d.Interfaces[0].Addresses = dossier.OnCable, dossier.ByTypedAddress, nil
+			d.Paths[0].ServerEnd.Address = netip.MustParseAddr("10.20.4.12")
+		}, []string{"cable", "address 10.20.4.12", "port 40210"}},
+		{"what the path knows stands back where the adapter has one", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Paths[0].FoundBy = dossier.OnCable, dossier.ByTypedAddress
+			d.Paths[0].ServerEnd.Address = netip.MustParseAddr("10.20.4.12")
+		}, []string{"cable", "address 10.20.4.10", "port 40210"}},
+		{"an address of IPv4 first, of the link never", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium, d.Paths[0].FoundBy = dossier.OnCable, dossier.ByTypedAddress
+			d.Interfaces[0].Addresses = []netip.Addr{netip.MustParseAddr("fe80::1"), netip.MustParseAddr("2001:db8::10"), netip.MustParseAddr("10.20.4.10")}
+			d.Segments[0].Prefix6 = netip.MustParsePrefix("2001:db8::/64")
+		}, []string{"cable", "address 10.20.4.10 or 2001:db8::10", "port 40210"}},
 		{"with an account whose password is not kept", func(d *dossier.Dossier) {
 			d.Interfaces[1].Medium = dossier.OnCable
 			a := dossier.Account{Name: "family", Login: "lamps"}

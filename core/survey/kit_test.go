@@ -22,6 +22,14 @@ func TestKitIsCompiledFromWhatIsMissingAndFound(t *testing.T) {
 	homes.PutIn(d, 0, dossier.Reading{What: dossier.SignalDbm, Value: -90, Subject: d.Devices[1].ID.Ref(), At: homes.Day})
 	homes.PutIn(d, 0, dossier.Visit{Purpose: "last year's", Starts: homes.Day.AddDate(-1, 0, 0), Bring: []dossier.Item{{What: "sandwiches"}}})
 	homes.PutIn(d, 1, dossier.Visit{Purpose: "prove it", Starts: homes.Day.Add(time.Hour), Bring: []dossier.Item{{What: "Cable tester", Ready: true}, {What: "ladder"}}, Bench: []dossier.Item{{What: "sample clips on a stick", Ready: true}}})
+	for _, s := range kit(d) {
+		seen := map[dossier.Ref]bool{}
+		for _, about := range s.About {
+			assert.NotEmpty(t, about.ID, "%s", s.Item)
+			assert.False(t, seen[about], "%s is about something twice", s.Item)
+			seen[about] = true
+		}
+	}
 	var said []string
 	ready := map[string]bool{}
 	for _, s := range kit(d) {

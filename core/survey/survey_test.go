@@ -1,6 +1,7 @@
 package survey_test
 
 import (
+	"net/netip"
 	"slices"
 	"testing"
 	"time"
@@ -65,6 +66,27 @@ func TestWalkSaysWhatIsMissing(t *testing.T) {
 		}, cellar, begun},
 		{"an empty room wants a photograph only", func(d *dossier.Dossier) { d.Devices[0].Room = lamp }, cellar, []string{"no-photograph"}},
 		{"the home as a whole", func(*dossier.Dossier) {}, "", []string{"no-dhcp-server", "no-dhcp-server", "no-lease-pool", "no-lease-pool", "no-line", "no-router"}},
+		{"a segment with a pool, served by a DHCP server of its own", func(d *dossier.Dossier) {
+			d.Segments[0].PoolFirst = netip.MustParseAddr("10.20.4.100")
+			put(d, dossier.DHCPServer{Device: d.Devices[0].ID, Segment: d.Segments[0].ID})
+		}, "", []string{"no-dhcp-server", "no-lease-pool", "no-line", "no-router"}},
+		{"a segment whose DHCP server is named", func(d *dossier.Dossier) {
+			d.Segments[0].DHCPServers = []dossier.ID[dossier.Device]{d.Devices[0].ID}
+		}, "", []string{"no-dhcp-server", "no-lease-pool", "no-lease-pool", "no-line", "no-router"}},
+		{"a segment without DHCP wants neither", func(d *dossier.Dossier) { d.Segments[0].NoDHCP = true }, "", []string{"no-dhcp-server", "no-lease-pool", "no-line", "no-router"}},
+		{"an outer address that is not the one that is seen from outside is known all the same", func(d *dossier.Dossier) {
+			put(d, dossier.Line{Name: "fibre", DownMbps: 100, OuterAddress: netip.MustParseAddr("203.0.113.1"), SeenAddress: netip.MustParseAddr("203.0.113.2")})
+			d.Segments = nil
+		}, "", []string{"no-router", "no-segment"}},
+		{"an adapter that faces outside, or has no address, needs no MAC address", func(d *dossier.Dossier) {
+			d.Interfaces[0].Facing = dossier.FacingOutside
+		}, cellar, []string{"no-outlets", "no-photograph", "no-power", "no-serial"}},
+		{"an adapter without an address", func(d *dossier.Dossier) { d.Interfaces[0].Addresses = nil }, cellar, []string{"no-outlets", "no-photograph", "no-power", "no-serial"}},
+		{"an outlet in another room is none here", func(d *dossier.Dossier) { put(d, dossier.Outlet{Room: lamp, Name: "A1"}) }, cellar, begun},
+		{"a signal read at another device does not count", func(d *dossier.Dossier) {
+			d.Interfaces[0].Medium = dossier.OnRadio
+			put(d, dossier.Reading{What: dossier.SignalDbm, Value: -60, Subject: d.Devices[1].ID.Ref(), At: homes.Day})
+		}, cellar, append(slices.Clone(begun), "no-signal")},
 		{"a line nobody measured", func(d *dossier.Dossier) {
 			put(d, dossier.Line{Name: "fibre"})
 			d.Segments = nil
@@ -81,6 +103,23 @@ func TestWalkSaysWhatIsMissing(t *testing.T) {
 			c.change(d)
 			assert.Equal(t, c.want, gaps(d, c.room))
 		})
+	}
+}
+
+// A gap that was answered is gone at its subject, and there alone; the answer is kept.
+func TestAnAnswerHoldsForItsSubject(t *testing.T) {
+	d := homes.Small().Clone()
+	homes.PutIn(d, 0, dossier.GapAnswer{Gap: "no-serial", Subject: d.Devices[0].ID.Ref(), Answer: dossier.NoneHere})
+	homes.PutIn(d, 1, dossier.GapAnswer{Gap: "no-power", Subject: d.Devices[0].ID.Ref(), Answer: dossier.NoneHere})
+	assert.NotContains(t, gaps(d, homes.RoomID(0)), "no-serial")
+	assert.Contains(t, gaps(d, homes.RoomID(0)), "no-power", "an answer about something else")
+	assert.Contains(t, gaps(d, homes.RoomID(1)), "no-serial")
+	for _, stop := range survey.Walk(d.Index()) {
+		answered := 0
+		if stop.Room == homes.RoomID(0) {
+			answered = 1
+		}
+		assert.Len(t, stop.Answered, answered, "%s", stop.Room)
 	}
 }
 
