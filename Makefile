@@ -70,9 +70,9 @@ bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 sabotage: build ## careless edits that no test notices, from scripts/sabotages; WORDS="restore visit" for some
 	@go run ./scripts/sabotage $(WORDS)
 
-soak: build setup-browser ## the long forms of the kill test and of the test of relevance
+soak: build setup-browser ## the long forms of the kill tests and of the test of relevance
 	KAIKU_HISTORIES=20000 go test -count=1 -timeout 60m -run StandsOnItStale ./core/proving
-	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -run TestKilled ./e2e
+	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -v -run TestKilled ./e2e | grep -v "^=== "
 
 fuzz: ## each fuzz test for a while
 	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./service:FuzzOrientation ./papers:FuzzReadStreamList ./papers:FuzzReadGuide ./papers:FuzzReadApply ./httpapi:FuzzRecordBodies ./core/matching:FuzzClean ./core/matching:FuzzDeclared; do \

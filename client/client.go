@@ -606,6 +606,9 @@ func (c *Client) AddAttachment(ctx context.Context, code string, about wire.NewA
 	if about.FileName != "" {
 		q.Set("fileName", about.FileName)
 	}
+	if about.ID != "" {
+		q.Set("id", string(about.ID))
+	}
 	var out dossier.Attachment
 	_, err := c.send(ctx, http.MethodPost, "/households/"+code+"/attachments?"+q.Encode(), map[string]string{"Content-Type": "application/octet-stream"}, bytes.NewReader(body),
 		func(b []byte) error { return json.Unmarshal(b, &out) })

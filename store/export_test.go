@@ -4,6 +4,8 @@ import (
 	"context"
 	"io"
 	"os"
+
+	"gorm.io/gorm"
 )
 
 // Forget drops a household from the cache.
@@ -71,3 +73,6 @@ func Synced(tell func(name string)) func() {
 	}
 	return func() { syncFile = (*os.File).Sync }
 }
+
+// Reader reads the database without a door.
+func (s *Store) Reader() *gorm.DB { return s.reader }

@@ -163,6 +163,18 @@ func openSQL(file string, q url.Values) (*sql.DB, error) {
 	return sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
 }
 
+// whileAsked passes on what is logged of queries, but not of one that was broken off because nobody waits for it
+// any more: that is no error.
+type whileAsked struct{ slog.Handler }
+
+// Handle passes the record on if its query is still wanted.
+func (h whileAsked) Handle(ctx context.Context, r slog.Record) error {
+	if ctx.Err() != nil {
+		return nil
+	}
+	return h.Handler.Handle(ctx, r)
+}
+
 func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
 	q := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "journal_mode(WAL)", "synchronous(FULL)", "secure_delete(1)"}, "_txlock": {"immediate"}}
 	if readOnly {
@@ -183,7 +195,7 @@ func connect(file string, log *slog.Logger, readOnly bool) (*gorm.DB, error) {
 	return gorm.Open(dialect{db}, &gorm.Config{
 		// No PrepareStmt: inside a transaction GORM prepares each statement again all the same.
 		SkipDefaultTransaction: true,
-		Logger: logger.NewSlogLogger(log, logger.Config{SlowThreshold: time.Second, LogLevel: logger.Warn,
+		Logger: logger.NewSlogLogger(slog.New(whileAsked{log.Handler()}), logger.Config{SlowThreshold: time.Second, LogLevel: logger.Warn,
 			IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
 	})
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -384,4 +385,19 @@ func TestAnInterruptedRestoreIsFinished(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, whole.Close())
 	require.FileExists(t, filepath.Join(dir, "kaiku-before-restore-20261125T120000Z", store.FileName))
+}
+
+// A query that is broken off because nobody waits for it is no error in the log.
+func TestABrokenOffQueryIsNoError(t *testing.T) {
+	var log bytes.Buffer
+	s, err := store.Open(t.Context(), t.TempDir(), store.Options{Log: slog.New(slog.NewTextHandler(&log, nil))})
+	require.NoError(t, err)
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err = s.People(ctx)
+	require.ErrorIs(t, err, context.Canceled)
+	assert.NotContains(t, log.String(), "ERROR")
+	require.Error(t, s.Reader().Exec("SELECT * FROM nowhere").Error)
+	assert.Contains(t, log.String(), "ERROR", "any other is")
+	require.NoError(t, s.Close())
 }
