@@ -184,7 +184,7 @@ func (s *Server) listWords() {
 }
 
 func (s *Server) cookie(token string, until time.Time) http.Cookie {
-	return http.Cookie{Name: cookieName, Value: token, Path: "/", Expires: until, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteStrictMode}
+	return http.Cookie{Name: s.cookieName(), Value: token, Path: "/", Expires: until, HttpOnly: true, Secure: s.secure, SameSite: http.SameSiteStrictMode}
 }
 
 func (s *Server) registerHouseholds() {

@@ -59,7 +59,16 @@ type Options struct {
 // Base is where the API's operations lie.
 const Base = "/api/v1"
 
-const cookieName = "kaiku_session"
+const plainCookie = "kaiku_session"
+
+// cookieName is the name of the cookie of a log-in. Under TLS it begins so that a browser takes it only from this very
+// host, by TLS, and for all of it (RFC 6265bis, 4.1.3.2).
+func (s *Server) cookieName() string {
+	if s.secure {
+		return "__Host-" + plainCookie
+	}
+	return plainCookie
+}
 
 // New returns a server for the service.
 func New(s *service.Service, o Options) *Server {
@@ -137,7 +146,7 @@ func config(version string) huma.Config {
 	c.OpenAPIPath = Base + "/openapi"
 	c.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	c.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
-		"session": {Type: "apiKey", In: "cookie", Name: cookieName},
+		"session": {Type: "apiKey", In: "cookie", Name: plainCookie},
 		"bearer":  {Type: "http", Scheme: "bearer"},
 	}
 	return c
@@ -169,7 +178,7 @@ const (
 // identify finds out who asks, and turns away who must be logged in and is not.
 func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 	token := bearer(c.Header("Authorization"))
-	if cookie, err := huma.ReadCookie(c, cookieName); token == "" && err == nil {
+	if cookie, err := huma.ReadCookie(c, s.cookieName()); token == "" && err == nil {
 		token = cookie.Value
 	}
 	actor, err := s.service.Actor(c.Context(), token)
@@ -253,10 +262,26 @@ func (s *Server) observe(next echo.HandlerFunc) echo.HandlerFunc {
 			status = r.Status
 		}
 		s.figures.answered(n.operation, status, time.Since(began))
-		s.log.DebugContext(ctx, "request", "request", number, "method", c.Request().Method, "route", c.Path(), "operation", n.operation,
-			"person", n.person, "household", n.household, "status", status, "ms", time.Since(began).Milliseconds())
+		said := []any{"request", number, "method", c.Request().Method, "route", c.Path(), "operation", n.operation,
+			"person", n.person, "household", n.household, "status", status, "ms", time.Since(began).Milliseconds()}
+		if ofSafety(n.operation, status) {
+			s.log.InfoContext(ctx, "safety", append(said, "from", c.RealIP())...)
+		} else {
+			s.log.DebugContext(ctx, "request", said...)
+		}
 		return nil
 	}
+}
+
+// guarded are the operations by which somebody gets in, or changes who gets in or sees what is secret: what came of
+// each is logged at every level.
+var guarded = map[string]bool{"log-in": true, "log-out": true, "join": true, "add-join": true, "begin-measuring": true, "add-person": true, "change-person": true,
+	"reset-person": true, "change-password": true, "end-login": true, "add-token": true, "add-feed": true, "set-second-factor": true, "remove-second-factor": true,
+	"reveal-secret": true, "rotate-secret": true, "erase-personal": true, "show-wifi-code": true}
+
+// ofSafety reports whether a request is logged at every level: one of the guarded, or one that was turned away.
+func ofSafety(operation string, status int) bool {
+	return guarded[operation] || status == http.StatusUnauthorized && operation != "whoami" || status == http.StatusForbidden || status == http.StatusTooManyRequests
 }
 
 // policy allows nothing but what the service itself serves.
@@ -315,7 +340,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 // metrics answers only those who have a token or are logged in: how busy a firm is concerns no one else.
 func (s *Server) metrics(c *echo.Context) error {
 	token := bearer(c.Request().Header.Get("Authorization"))
-	if cookie, err := c.Request().Cookie(cookieName); token == "" && err == nil {
+	if cookie, err := c.Request().Cookie(s.cookieName()); token == "" && err == nil {
 		token = cookie.Value
 	}
 	if !s.service.Holds(c.Request().Context(), token) {

@@ -240,3 +240,68 @@ func (l *lockedBuffer) String() string {
 	defer l.mu.Unlock()
 	return l.b.String()
 }
+
+// Who gets in, and who is turned away, is logged at every level, with who it was and from where; other requests are not.
+func TestWhoGetsInAndWhoIsTurnedAwayIsLogged(t *testing.T) {
+	var log lockedBuffer
+	st, err := store.Open(t.Context(), t.TempDir(), store.Options{})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, st.Close()) })
+	s := service.New(st, service.Options{})
+	people, err := demo.AddFirm(t.Context(), s)
+	require.NoError(t, err)
+	server := httptest.NewServer(httpapi.New(s, httpapi.Options{Log: slog.New(slog.NewTextHandler(&log, nil))}))
+	defer server.Close()
+	ctx, nobody := t.Context(), client.New(server.URL, "")
+	expect := func(what string, parts ...string) {
+		t.Helper()
+		lines := strings.Split(strings.TrimSpace(log.String()), "\n")
+		for _, p := range parts {
+			assert.Contains(t, lines[len(lines)-1], p, what)
+		}
+	}
+	_, err = nobody.LogIn(ctx, "petri", "not the password", "test")
+	require.Error(t, err)
+	expect("a wrong password", "msg=safety", "operation=log-in", "status=401", "from=127.0.0.1", "request=")
+	session, err := nobody.LogIn(ctx, "petri", demo.Password, "test")
+	require.NoError(t, err)
+	expect("a log-in", "operation=log-in", "status=200")
+	petri := client.New(server.URL, session.Token)
+	said := log.String()
+	_, err = petri.Households(ctx, wire.HomesQuery{})
+	require.NoError(t, err)
+	assert.Equal(t, said, log.String(), "what is everyday is not logged")
+	_, err = petri.NewPerson(ctx, wire.NewPerson{Login: "xaver", Name: "Xaver", Role: "lead"})
+	require.Error(t, err)
+	expect("what a technician may not", "operation=add-person", "status=403", "person="+string(people["petri"].ID))
+	_, err = client.New(server.URL, "made-up").Households(ctx, wire.HomesQuery{})
+	require.Error(t, err)
+	expect("a token that nobody gave out", "operation=list-households", "status=401")
+}
+
+// Under TLS a browser takes the log-in from this host alone.
+func TestTheCookieOfALogInUnderTLS(t *testing.T) {
+	s := newSite(t, nil)
+	secure := httptest.NewServer(httpapi.New(s.service, httpapi.Options{Secure: true}))
+	defer secure.Close()
+	for address, name := range map[string]string{s.address: "kaiku_session", secure.URL: "__Host-kaiku_session"} {
+		resp, err := http.Post(address+"/api/v1/session", "application/json", strings.NewReader(`{"login":"petri","password":"`+demo.Password+`","client":"console"}`))
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Len(t, resp.Cookies(), 1, "%d", resp.StatusCode)
+		c := resp.Cookies()[0]
+		assert.Equal(t, name, c.Name)
+		assert.True(t, c.HttpOnly)
+		assert.Equal(t, http.SameSiteStrictMode, c.SameSite)
+		assert.Equal(t, "/", c.Path)
+		assert.Empty(t, c.Domain)
+		assert.Equal(t, address == secure.URL, c.Secure)
+		r, err := http.NewRequest(http.MethodGet, address+"/api/v1/people", nil)
+		require.NoError(t, err)
+		r.AddCookie(c)
+		resp, err = http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		assert.Equal(t, http.StatusOK, resp.StatusCode, name)
+	}
+}
