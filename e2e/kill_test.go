@@ -319,7 +319,7 @@ func TestKilledBackupsAndRestores(t *testing.T) {
 	whole := 0
 	for n := range rounds {
 		file := filepath.Join(backups, fmt.Sprintf("%d.backup", n))
-		killed(t, 120*time.Millisecond, "backup", file, "--data", dir)
+		killed(t, 250*time.Millisecond, "backup", file, "--data", dir)
 		if _, err := os.Stat(file); err == nil {
 			whole++
 			out := t.TempDir()

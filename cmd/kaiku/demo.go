@@ -66,7 +66,7 @@ func startDemo(ctx context.Context, listen string, octet byte, codes []string, e
 		d.remove()
 		return nil, err
 	}
-	d.running, err = start(ctx, settings{data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
+	d.running, err = start(ctx, settings{tried: true, data: dir, listen: listen, onSite: true, within: []string{"127.0.0.0/8"}}, errs)
 	if err != nil {
 		d.remove()
 		return nil, err

@@ -8,7 +8,9 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
+	"net/netip"
 	"os"
+	"strings"
 	"sync"
 	"syscall"
 	"time"
@@ -19,14 +21,27 @@ import (
 )
 
 func (s settings) logger(to io.Writer) *slog.Logger {
-	o := &slog.HandlerOptions{Level: slog.LevelWarn}
-	if s.verbose {
+	o := &slog.HandlerOptions{Level: slog.LevelInfo}
+	switch {
+	case s.verbose:
 		o.Level = slog.LevelDebug
+	case s.tried:
+		o.Level = slog.LevelWarn
 	}
 	if s.logFormat == "json" {
 		return slog.New(slog.NewJSONHandler(to, o))
 	}
 	return slog.New(slog.NewTextHandler(to, o))
+}
+
+// inTheOpen reports whether passwords come to it over a network without TLS, as far as the settings say.
+func (s settings) inTheOpen() bool {
+	host, _, err := net.SplitHostPort(s.listen)
+	if err != nil || s.certificate != "" || strings.HasPrefix(s.publicURL, "https:") {
+		return false
+	}
+	at, err := netip.ParseAddr(host)
+	return host != "localhost" && (err != nil || !at.IsLoopback())
 }
 
 func (s settings) scheme() string {

@@ -174,6 +174,32 @@ func TestLibrariesAreExplained(t *testing.T) {
 	assert.ElementsMatch(t, used, explained)
 }
 
+// What docs/security.md says of a test is said of one that exists.
+func TestSecurityNamesTestsThatExist(t *testing.T) {
+	text, err := os.ReadFile("../../docs/security.md")
+	require.NoError(t, err)
+	there := map[string]bool{}
+	require.NoError(t, filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err == nil && d.IsDir() && d.Name() == "node_modules" {
+			return filepath.SkipDir
+		}
+		if err != nil || !strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		code, err := os.ReadFile(path)
+		for _, m := range regexp.MustCompile(`(?m)^func (Test\w+)\(`).FindAllStringSubmatch(string(code), -1) {
+			there[m[1]] = true
+		}
+		return err
+	}))
+	for _, m := range regexp.MustCompile("`(Test\\w+)`").FindAllStringSubmatch(string(text), -1) {
+		assert.True(t, there[m[1]], "there is no %s", m[1])
+	}
+	for _, row := range regexp.MustCompile(`(?m)^\| (\d[\d.]*) \|[^|]*\| ([^|]*) \|`).FindAllStringSubmatch(string(text), -1) {
+		assert.Contains(t, []string{"yes", "part", "no", "n/a"}, row[2], row[1])
+	}
+}
+
 // Each room with Go code is built, checked and tested by make.
 func TestMakeKnowsAllRooms(t *testing.T) {
 	text, err := os.ReadFile("../../Makefile")

@@ -43,6 +43,9 @@ func serveCommand(a *cli.App) *cobra.Command {
 			}
 		}
 		fmt.Fprintf(a.Out, "Kaiku is running at %s. Press Ctrl-C to stop.\n", running.address)
+		if s.inTheOpen() {
+			fmt.Fprintln(a.Err, "It can be reached from the network without TLS: whoever listens there can read passwords. Give it a certificate (--tls-certificate), or put a TLS proxy before it and name its address with --public-url.")
+		}
 		return running.untilStopped(ctx)
 	}}
 	settingFlags(c.Flags())

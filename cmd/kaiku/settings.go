@@ -31,6 +31,7 @@ type settings struct {
 	publicURL        string
 	certificate, key string
 	verbose, trust   bool
+	tried            bool // a demo: only what is wrong is logged
 	proxies          []netip.Prefix
 	factorFor        []service.Role
 	logFormat        string

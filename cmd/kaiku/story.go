@@ -44,7 +44,7 @@ func playStory(ctx context.Context, out, errs io.Writer) error {
 	}); err != nil {
 		return err
 	}
-	r, err := start(ctx, settings{data: dir, listen: "127.0.0.1:0"}, errs)
+	r, err := start(ctx, settings{tried: true, data: dir, listen: "127.0.0.1:0"}, errs)
 	if err != nil {
 		return err
 	}
