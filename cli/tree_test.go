@@ -174,7 +174,7 @@ func TestClosedListsAreSaid(t *testing.T) {
 			if len(values) > 0 && !strings.Contains(f.Name, ".") {
 				_, there := c.GetFlagCompletionFunc(f.Name)
 				assert.True(t, there, "%s --%s is not completed", c.CommandPath(), f.Name)
-				assert.Error(t, f.Value.Set("no such word"), "%s --%s", c.CommandPath(), f.Name)
+				assert.ErrorContains(t, f.Value.Set("no such word"), "choose one of", "%s --%s", c.CommandPath(), f.Name)
 			}
 		})
 	})

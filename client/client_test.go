@@ -103,8 +103,8 @@ func TestEventsAreRead(t *testing.T) {
 	assert.Equal(t, []string{"H-0001", ""}, heard, "an event that was cut off is not told")
 	enough := errors.New("enough")
 	assert.ErrorIs(t, c.Follow(t.Context(), 7, func() {}, func(wire.Event) error { return enough }), enough)
-	assert.Error(t, serve(t, func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("event: change\ndata: {\n\n")) }).
-		Follow(t.Context(), 0, func() {}, func(wire.Event) error { return nil }), "rubbish")
+	assert.ErrorContains(t, serve(t, func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("event: change\ndata: {\n\n")) }).
+		Follow(t.Context(), 0, func() {}, func(wire.Event) error { return nil }), "unexpected end of JSON input", "rubbish")
 }
 
 func TestLongListsArePaged(t *testing.T) {

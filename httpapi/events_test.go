@@ -75,7 +75,7 @@ func TestEventsTellOfEveryWrite(t *testing.T) {
 	_, err = s.as["petri"].Set(t.Context(), "H-0701", rooms, ids["room"], etag, wire.Record{"note": "dry"})
 	require.NoError(t, err)
 	_, err = s.as["petri"].Add(t.Context(), "H-0701", rooms, wire.Record{"name": "cellar"})
-	require.Error(t, err)
+	require.ErrorContains(t, err, "already used by another room")
 	_, err = s.as["petri"].Add(t.Context(), "H-0701", rooms, wire.Record{"name": "attic"})
 	require.NoError(t, err)
 	assert.Equal(t, uint64(13), (<-heard).Revision)

@@ -113,8 +113,7 @@ func TestBringingIn(t *testing.T) {
 		"10,000 lines": "name,floor\n" + strings.Repeat("room,1\n", 10000), "a picture": "\x89PNG\x00\x00", "what it is cannot be seen": "a b c\n", "a column nobody knows": "name,colour\nx,y\n",
 	} {
 		_, err := petri.Import(t.Context(), "H-0701", []byte(text), wire.ImportOptions{What: map[bool]string{true: "rooms"}[strings.HasPrefix(text, "name")]})
-		require.Error(t, err, name)
-		assert.Contains(t, fmt.Sprint(err), "cannot be imported", name)
+		require.ErrorContains(t, err, "cannot be imported", name)
 	}
 }
 

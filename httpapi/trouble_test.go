@@ -103,7 +103,7 @@ func TestMetricsCountWithoutNames(t *testing.T) {
 	s := newSite(t, nil)
 	s.home("H-0701")
 	_, err := s.as["petri"].Dossier(t.Context(), "H-0999")
-	require.Error(t, err)
+	require.ErrorContains(t, err, "There is no household H-0999")
 	no := s.request("nobody", http.MethodGet, "/metrics", nil, nil)
 	require.NoError(t, no.Body.Close())
 	assert.Equal(t, 401, no.StatusCode, "how busy a firm is is nobody else's")
@@ -173,7 +173,7 @@ func TestNothingSecretReachesTheLog(t *testing.T) {
 	require.NoError(t, err)
 	secrets := []string{demo.Password, session.Token, "amber-quay-1949", "7731-pin", "guessed-password"}
 	_, err = nobody.LogIn(ctx, "petri", "guessed-password", "test")
-	require.Error(t, err)
+	require.ErrorContains(t, err, "The log-in name or the password is wrong")
 	feed, err := petri.NewFeed(ctx)
 	require.NoError(t, err)
 	secrets = append(secrets, strings.TrimSuffix(strings.TrimPrefix(feed.Path, "/calendar/"), ".ics"))
@@ -261,7 +261,7 @@ func TestWhoGetsInAndWhoIsTurnedAwayIsLogged(t *testing.T) {
 		}
 	}
 	_, err = nobody.LogIn(ctx, "petri", "not the password", "test")
-	require.Error(t, err)
+	require.ErrorContains(t, err, "The log-in name or the password is wrong")
 	expect("a wrong password", "msg=safety", "operation=log-in", "status=401", "from=127.0.0.1", "request=")
 	session, err := nobody.LogIn(ctx, "petri", demo.Password, "test")
 	require.NoError(t, err)
@@ -272,10 +272,10 @@ func TestWhoGetsInAndWhoIsTurnedAwayIsLogged(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, said, log.String(), "what is everyday is not logged")
 	_, err = petri.NewPerson(ctx, wire.NewPerson{Login: "xaver", Name: "Xaver", Role: "lead"})
-	require.Error(t, err)
+	require.ErrorContains(t, err, "is not allowed to do this")
 	expect("what a technician may not", "operation=add-person", "status=403", "person="+string(people["petri"].ID))
 	_, err = client.New(server.URL, "made-up").Households(ctx, wire.HomesQuery{})
-	require.Error(t, err)
+	require.ErrorContains(t, err, "You are not logged in")
 	expect("a token that nobody gave out", "operation=list-households", "status=401")
 }
 

@@ -42,7 +42,7 @@ func TestGuidesAreCounted(t *testing.T) {
 		require.ErrorIs(t, err, papers.ErrNoGuide, text)
 	}
 	g, err = papers.ReadGuide(strings.NewReader(`<tv><programme start="1"/><programme`))
-	require.Error(t, err)
+	require.ErrorContains(t, err, "unexpected EOF")
 	assert.Equal(t, 1, g.Programmes, "what ends early counts as far as it was read")
 }
 

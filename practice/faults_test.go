@@ -247,7 +247,7 @@ func (v viewer) plays(file string) string {
 		if at != "0:00:00.0" {
 			return "moves"
 		}
-		time.Sleep(100 * time.Millisecond) // as the position moves
+		<-time.After(100 * time.Millisecond) // that it stands still can only be seen by looking for a while
 	}
 	return "stands"
 }
@@ -447,16 +447,16 @@ func TestARendererPlaysSeeksAndStalls(t *testing.T) {
 		require.NoError(t, err)
 		return s
 	}
-	assert.Error(t, c.Play(0, "1"), "nothing is set")
-	assert.Error(t, c.SetAVTransportURI(0, media+"9-9", ""), "absent")
-	assert.Error(t, c.SetAVTransportURI(0, media+"2-1", ""), "FLAC it cannot")
+	assert.ErrorContains(t, c.Play(0, "1"), "<errorCode>701<", "nothing is set")
+	assert.ErrorContains(t, c.SetAVTransportURI(0, media+"9-9", ""), "<errorCode>716<", "absent")
+	assert.ErrorContains(t, c.SetAVTransportURI(0, media+"2-1", ""), "<errorCode>714<", "FLAC it cannot")
 	require.NoError(t, c.SetAVTransportURI(0, media+"1-1", `<DIDL-Lite><item><res duration="0:01:30"/></item></DIDL-Lite>`))
 	assert.Equal(t, "STOPPED", state())
 	require.NoError(t, c.Play(0, "1"))
 	require.Eventually(t, func() bool { return strings.HasPrefix(position(), "0:00:01") }, 5*time.Second, 20*time.Millisecond)
 	assert.Equal(t, "PLAYING", state())
-	assert.Error(t, c.Seek(0, "TRACK_NR", "1"))
-	assert.Error(t, c.Seek(0, "REL_TIME", "1:00:00"), "past its end")
+	assert.ErrorContains(t, c.Seek(0, "TRACK_NR", "1"), "<errorCode>710<")
+	assert.ErrorContains(t, c.Seek(0, "REL_TIME", "1:00:00"), "<errorCode>711<", "past its end")
 	require.NoError(t, c.Seek(0, "REL_TIME", "0:01:00"))
 	require.Eventually(t, func() bool { return strings.HasPrefix(position(), "0:01:01") }, 5*time.Second, 20*time.Millisecond)
 	require.NoError(t, c.Pause(0))

@@ -41,8 +41,11 @@ func bare(h *practice.House) *dossier.Dossier {
 }
 
 func gather(t testing.TB, d *dossier.Dossier) matching.Scan {
-	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(t.Context(), d, nil)
+	ctx, stop := context.WithTimeout(t.Context(), 5*scanTime) // a scan ends by itself, long before
+	defer stop()
+	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(ctx, d, nil)
 	require.NoError(t, err)
+	require.NoError(t, ctx.Err(), "it ends by itself")
 	require.NoError(t, g.Check(d), "what is seen is what records can hold")
 	g.ID = uuid.NewString()
 	return g
@@ -243,7 +246,6 @@ func TestALookIsStoppedAndKeepsWhatWasSeen(t *testing.T) {
 	h := start(t, 65)
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()
-	began := time.Now()
 	g, err := Prober{Guard: Guard{Within: loopback}, Late: time.Second}.Scan(ctx, bare(h), func(p matching.Progress) {
 		if p.Hosts > 2 {
 			stop()
@@ -252,7 +254,6 @@ func TestALookIsStoppedAndKeepsWhatWasSeen(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, g.Short)
 	assert.NotEmpty(t, g.Hosts)
-	assert.Less(t, time.Since(began), scanTime)
 }
 
 func TestAShareIsReadAndNothingIsLeftOnIt(t *testing.T) {

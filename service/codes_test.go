@@ -31,7 +31,7 @@ func TestCodesEnd(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.Running(made.Code, first.Run))
 	now = now.Add(time.Minute)
-	require.Error(t, s.Running(made.Code, first.Run), "a run that nobody ended")
+	require.ErrorContains(t, s.Running(made.Code, first.Run), "This measurement has ended", "a run that nobody ended")
 	_, err = s.BeginRun(t.Context(), "another phone", made.Code)
 	require.NoError(t, err, "holds nobody up for long")
 	now = now.Add(10 * time.Minute)
@@ -62,7 +62,7 @@ func TestCodesOfWhoIsSuspended(t *testing.T) {
 	require.NoError(t, err)
 	down := 3.0
 	_, err = s.EndRun(t.Context(), "phone", made.Code, wire.MeasureResult{MeasureRun: run, DownMbps: &down})
-	assert.Error(t, err)
+	assert.ErrorContains(t, err, "This code has expired")
 	_, err = s.Joined(t.Context(), "phone", join.Code, "a phone")
-	assert.Error(t, err)
+	assert.ErrorContains(t, err, "This code has expired")
 }

@@ -77,7 +77,7 @@ func TestALabelIsRead(t *testing.T) {
 	_, err := s.ReadLabel(t.Context(), as["petri"], label(t, false))
 	assert.ErrorContains(t, err, "No bar code")
 	_, err = s.ReadLabel(t.Context(), as["petri"], []byte("no picture"))
-	assert.Error(t, err)
+	assert.ErrorContains(t, err, "Only photographs")
 	_, err = s.ReadLabel(t.Context(), service.Actor{}, label(t, false, serial))
-	assert.Error(t, err, "nobody is logged in")
+	assert.ErrorContains(t, err, "You are not logged in", "nobody is logged in")
 }

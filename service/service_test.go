@@ -235,7 +235,7 @@ func TestAServiceThatEndsStopsItsJobs(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "stopped", j.State)
 	_, err = s.RunTests(t.Context(), as["petri"], "H-0001", wire.Run{})
-	require.Error(t, err)
+	require.ErrorIs(t, err, context.Canceled)
 }
 
 func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {

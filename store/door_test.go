@@ -146,14 +146,17 @@ func TestFaultsChangeNothing(t *testing.T) {
 	home := putHome(t, s, homes.Small())
 	before, err := s.Load(t.Context(), home)
 	require.NoError(t, err)
-	for _, change := range []func(*dossier.Dossier) error{
-		func(d *dossier.Dossier) error { d.Rooms[0].Name = ""; return nil },
-		func(d *dossier.Dossier) error { d.Devices.Delete(d.Devices[0].ID); return nil },
-		func(d *dossier.Dossier) error { d.Rooms = nil; return errors.New("changed my mind") },
-		func(d *dossier.Dossier) error { d.Household = nil; return nil },
+	for _, c := range []struct {
+		change func(*dossier.Dossier) error
+		says   string
+	}{
+		{func(d *dossier.Dossier) error { d.Rooms[0].Name = ""; return nil }, "/name: required"},
+		{func(d *dossier.Dossier) error { d.Devices.Delete(d.Devices[0].ID); return nil }, "still-used"},
+		{func(d *dossier.Dossier) error { d.Rooms = nil; return errors.New("changed my mind") }, "changed my mind"},
+		{func(d *dossier.Dossier) error { d.Household = nil; return nil }, "household-missing"},
 	} {
-		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, change)
-		require.Error(t, err)
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, c.change)
+		require.ErrorContains(t, err, c.says)
 		s.Forget(home)
 		after, err := s.Load(t.Context(), home)
 		require.NoError(t, err)

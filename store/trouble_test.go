@@ -76,7 +76,6 @@ func TestTroubleWithTheFolderIsToldApart(t *testing.T) {
 				_, err = s.Load(t.Context(), homes.Small().Home().ID)
 				require.NoError(t, s.Close())
 			}
-			require.Error(t, err)
 			assert.Equal(t, c.want, store.Trouble(err), "%v", err)
 		})
 	}
@@ -115,7 +114,6 @@ func TestAFolderThatMayNotBeWrittenIsSaid(t *testing.T) {
 		defer func() { require.NoError(t, syscall.Setfsuid(0)) }()
 	}
 	_, err := store.Open(t.Context(), dir, store.Options{})
-	require.Error(t, err)
 	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
 }
 
@@ -166,7 +164,6 @@ func TestAReadOnlyDiskIsSaid(t *testing.T) {
 	dir := smallDisk(t, 8<<20)
 	require.NoError(t, syscall.Mount("none", dir, "tmpfs", syscall.MS_REMOUNT|syscall.MS_RDONLY, ""))
 	_, err := store.Open(t.Context(), dir, store.Options{})
-	require.Error(t, err)
 	assert.Equal(t, store.ErrNotWritable, store.Trouble(err), "%v", err)
 }
 
@@ -397,7 +394,7 @@ func TestABrokenOffQueryIsNoError(t *testing.T) {
 	_, err = s.People(ctx)
 	require.ErrorIs(t, err, context.Canceled)
 	assert.NotContains(t, log.String(), "ERROR")
-	require.Error(t, s.Reader().Exec("SELECT * FROM nowhere").Error)
+	require.ErrorContains(t, s.Reader().Exec("SELECT * FROM nowhere").Error, "no such table")
 	assert.Contains(t, log.String(), "ERROR", "any other is")
 	require.NoError(t, s.Close())
 }

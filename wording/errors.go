@@ -83,7 +83,7 @@ var Errors = map[string]Error{
 	"not-needed":           {422, "Not needed", "No path needs {what} there.", "Check the list of prerequisites."},
 	"revision-in-future":   {422, "Revision not reached", "This home has no revision {revision} yet.", "Use the revision of the plan that the test was chosen from."},
 	"not-readable":         {422, "File not readable", "This file cannot be imported: {detail}.", "Import CSV with a line of column names, a lease or neighbour table, or vCard. The guide describes each form."},
-	"no-such-kind":         {404, "Not found", "There are no records called {kind} to export.", "Use the plural of a kind, such as outlets, or contacts."},
+	"no-such-kind":         {404, "Not found", "There are no records called {kind} that can be chosen here.", "Use the plural of a kind, such as outlets, or contacts."},
 	"no-such-gap":          {409, "No such gap", "The survey has no open gap {gap} there.", "Check the list of what is missing."},
 	"no-visit":             {409, "No visit", "No visit is planned for this home.", "Plan a visit first."},
 	"no-supply":            {404, "Not needed", "Nothing called {what} is needed for the next visit.", "Check the list, or add it to the visit."},

@@ -3,10 +3,12 @@ package main
 import (
 	"bufio"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"net/http/httptest"
 	"net/netip"
+	"syscall"
 	"testing"
 	"time"
 
@@ -55,7 +57,7 @@ func TestAnAddressHasSoManyConnections(t *testing.T) {
 	for range 3 {
 		require.NoError(t, from("127.0.0.2")())
 	}
-	require.Error(t, from("127.0.0.2")())
+	require.ErrorIs(t, from("127.0.0.2")(), syscall.ECONNRESET)
 	require.NoError(t, from("127.0.0.3")())
 	assert.Equal(t, 4, f.openNow())
 }
@@ -75,7 +77,7 @@ func TestACoordinatorGetsInWhereAllConnectionsAreTaken(t *testing.T) {
 	}
 	coordinator := from("127.0.0.5")
 	require.NoError(t, coordinator())
-	require.Error(t, greedy[0](), "the oldest has to go")
+	require.ErrorIs(t, greedy[0](), io.ErrUnexpectedEOF, "the oldest has to go")
 	require.NoError(t, greedy[14]())
 	require.NoError(t, modest())
 	require.NoError(t, coordinator())

@@ -326,7 +326,7 @@ func TestHardwareAddrReadsCommonSpellings(t *testing.T) {
 	}
 	for _, s := range []string{"", "02:4b", "zz:4b:49:00:00:10", "02:4b:49:00:00:10:11:12"} {
 		_, err := dossier.ParseHardwareAddr(s)
-		assert.Error(t, err, s)
+		assert.ErrorContains(t, err, "is not a MAC address; write it as", s)
 	}
 }
 
