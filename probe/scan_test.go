@@ -174,7 +174,9 @@ func TestDiscoveryFillsTheInventory(t *testing.T) {
 	list := keepersHouse(t, h)
 	right, wrong, missing := compared(list, got)
 	assert.Empty(t, wrong, "filled wrongly")
-	assert.GreaterOrEqual(t, right*100, len(list)*80, "missing: %s", strings.Join(missing, "; "))
+	// Of an access point that has only a page for people, nothing says what it is; of a second form of the same
+	// stream, nothing announces where it is.
+	assert.ElementsMatch(t, []string{"1.3 device.make = Orre", "1.3 device.model = OR-A Mast", "1.12 source.locator = /foghorn/index.m3u8", "1.12 source.protocol = hls"}, missing)
 	t.Logf("%d of %d fields (%d %%)", right, len(list), 100*right/len(list))
 	var said []string
 	for _, line := range got {
