@@ -112,6 +112,20 @@ func Houses(octet byte, codes ...string) []string {
 	return out
 }
 
+// Living says which homes have simulated devices, and where, of these, all if none is named.
+func Living(octet byte, codes ...string) []string {
+	var out []string
+	for _, h := range []struct {
+		code, name string
+		at         byte
+	}{{"H-0001", "the Keeper's House", 0}, {"H-0002", "Sail Loft", sailLoftAt}, {"H-0004", "Alder Row 6", alderRowNow}} {
+		if len(codes) == 0 || slices.Contains(codes, h.code) {
+			out = append(out, fmt.Sprintf("%s (%s) in 127.77.%d.0/24", h.name, h.code, octet+h.at))
+		}
+	}
+	return out
+}
+
 // Fill adds the firm and its homes, or only those named by their codes. The service must run on
 // the clock, and the practice houses of those homes must stand.
 func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, codes ...string) error {

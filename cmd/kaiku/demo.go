@@ -49,6 +49,7 @@ type demoRun struct {
 	*running
 	houses *layout.Running
 	dir    string
+	codes  []string // of its homes; all if none is named
 }
 
 func startDemo(ctx context.Context, listen string, octet byte, codes []string, errs io.Writer) (*demoRun, error) {
@@ -56,7 +57,7 @@ func startDemo(ctx context.Context, listen string, octet byte, codes []string, e
 	if err != nil {
 		return nil, err
 	}
-	d := &demoRun{dir: dir}
+	d := &demoRun{dir: dir, codes: codes}
 	if d.houses, err = layout.Run(ctx, nil, demo.Houses(octet, codes...)...); err != nil {
 		return nil, errors.Join(fmt.Errorf("%w. Is another demo running? Stop it with Ctrl-C first", err), os.RemoveAll(dir))
 	}
@@ -100,7 +101,7 @@ Kaiku is running with the demo firm, Hallakka Home Media, at %s
 		fmt.Fprintf(w, "  %-8s  %-16s  %s\n", p.Login, p.Name, p.Role)
 	}
 	fmt.Fprintf(w, `
-The devices of the Keeper's House (H-0001) are simulated on this machine, in %s.
+Homes whose devices are simulated on this machine: %s.
 
 Things to try:
   1. Log in as maarit and open the offered handover: read back each point, then accept it.
@@ -117,7 +118,7 @@ On the command line, in another terminal:
   bin/kaiku scan run
 
 Press Ctrl-C to stop. Nothing is kept.
-`, d.houses.Houses[0].Segment, d.address, demo.Password)
+`, strings.Join(demo.Living(1, d.codes...), ", "), d.address, demo.Password)
 	for _, h := range d.houses.Houses {
 		for _, n := range h.Notes {
 			fmt.Fprintf(w, "%s\n", n)
