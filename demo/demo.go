@@ -265,9 +265,9 @@ func set[T dossier.Record](h *site, id dossier.ID[T], change func(*T)) {
 	})
 }
 
-// prove carries out every required test of the home in the practice house in that octet, but for
-// kinds that are left out, and records what was seen in the order of the plan. What nobody can
-// judge there stays untried.
+// prove carries out every required test of the home in the practice house in that octet, except for
+// some kinds, and records the results in the order of the plan. A test that cannot be carried out
+// there stays untried.
 func (h *site) prove(octet byte, without ...string) {
 	if h.err != nil {
 		return
@@ -326,8 +326,8 @@ func (h *site) carryOut(octet byte, tests []wire.Test) []wire.NewAttempt {
 	return out
 }
 
-// byEye does what a technician would do in front of the device; nobody is there to judge what has no
-// errand, which is no result.
+// byEye does what a technician would do in front of the device. A test that cannot be carried out
+// there gives no result.
 func byEye(ctx context.Context, octet byte, d *dossier.Dossier, t wire.Test) (wire.NewAttempt, error) {
 	path, _ := d.Paths.Get(dossier.ID[dossier.Path](t.Path.ID))
 	folder := ""

@@ -45,7 +45,7 @@ func newControl(h *House) (*control, error) {
 		seen, err := h.Carry(r.Context(), e)
 		if err != nil {
 			status := http.StatusInternalServerError
-			if errors.Is(err, errNobody) {
+			if errors.Is(err, errCannot) {
 				status = http.StatusUnprocessableEntity
 			}
 			http.Error(w, err.Error(), status)

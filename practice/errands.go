@@ -35,22 +35,22 @@ func (e *errands) turn(d *Device) *sync.Mutex {
 	return e.at[d]
 }
 
-// errNobody is returned for what cannot be carried out in this house.
-var errNobody = errors.New("nobody can judge it here")
+// errCannot is returned for a test that cannot be carried out in this house.
+var errCannot = errors.New("it cannot be carried out here")
 
 // Carry does in front of a screen of the house what a technician would do there, over the protocols
 // that its devices speak, and tells what was seen.
 func (h *House) Carry(outer context.Context, e layout.Errand) (layout.Seen, error) {
 	i := slices.IndexFunc(h.devices, func(d *Device) bool { return d.Name == e.Screen && d.sinks != nil })
 	if i < 0 {
-		return layout.Seen{}, fmt.Errorf("%w: there is no screen %q", errNobody, e.Screen)
+		return layout.Seen{}, fmt.Errorf("%w: there is no screen %q", errCannot, e.Screen)
 	}
 	do, ok := map[string]func(*visit) (string, error){
 		"plays": (*visit).plays, "stops": (*visit).stops, "seeks": (*visit).seeks, "resumes": (*visit).resumes, "sound": (*visit).sound,
 		"sample-appears": (*visit).sampleAppears, "after-device-restart": (*visit).afterRestart, "survives-restart": (*visit).survivesRestart, "hours-kept": (*visit).hoursKept,
 	}[e.Test]
 	if !ok || e.Test == "resumes" && !h.devices[i].marks {
-		return layout.Seen{}, fmt.Errorf("%w: %s at %s", errNobody, e.Test, e.Screen)
+		return layout.Seen{}, fmt.Errorf("%w: %s at %s", errCannot, e.Test, e.Screen)
 	}
 	switch e.Test {
 	case "survives-restart", "hours-kept", "sample-appears":
@@ -96,7 +96,7 @@ const (
 	watchFor  = 3 * time.Second
 	watchStep = 20 * time.Millisecond
 	watched   = 200 * time.Millisecond // by which a position must have moved
-	atMost    = 3 * watched            // in which it must have: a third of the speed is no longer playing
+	atMost    = 3 * watched            // in which it must have: at a third of the speed it counts as stalled
 	// errandTime bounds one errand.
 	errandTime = 8 * time.Second
 )

@@ -163,8 +163,8 @@ func openSQL(file string, q url.Values) (*sql.DB, error) {
 	return sql.Open("sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+q.Encode())
 }
 
-// whileAsked passes on what is logged of queries, but not of one that was broken off because nobody waits for it
-// any more: that is no error.
+// whileAsked passes log records on, except those of a query that was cancelled because its caller has gone: that is
+// not an error.
 type whileAsked struct{ slog.Handler }
 
 // Handle passes the record on if its query is still wanted.

@@ -14,7 +14,7 @@ import (
 // mostAnswer bounds what is read of a house's answer.
 const mostAnswer = 1 << 20
 
-// ErrNoHouse is returned where no practice house runs, ErrNoErrand for what nobody can carry out in it.
+// ErrNoHouse is returned where no practice house runs, ErrNoErrand for a test that cannot be carried out in it.
 var (
 	ErrNoHouse  = errors.New("no practice house is running")
 	ErrNoErrand = errors.New("cannot be carried out in this house")

@@ -1,6 +1,6 @@
 // Package layout is what is known of a practice house from outside: names, ports, faults, and how it
-// is asked to switch them or to carry something out. The house itself stands in a program of its own, so that Kaiku carries none
-// of the servers that the house is made of.
+// is asked to switch them or to carry something out. The house itself is a separate program, so that Kaiku does not
+// contain the servers that it is made of.
 package layout
 
 import "net/netip"
