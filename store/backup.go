@@ -123,6 +123,12 @@ func clearKilled(dir string) error {
 	return nil
 }
 
+// pagesAtOnce is how many pages are copied before it is seen whether to go on.
+const pagesAtOnce = 1000
+
+// copied is called when that many were. Tests write then.
+var copied = func() {}
+
 // snapshot copies one state of a database. The read transaction holds that state fast while
 // pages are copied and others write.
 func snapshot(ctx context.Context, from, to string) error {
@@ -152,7 +158,8 @@ func snapshot(ctx context.Context, from, to string) error {
 		}
 		for more := true; more && err == nil; {
 			if err = ctx.Err(); err == nil {
-				more, err = b.Step(1000)
+				more, err = b.Step(pagesAtOnce)
+				copied()
 			}
 		}
 		return errors.Join(err, b.Finish())

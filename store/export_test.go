@@ -5,6 +5,8 @@ import (
 	"io"
 	"os"
 
+	"kaiku/core/dossier"
+
 	"gorm.io/gorm"
 )
 
@@ -76,3 +78,15 @@ func Synced(tell func(name string)) func() {
 
 // Reader reads the database without a door.
 func (s *Store) Reader() *gorm.DB { return s.reader }
+
+// WhileCopying calls f each time that pages of a backup were copied, until the returned function is called.
+func WhileCopying(f func()) (stop func()) {
+	copied = f
+	return func() { copied = func() {} }
+}
+
+// Remember puts a dossier into the cache, and CachedRevision is that of the one that is there.
+func (s *Store) Remember(home homeID, d *dossier.Dossier) { s.remember(home, d) }
+
+// CachedRevision is the revision of the cached dossier of a home.
+func (s *Store) CachedRevision(home homeID) uint64 { return s.cache.get(home).value.Revision }

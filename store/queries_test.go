@@ -1,7 +1,9 @@
 package store_test
 
 import (
+	"fmt"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -148,4 +150,93 @@ func TestACacheThatIsFullForgetsTheOldest(t *testing.T) {
 		assert.Equal(t, id, d.Home().ID)
 		assert.Equal(t, 1, s.Cached())
 	}
+}
+
+// What reads may not write, whatever it is asked to do.
+func TestReadersCannotWrite(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	before, err := s.People(t.Context())
+	require.NoError(t, err)
+	require.NotEmpty(t, before)
+	require.ErrorContains(t, s.Reader().Exec("DELETE FROM people").Error, "readonly")
+	require.ErrorContains(t, s.Reader().Exec("CREATE TABLE more (a)").Error, "readonly")
+	people, err := s.People(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, before, people)
+}
+
+// A session of somebody who is suspended opens nothing, even if it is still there.
+func TestASessionOfASuspendedPersonOpensNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	_, err := s.AddSession(t.Context(), store.Session{Hash: "h", PersonID: homes.Person, Name: "x", ID: "1", Kind: store.LogIn}, time.Now().Add(time.Hour), "")
+	require.NoError(t, err)
+	_, err = s.PersonBySession(t.Context(), "h")
+	require.NoError(t, err)
+	require.NoError(t, s.Exec(t.Context(), "UPDATE people SET suspended_at = '2026-01-01T00:00:00Z'"))
+	_, err = s.PersonBySession(t.Context(), "h")
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A reader that was slow does not bring back what a writer has replaced.
+func TestTheCacheKeepsTheNewer(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	old, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	_, err = s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error { d.Rooms[0].Name = "vault"; return nil })
+	require.NoError(t, err)
+	newer, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	require.Greater(t, newer.Revision, old.Revision)
+	s.Remember(home, old)
+	assert.Equal(t, newer.Revision, s.CachedRevision(home))
+	s.Forget(home)
+	s.Remember(home, old)
+	s.Remember(home, newer)
+	assert.Equal(t, newer.Revision, s.CachedRevision(home))
+}
+
+// A backup is of one state: what is written while pages are copied is not in it, and does not begin the copying anew.
+func TestABackupIsOfOneState(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	defer s.Close()
+	home := putHome(t, s, homes.Small())
+	for range 3 { // more pages than are copied at once
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+			for range 700 {
+				r := dossier.Room{Name: fmt.Sprint("room ", len(d.Rooms)), Note: strings.Repeat("wet ", 200)}
+				r.ID = homes.RoomID(100 + len(d.Rooms))
+				d.Rooms.Put(r)
+			}
+			return nil
+		})
+		require.NoError(t, err)
+	}
+	rooms, steps := 0, 0
+	before, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	stop := store.WhileCopying(func() {
+		steps++
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error { d.Rooms[0].Note = fmt.Sprint("changed ", steps); return nil })
+		assert.NoError(t, err)
+	})
+	file := filepath.Join(t.TempDir(), "one.backup")
+	_, err = store.Backup(t.Context(), dir, file, "test", time.Now(), func(int64, int64) {})
+	stop()
+	require.NoError(t, err)
+	require.Greater(t, steps, 1, "it was copied in one go: this shows nothing")
+	out := t.TempDir()
+	_, _, err = store.Restore(t.Context(), file, out, false, time.Now(), func(int64, int64) {})
+	require.NoError(t, err)
+	r := open(t, out)
+	defer r.Close()
+	after, err := r.Load(t.Context(), home)
+	require.NoError(t, err)
+	rooms = len(after.Rooms)
+	assert.Len(t, before.Rooms, rooms)
+	assert.Equal(t, before.Rooms[0].Note, after.Rooms[0].Note, "what was written meanwhile")
 }

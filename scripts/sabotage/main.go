@@ -16,7 +16,7 @@ import (
 // edit is one careless edit: in a file, each line of from becomes that of to, and packages are tested.
 type edit struct {
 	what, file string
-	test       []string // arguments of go test
+	test       []string // packages, the quickest first
 	from, to   string
 }
 
@@ -153,12 +153,15 @@ func (e edit) noticed() (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	out, err := exec.Command("go", append([]string{"test", "-count=1", "-overlay", list, "-exec", net}, e.test...)...).CombinedOutput() //nolint:gosec // our own list
-	if err == nil {
-		return false, nil
+	for _, p := range e.test { // the quick ones stand first
+		out, err := exec.Command("go", "test", "-count=1", "-failfast", "-overlay", list, "-exec", net, p).CombinedOutput() //nolint:gosec // our own list
+		if err == nil {
+			continue
+		}
+		if !strings.Contains(string(out), "--- FAIL") && !strings.Contains(string(out), "panic: ") {
+			return false, fmt.Errorf("it does not compile, or the tests did not run:\n%s", out)
+		}
+		return true, nil
 	}
-	if !strings.Contains(string(out), "--- FAIL") && !strings.Contains(string(out), "panic: ") {
-		return false, fmt.Errorf("it does not compile, or the tests did not run:\n%s", out)
-	}
-	return true, nil
+	return false, nil
 }
