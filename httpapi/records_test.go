@@ -3,6 +3,7 @@ package httpapi_test
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -358,4 +359,29 @@ func TestHeadersOfEveryAnswer(t *testing.T) {
 		}
 	}
 	s.address = plain
+}
+
+// One key stands for one request: the same body sent by it to another operation, or to another place, is refused.
+func TestOneKeyIsForOneOperation(t *testing.T) {
+	s := newSite(t, nil)
+	s.home("H-0701")
+	s.home("H-0702")
+	key := map[string]string{"Idempotency-Key": "one"}
+	body := map[string]any{"name": "loft"}
+	send := func(path string) (int, string) {
+		resp := s.request("petri", http.MethodPost, path, body, key)
+		defer resp.Body.Close()
+		b, err := io.ReadAll(resp.Body)
+		require.NoError(t, err)
+		return resp.StatusCode, string(b)
+	}
+	status, _ := send("/api/v1/households/H-0701/rooms")
+	require.Equal(t, http.StatusCreated, status)
+	status, _ = send("/api/v1/households/H-0701/rooms")
+	require.Equal(t, http.StatusCreated, status, "the same again is answered alike")
+	for _, path := range []string{"/api/v1/households/H-0701/busy-sets", "/api/v1/households/H-0701/accounts"} {
+		status, text := send(path)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
+		assert.Contains(t, text, "key-reused", path)
+	}
 }

@@ -66,3 +66,26 @@ func TestCodesOfWhoIsSuspended(t *testing.T) {
 	_, err = s.Joined(t.Context(), "phone", join.Code, "a phone")
 	assert.ErrorContains(t, err, "This code has expired")
 }
+
+// A code ends with the right of who made it: with a suspension, though the role would still allow it, and with a home
+// that was given to somebody else, though nobody was suspended.
+func TestACodeEndsWithTheRightOfItsMaker(t *testing.T) {
+	s, as := filled(t, nil)
+	ctx := t.Context()
+	ofLead, err := s.Invite(ctx, as["aino"], "H-0001", wire.NewInvite{}, "http://x")
+	require.NoError(t, err)
+	ofCustodian, err := s.Invite(ctx, as["petri"], "H-0001", wire.NewInvite{}, "http://x")
+	require.NoError(t, err)
+	for _, code := range []string{ofLead.Code, ofCustodian.Code} {
+		_, err = s.Measuring(ctx, "phone", code)
+		require.NoError(t, err)
+	}
+	suspended := true
+	_, err = s.ChangePerson(ctx, as["ilona"], as["aino"].ID, wire.PersonChange{Suspended: &suspended})
+	require.NoError(t, err)
+	_, err = s.Measuring(ctx, "phone", ofLead.Code)
+	require.ErrorContains(t, err, "has expired")
+	require.NoError(t, s.Assign(ctx, as["ilona"], "H-0001", wire.Assign{To: "maarit", Why: "holidays"}, service.Request{}))
+	_, err = s.Measuring(ctx, "phone", ofCustodian.Code)
+	require.ErrorContains(t, err, "has expired")
+}
