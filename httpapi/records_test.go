@@ -384,4 +384,24 @@ func TestOneKeyIsForOneOperation(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
 		assert.Contains(t, text, "key-reused", path)
 	}
+	// What stands in the query is part of the request: the same file with another caption is another one.
+	ids := s.home("H-0703")
+	attach := func(caption string) (int, string) {
+		r, err := http.NewRequest(http.MethodPost, s.address+"/api/v1/households/H-0703/attachments?kind=room&record="+ids["room"]+"&caption="+caption, strings.NewReader("a line"))
+		require.NoError(t, err)
+		r.Header = http.Header{"Idempotency-Key": {"two"}, "Content-Type": {"application/octet-stream"}, "Authorization": {"Bearer " + s.token("petri", false)}}
+		resp, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer resp.Body.Close()
+		b, err := io.ReadAll(resp.Body)
+		require.NoError(t, err)
+		return resp.StatusCode, string(b)
+	}
+	status, _ = attach("one")
+	require.Equal(t, http.StatusCreated, status)
+	status, _ = attach("one")
+	require.Equal(t, http.StatusCreated, status)
+	status, text := attach("two")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, text, "key-reused")
 }

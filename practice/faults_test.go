@@ -326,7 +326,7 @@ var shows = map[string]string{
 	"no-rights": `<errorCode>720<`, "trial-ended": `^1<.*childCount="1"`, "rate-cap": `^little$`, "restart-due": `^2<`,
 	"settings-reset": `<friendlyName>New media server<`, "device-blocked": `^0<`, "blocked-hours": `^403$`, "opening-refused": `^broken off but itself 200 `,
 	"clock-wrong": `^true$`, "goodbye": `^refused`, "slow-station": `^little$`, "second-gateway": `^10\.177\.4\.20<nil>.*127\.77\.46\.2:40001`,
-	"mapping-off": `^none$`, "names-silent": `^time-out$`, "multicast-lost": `^$`, "asleep": `^broken off$`, "will-not-wake": `^broken off$`,
+	"mapping-off": `^none$`, "names-silent": `^time-out$`, "multicast-lost": `^$`, "asleep": `broken off$`, "will-not-wake": `broken off$`,
 	"list-old-address": `127\.77\.46\.98:40413/channel/1`, "guide-missing": `^404$`, "channel-dead": `^404$`, "recordings-missing": `^200 #EXTM3U\n#PLAYLIST:Recordings\n$`,
 	"stream-not-started": `^503$`, "rtsp-password": ` 401 Unauthorized`, "share-writable": ` written true$`, "share-no-rights": `^0 true `, "share-hangs": `^no session$`,
 	"exports-closed": `^\x00{4}$`, "screen-off": `^refused$`, "screen-stalls": `^stands$`, "screen-lies": `^refused$`,
