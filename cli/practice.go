@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"net/http"
 	"os/signal"
-	"slices"
 	"strings"
 	"syscall"
 
@@ -42,8 +41,8 @@ func (a *App) practiceRun() *cobra.Command {
 		ctx, stop := signal.NotifyContext(cmd.Context(), syscall.SIGINT, syscall.SIGTERM)
 		defer stop()
 		for _, f := range faults {
-			if !slices.ContainsFunc(layout.Faults, func(l layout.Fault) bool { return l.Name == f }) {
-				return errUse{fmt.Errorf("no such fault as %s; kaiku practice fault lists them", f)}
+			if _, err := layout.FaultNamed(f); err != nil {
+				return errUse{fmt.Errorf("%w; kaiku practice fault lists them", err)}
 			}
 		}
 		running, err := layout.Run(ctx, faults, fmt.Sprintf("%s:%d", layout.KeepersHouse, *octet))

@@ -124,7 +124,7 @@ func (a *App) testList(ctx context.Context, all bool) error {
 		return err
 	}
 	rows := [][]string{}
-	advised, cut := 0, 0
+	advised, cut := 0, false
 	for _, t := range p.Tests {
 		a.found(t.Required && t.Status != proving.Proven && t.Status != proving.Waived)
 		if !t.Required && t.Status == proving.Untried && !all {
@@ -133,7 +133,7 @@ func (a *App) testList(ctx context.Context, all bool) error {
 		}
 		seen := t.Observed
 		if why := against(t); len(why) > 0 {
-			cut += len(why) - min(len(why), mostWhy)
+			cut = cut || len(why) > mostWhy
 			seen = shortly(why)
 		}
 		rows = append(rows, []string{t.Kind, t.About.Label, string(t.Status), when(t.At), t.ByPerson, seen})
@@ -145,7 +145,7 @@ func (a *App) testList(ctx context.Context, all bool) error {
 	if advised > 0 {
 		a.say("%s not tried and only advised; --all lists them.", wording.Count(advised, "more test"))
 	}
-	if cut > 0 {
+	if cut {
 		a.say("kaiku status why TEST PATH lists all that changed.")
 	}
 	return nil

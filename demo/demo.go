@@ -99,28 +99,36 @@ const (
 // Codes are the homes of the demo.
 var Codes = []string{"H-0001", "H-0002", "H-0003", "H-0004", "H-0005"}
 
+// living are the homes with practice houses, and where each stands, from the octet of the first; the last is
+// where it stands now.
+var living = []struct {
+	code, name, form string
+	at               []byte
+}{
+	{"H-0001", "the Keeper's House", layout.KeepersHouse, []byte{0}},
+	{"H-0002", "Sail Loft", layout.SailLoft, []byte{sailLoftAt}},
+	{"H-0004", "Alder Row 6", layout.AlderRow, []byte{alderRowAt, alderRowNow}},
+}
+
 // Houses are the practice houses that must stand while these homes are filled, all if none is
 // named, as form:octet: what is proven in them is carried out there. The Keeper's House always stands.
-func Houses(octet byte, codes ...string) []string {
-	out := []string{fmt.Sprintf("%s:%d", layout.KeepersHouse, octet)}
-	if len(codes) == 0 || slices.Contains(codes, "H-0002") {
-		out = append(out, fmt.Sprintf("%s:%d", layout.SailLoft, octet+sailLoftAt))
-	}
-	if len(codes) == 0 || slices.Contains(codes, "H-0004") {
-		out = append(out, fmt.Sprintf("%s:%d", layout.AlderRow, octet+alderRowAt), fmt.Sprintf("%s:%d", layout.AlderRow, octet+alderRowNow))
+func Houses(octet byte, codes ...string) (out []string) {
+	for n, h := range living {
+		if n > 0 && len(codes) > 0 && !slices.Contains(codes, h.code) {
+			continue
+		}
+		for _, at := range h.at {
+			out = append(out, fmt.Sprintf("%s:%d", h.form, octet+at))
+		}
 	}
 	return out
 }
 
-// Living says which homes have simulated devices, and where, of these, all if none is named.
-func Living(octet byte, codes ...string) []string {
-	var out []string
-	for _, h := range []struct {
-		code, name string
-		at         byte
-	}{{"H-0001", "the Keeper's House", 0}, {"H-0002", "Sail Loft", sailLoftAt}, {"H-0004", "Alder Row 6", alderRowNow}} {
+// Living says which of these homes, all if none is named, have simulated devices, and where.
+func Living(octet byte, codes ...string) (out []string) {
+	for _, h := range living {
 		if len(codes) == 0 || slices.Contains(codes, h.code) {
-			out = append(out, fmt.Sprintf("%s (%s) in 127.77.%d.0/24", h.name, h.code, octet+h.at))
+			out = append(out, fmt.Sprintf("%s (%s) in 127.77.%d.0/24", h.name, h.code, octet+h.at[len(h.at)-1]))
 		}
 	}
 	return out
@@ -265,10 +273,14 @@ func set[T dossier.Record](h *site, id dossier.ID[T], change func(*T)) {
 	})
 }
 
-// prove carries out every required test of the home in the practice house in that octet, except for
-// some kinds, and records the results in the order of the plan. A test that cannot be carried out
-// there stays untried.
-func (h *site) prove(octet byte, without ...string) {
+// required is what a home is proven with, except for some kinds of test.
+func required(without ...string) func(wire.Test) bool {
+	return func(t wire.Test) bool { return t.Required && !slices.Contains(without, t.Kind) }
+}
+
+// prove carries out the tests that are wanted in the practice house in that octet, and records the
+// results in the order of the plan. A test that cannot be carried out there stays untried.
+func (h *site) prove(octet byte, wanted func(wire.Test) bool) {
 	if h.err != nil {
 		return
 	}
@@ -277,7 +289,7 @@ func (h *site) prove(octet byte, without ...string) {
 		h.err = err
 		return
 	}
-	tests := slices.DeleteFunc(plan.Tests, func(t wire.Test) bool { return !t.Required || slices.Contains(without, t.Kind) })
+	tests := slices.DeleteFunc(plan.Tests, func(t wire.Test) bool { return !wanted(t) })
 	for i, seen := range h.carryOut(octet, tests) {
 		if seen.Outcome != "" {
 			h.attempt(seen, tests[i].ID)

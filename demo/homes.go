@@ -124,7 +124,7 @@ func (b *builder) sailLoft(octet byte) {
 	add(h, dossier.LongTask{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), CheckedBy: h.people["maarit"].ID,
 		EndedAt: h.clock.now.Add(55 * time.Hour), Showed: "38 of 38 done"})
 	h.wait(8 * 24 * time.Hour)
-	h.prove(octet)
+	h.prove(octet, required())
 	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without waivers."})
 	add(h, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: day(h.clock.today.AddDate(0, 0, 12)), Subject: server.ID.Ref(), Note: "The customer decides whether to buy."})
 }
@@ -168,7 +168,7 @@ func (b *builder) alderRow(octet byte) {
 	add(h, dossier.Wish{What: dossier.WishResumeAcrossRooms, Room: girls, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Music), Room: kitchen, Need: dossier.Needed})
 	h.wait(4 * 24 * time.Hour)
-	h.prove(octet, "resumes-elsewhere")
+	h.prove(octet, required("resumes-elsewhere"))
 }
 
 // alderRowAgain: the line company brought another router, and with it another address range.

@@ -17,6 +17,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -32,8 +33,8 @@ func times(t *testing.T, few, part int) int {
 	return max(few, all/part)
 }
 
-// deed is one write, with a look whether it is there. Where is is asked of an unacknowledged write too: then it may be
-// there or not, but never in part.
+// deed is one write, with a look whether it is there. A write that was not acknowledged may be there or not, but never
+// in part.
 type deed struct {
 	kind string
 	code string
@@ -44,19 +45,8 @@ type deed struct {
 	reads func(ctx context.Context, c *client.Client) error
 }
 
-// newID makes UUIDs of version 7, so that a write is known whether or not its answer came.
-func newID() string {
-	var b [16]byte
-	at := time.Now().UnixMilli()
-	for i := range 6 {
-		b[i] = byte(at >> (40 - 8*i)) //nolint:gosec // the low byte is meant
-	}
-	for i := 6; i < 16; i++ {
-		b[i] = byte(rand.IntN(256)) //nolint:gosec // a test
-	}
-	b[6], b[8] = b[6]&0x0f|0x70, b[8]&0x3f|0x80
-	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
-}
+// newID makes the id of a record, so that a write is known whether or not its answer came.
+func newID() string { return uuid.Must(uuid.NewV7()).String() }
 
 func one(b bool) int {
 	if b {
@@ -253,10 +243,8 @@ func TestKilledUnderWritesLosesNothingAcknowledged(t *testing.T) {
 			})
 		}
 		// The moment of the kill is drawn, so that rounds end in different places of a write.
-		kill := time.NewTimer(time.Duration(20+rand.IntN(120)) * time.Millisecond)
-		<-kill.C
-		require.NoError(t, cmd.Process.Kill())
-		_ = cmd.Wait() // it was killed
+		<-time.After(time.Duration(20+rand.IntN(120)) * time.Millisecond)
+		kill(t, cmd)
 		cancel()
 		writers.Wait()
 		if round%25 == 24 || round == rounds-1 {
@@ -265,12 +253,17 @@ func TestKilledUnderWritesLosesNothingAcknowledged(t *testing.T) {
 	}
 	cmd, _ := start(t, dir, listen)
 	look(t, c, rounds, acknowledged, hanging)
-	require.NoError(t, cmd.Process.Kill())
-	_ = cmd.Wait()
+	kill(t, cmd)
 	fmt.Printf("Killed %d times under writes; all that was acknowledged is there and nothing in part: %v\n", rounds, counts)
 	for kind := range deeds {
 		assert.NotZero(t, counts[kind], "no %s was ever acknowledged", kind)
 	}
+}
+
+// kill ends a service without a warning.
+func kill(t *testing.T, cmd *exec.Cmd) {
+	require.NoError(t, cmd.Process.Kill())
+	_ = cmd.Wait() // it was killed
 }
 
 // checked reads the whole data folder and expects it to be sound.
@@ -336,8 +329,7 @@ func TestKilledBackupsAndRestores(t *testing.T) {
 	for _, l := range left {
 		assert.NotContains(t, l, "backup", "a killed backup left something in the data folder")
 	}
-	require.NoError(t, cmd.Process.Kill())
-	_ = cmd.Wait()
+	kill(t, cmd)
 
 	// What is restored over: another home, so that it is seen which of the two is there.
 	over, listen2 := t.TempDir(), "127.0.0.1:17443"
@@ -345,8 +337,7 @@ func TestKilledBackupsAndRestores(t *testing.T) {
 	c = clientOf(t, "http://"+listen2, "coordinator", password)
 	_, err = c.Begin(t.Context(), wire.NewHousehold{Code: "H-0002", Name: "Mill House"})
 	require.NoError(t, err)
-	require.NoError(t, cmd.Process.Kill())
-	_ = cmd.Wait()
+	kill(t, cmd)
 	done := 0
 	for n := range rounds {
 		into := filepath.Join(t.TempDir(), "data")

@@ -23,8 +23,8 @@ const (
 	longestName = 200    // bytes of the name of a member
 )
 
-// bounded reads a JSON body within the bounds of its operation. It refuses the first unknown
-// field, so that a large body of unknown fields costs no more than reading it.
+// bounded reads a JSON body within the bounds of its operation. It rejects a body
+// at the first unknown field, so a large body full of them costs no more than reading it.
 func (s *Server) bounded(c huma.Context, next func(huma.Context)) {
 	schema, isJSON := s.bodySchema(c.Operation())
 	if !isJSON {

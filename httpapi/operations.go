@@ -15,7 +15,7 @@ import (
 	"kaiku/wire"
 )
 
-// Bounds of the body of an operation, in bytes: for callers who are logged in, and for those who are not.
+// Largest request body in bytes, for callers who are logged in and for those who are not.
 const (
 	maxBody       = 1 << 20
 	maxPublicBody = 8 << 10

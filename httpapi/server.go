@@ -61,8 +61,8 @@ const Base = "/api/v1"
 
 const plainCookie = "kaiku_session"
 
-// cookieName is the name of the cookie of a log-in. Under TLS it begins so that a browser takes it only from this very
-// host, by TLS, and for all of it (RFC 6265bis, 4.1.3.2).
+// cookieName is the name of the log-in cookie. Under TLS it has a prefix with which browsers accept it only from this
+// host and only over TLS (RFC 6265bis, 4.1.3.2).
 func (s *Server) cookieName() string {
 	if s.secure {
 		return "__Host-" + plainCookie
@@ -177,10 +177,7 @@ const (
 
 // identify finds out who asks, and turns away who must be logged in and is not.
 func (s *Server) identify(c huma.Context, next func(huma.Context)) {
-	token := bearer(c.Header("Authorization"))
-	if cookie, err := huma.ReadCookie(c, s.cookieName()); token == "" && err == nil {
-		token = cookie.Value
-	}
+	token := s.credential(c.Header("Authorization"), func(name string) (*http.Cookie, error) { return huma.ReadCookie(c, name) })
 	actor, err := s.service.Actor(c.Context(), token)
 	if err != nil {
 		s.refuse(c, s.problemOf(c.Context(), "", err))
@@ -204,13 +201,15 @@ func (s *Server) identify(c huma.Context, next func(huma.Context)) {
 	next(huma.WithValue(huma.WithValue(c, actorKey, actor), tokenKey, token))
 }
 
-// bearer is the token of an Authorization header (RFC 6750), or nothing.
-func bearer(header string) string {
-	token, is := strings.CutPrefix(header, "Bearer ")
-	if !is {
-		return ""
+// credential is the token of an Authorization header (RFC 6750), or else that of the cookie, or nothing.
+func (s *Server) credential(header string, cookie func(name string) (*http.Cookie, error)) string {
+	if token, is := strings.CutPrefix(header, "Bearer "); is && token != "" {
+		return token
 	}
-	return token
+	if c, err := cookie(s.cookieName()); err == nil {
+		return c.Value
+	}
+	return ""
 }
 
 func (s *Server) refuse(c huma.Context, err error) {
@@ -339,10 +338,7 @@ func (s *Server) plainError(c *echo.Context, err error) {
 
 // metrics answers only those who have a token or are logged in: how busy a firm is concerns no one else.
 func (s *Server) metrics(c *echo.Context) error {
-	token := bearer(c.Request().Header.Get("Authorization"))
-	if cookie, err := c.Request().Cookie(s.cookieName()); token == "" && err == nil {
-		token = cookie.Value
-	}
+	token := s.credential(c.Request().Header.Get("Authorization"), c.Request().Cookie)
 	if !s.service.Holds(c.Request().Context(), token) {
 		return problem("not-logged-in", nil)
 	}

@@ -26,8 +26,7 @@ func newControl(h *House) (*control, error) {
 		for _, f := range layout.Faults {
 			out = append(out, layout.FaultState{Name: f.Name, Says: f.Says, Tests: f.Tests, On: h.On(f.Name)})
 		}
-		w.Header().Set("Content-Type", "application/json")
-		_ = json.NewEncoder(w).Encode(out)
+		answer(w, out)
 	})
 	mux.HandleFunc("PUT /faults/{name}/{state}", func(w http.ResponseWriter, r *http.Request) {
 		if err := h.Switch(r.PathValue("name"), r.PathValue("state") == "on"); err != nil {
@@ -51,12 +50,16 @@ func newControl(h *House) (*control, error) {
 			http.Error(w, err.Error(), status)
 			return
 		}
-		w.Header().Set("Content-Type", "application/json")
-		_ = json.NewEncoder(w).Encode(seen)
+		answer(w, seen)
 	})
 	c := &control{&http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}}
 	go func() { _ = c.server.Serve(l) }() // ends when stop closes it
 	return c, nil
+}
+
+func answer(w http.ResponseWriter, body any) {
+	w.Header().Set("Content-Type", "application/json")
+	_ = json.NewEncoder(w).Encode(body) // who asked may be gone
 }
 
 func (c *control) stop() { _ = c.server.Close() }

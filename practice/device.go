@@ -50,12 +50,11 @@ type part interface {
 
 // on reports whether a fault is on, of those that this device is to blame for.
 func (d *Device) on(fault string) bool {
-	for _, f := range layout.Faults {
-		if f.Name == fault {
-			return (f.Where == d.blamedAs() || f.Where == "") && d.house.faults.on(fault)
-		}
+	f, err := layout.FaultNamed(fault)
+	if err != nil {
+		panic(err)
 	}
-	panic("fault that is not declared: " + fault)
+	return (f.Where == d.blamedAs() || f.Where == "") && d.house.faults.on(fault)
 }
 
 // blamedAs is the host name by which faults name it.

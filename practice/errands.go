@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"github.com/huin/goupnp"
 	"github.com/huin/goupnp/dcps/av1"
 
 	"kaiku/practice/layout"
@@ -35,28 +36,35 @@ func (e *errands) turn(d *Device) *sync.Mutex {
 	return e.at[d]
 }
 
+// errandKinds are the tests that can be carried out: with all others kept waiting where it would disturb them, and
+// some only at a device that remembers where playing was stopped.
+var errandKinds = map[string]struct {
+	do           func(*visit) (string, error)
+	alone, marks bool
+}{
+	"plays": {do: (*visit).start}, "stops": {do: (*visit).stops}, "seeks": {do: (*visit).seeks}, "resumes": {do: (*visit).resumes, marks: true}, "sound": {do: (*visit).sound},
+	"sample-appears": {do: (*visit).sampleAppears, alone: true}, "after-device-restart": {do: (*visit).afterRestart},
+	"survives-restart": {do: (*visit).survivesRestart, alone: true}, "hours-kept": {do: (*visit).hoursKept, alone: true},
+}
+
 // errCannot is returned for a test that cannot be carried out in this house.
-var errCannot = errors.New("it cannot be carried out here")
+var errCannot = errors.New("this test cannot be carried out here")
 
 // Carry does in front of a screen of the house what a technician would do there, over the protocols
 // that its devices speak, and tells what was seen.
 func (h *House) Carry(outer context.Context, e layout.Errand) (layout.Seen, error) {
 	i := slices.IndexFunc(h.devices, func(d *Device) bool { return d.Name == e.Screen && d.sinks != nil })
 	if i < 0 {
-		return layout.Seen{}, fmt.Errorf("%w: there is no screen %q", errCannot, e.Screen)
+		return layout.Seen{}, fmt.Errorf("%w: the house has no screen called %q", errCannot, e.Screen)
 	}
-	do, ok := map[string]func(*visit) (string, error){
-		"plays": (*visit).plays, "stops": (*visit).stops, "seeks": (*visit).seeks, "resumes": (*visit).resumes, "sound": (*visit).sound,
-		"sample-appears": (*visit).sampleAppears, "after-device-restart": (*visit).afterRestart, "survives-restart": (*visit).survivesRestart, "hours-kept": (*visit).hoursKept,
-	}[e.Test]
-	if !ok || e.Test == "resumes" && !h.devices[i].marks {
+	kind, ok := errandKinds[e.Test]
+	if !ok || kind.marks && !h.devices[i].marks {
 		return layout.Seen{}, fmt.Errorf("%w: %s at %s", errCannot, e.Test, e.Screen)
 	}
-	switch e.Test {
-	case "survives-restart", "hours-kept", "sample-appears":
+	if kind.alone {
 		h.errands.alone.Lock()
 		defer h.errands.alone.Unlock()
-	default:
+	} else {
 		h.errands.alone.RLock()
 		defer h.errands.alone.RUnlock()
 	}
@@ -69,7 +77,7 @@ func (h *House) Carry(outer context.Context, e layout.Errand) (layout.Seen, erro
 	if err := v.sitDown(); err != nil {
 		return layout.Seen{Says: err.Error()}, outer.Err()
 	}
-	says, err := do(v)
+	says, err := kind.do(v)
 	_ = v.player.StopCtx(outer, 0) // the next errand begins with a screen that is still
 	if err != nil {
 		return layout.Seen{Says: err.Error()}, outer.Err()
@@ -104,37 +112,46 @@ const (
 // took writes how long something lasted.
 func took(d time.Duration) string { return fmt.Sprintf("%d ms", d.Milliseconds()) }
 
+// describedBy reads the description of a device.
+func (v *visit) describedBy(d *Device) (*goupnp.RootDevice, *url.URL, error) {
+	at := &url.URL{Scheme: "http", Host: d.Address.String(), Path: layout.Locator}
+	root, err := goupnp.DeviceByURLCtx(v.ctx, at)
+	return root, at, err
+}
+
+// once is a client that keeps no connection: a device may be restarted between two calls.
+func once() http.Client { return http.Client{Transport: &http.Transport{DisableKeepAlives: true}} }
+
 // sitDown takes the screen's controls and opens the folder.
 func (v *visit) sitDown() error {
-	at, err := url.Parse("http://" + v.screen.Address.String() + layout.Locator)
-	if err != nil {
-		return err
-	}
-	players, err := av1.NewAVTransport1ClientsByURLCtx(v.ctx, at)
+	root, at, err := v.describedBy(v.screen)
 	if err != nil {
 		return fmt.Errorf("the screen does not answer: %w", err)
 	}
-	sounds, err := av1.NewRenderingControl1ClientsByURLCtx(v.ctx, at)
+	players, err := av1.NewAVTransport1ClientsFromRootDevice(root, at)
 	if err != nil {
-		return fmt.Errorf("the screen does not answer: %w", err)
+		return fmt.Errorf("the screen cannot be told to play: %w", err)
+	}
+	sounds, err := av1.NewRenderingControl1ClientsFromRootDevice(root, at)
+	if err != nil {
+		return fmt.Errorf("the screen does not say how loud it is: %w", err)
 	}
 	v.player, v.sounds = players[0], sounds[0]
-	v.player.SOAPClient.HTTPClient = http.Client{Transport: &http.Transport{DisableKeepAlives: true}}
-	v.sounds.SOAPClient.HTTPClient = v.player.SOAPClient.HTTPClient
+	v.player.SOAPClient.HTTPClient, v.sounds.SOAPClient.HTTPClient = once(), once()
 	return v.openFolder()
 }
 
 func (v *visit) openFolder() error {
-	at, err := url.Parse("http://" + v.house.Server.Address.String() + layout.Locator)
-	if err != nil {
-		return err
-	}
-	lists, err := av1.NewContentDirectory1ClientsByURLCtx(v.ctx, at)
+	root, at, err := v.describedBy(v.house.Server)
 	if err != nil {
 		return fmt.Errorf("the server does not answer: %w", err)
 	}
+	lists, err := av1.NewContentDirectory1ClientsFromRootDevice(root, at)
+	if err != nil {
+		return fmt.Errorf("the server has no list: %w", err)
+	}
 	v.list = lists[0]
-	v.list.SOAPClient.HTTPClient = http.Client{Transport: &http.Transport{DisableKeepAlives: true}}
+	v.list.SOAPClient.HTTPClient = once()
 	for n, f := range v.house.Server.offered() {
 		if f.title != v.errand.Folder {
 			continue
@@ -149,7 +166,7 @@ func (v *visit) openFolder() error {
 	return fmt.Errorf("the server has no %q in a folder %q", v.errand.Title, v.errand.Folder)
 }
 
-// start lets the screen play the first title of the folder and watches it begin.
+// start lets the screen play the title, or the first of the folder, and watches it begin.
 func (v *visit) start() (string, error) {
 	where := "http://" + v.house.Server.Address.String() + fmt.Sprintf("/media/%d-%d", v.folder, v.title)
 	about := fmt.Sprintf(`<DIDL-Lite xmlns="urn:schemas-upnp-org:metadata-1-0/DIDL-Lite/"><item><res duration="%s"/></item></DIDL-Lite>`, clock(v.item.length))
@@ -204,8 +221,6 @@ func (v *visit) position() (time.Duration, error) {
 	}
 	return at, nil
 }
-
-func (v *visit) plays() (string, error) { return v.start() }
 
 func (v *visit) stops() (string, error) {
 	if _, err := v.start(); err != nil {

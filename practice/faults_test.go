@@ -361,7 +361,7 @@ func TestEveryFaultIsSeenAndGoesAgain(t *testing.T) {
 		})
 	}
 	assert.Len(t, seen, len(layout.Faults))
-	require.ErrorIs(t, h.Switch("nothing", true), practice.ErrNoFault)
+	require.ErrorIs(t, h.Switch("nothing", true), layout.ErrNoFault)
 }
 
 func TestTheSleeperWakesByItsPacketAlone(t *testing.T) {

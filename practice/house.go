@@ -132,21 +132,12 @@ func (h *House) note(format string, args ...any) {
 	}
 }
 
-// ErrNoFault is returned for a fault that is not declared.
-var ErrNoFault = errors.New("no such fault")
-
 // Switch turns a fault on or off. The devices that it touches are closed and opened again where
 // that is needed to show it.
 func (h *House) Switch(name string, on bool) error {
-	i := slices.IndexFunc(layout.Faults, func(f layout.Fault) bool { return f.Name == name })
-	if i < 0 {
-		var near []string
-		for _, f := range layout.Faults {
-			if strings.HasPrefix(f.Name, name) || strings.Contains(f.Name, name) {
-				near = append(near, f.Name)
-			}
-		}
-		return fmt.Errorf("%w as %s%s", ErrNoFault, name, orPerhaps(near))
+	fault, err := layout.FaultNamed(name)
+	if err != nil {
+		return err
 	}
 	h.mu.Lock()
 	defer h.mu.Unlock()
@@ -159,7 +150,7 @@ func (h *House) Switch(name string, on bool) error {
 	}
 	var touched []*Device
 	for _, d := range h.devices {
-		if slices.Contains(layout.Faults[i].Reopens, d.blamedAs()) {
+		if slices.Contains(fault.Reopens, d.blamedAs()) {
 			touched = append(touched, d)
 		}
 	}
@@ -183,10 +174,3 @@ func (h *House) Switch(name string, on bool) error {
 
 // On reports whether a fault is on.
 func (h *House) On(name string) bool { return h.faults.on(name) }
-
-func orPerhaps(near []string) string {
-	if len(near) == 0 {
-		return ""
-	}
-	return "; there is " + strings.Join(near, ", ")
-}

@@ -216,7 +216,7 @@ func TestABackupIsOfOneState(t *testing.T) {
 		})
 		require.NoError(t, err)
 	}
-	rooms, steps := 0, 0
+	steps := 0
 	before, err := s.Load(t.Context(), home)
 	require.NoError(t, err)
 	stop := store.WhileCopying(func() {
@@ -236,7 +236,6 @@ func TestABackupIsOfOneState(t *testing.T) {
 	defer r.Close()
 	after, err := r.Load(t.Context(), home)
 	require.NoError(t, err)
-	rooms = len(after.Rooms)
-	assert.Len(t, before.Rooms, rooms)
+	assert.Len(t, after.Rooms, len(before.Rooms))
 	assert.Equal(t, before.Rooms[0].Note, after.Rooms[0].Note, "what was written meanwhile")
 }

@@ -86,15 +86,11 @@ func TestHowLongATextMayBe(t *testing.T) {
 }
 
 func TestBoundsOfAScanAndAHost(t *testing.T) {
-	at := func(all, most int) (kept int, said bool) {
+	for all, want := range map[int]bool{mostAsked: false, mostAsked + 1: true} {
 		g := Scan{Asked: make([]Question, all)}
 		g.cut()
-		return len(g.Asked), g.Cut
-	}
-	for all, want := range map[int]bool{mostAsked: false, mostAsked + 1: true} {
-		kept, said := at(all, mostAsked)
-		assert.Equal(t, mostAsked, kept)
-		assert.Equal(t, want, said, "%d questions", all)
+		assert.Len(t, g.Asked, mostAsked)
+		assert.Equal(t, want, g.Cut, "%d questions", all)
 	}
 	for all, want := range map[int]bool{mostHosts: false, mostHosts + 1: true} {
 		g := Scan{Hosts: make([]Host, all)}

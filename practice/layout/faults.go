@@ -1,5 +1,12 @@
 package layout
 
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+)
+
 // Fault is one thing that can be wrong in the house. It is declared here once; what it does stands
 // where it is asked for, in the device that it changes.
 type Fault struct {
@@ -63,4 +70,24 @@ type FaultState struct {
 	Says  string   `json:"says"`
 	Tests []string `json:"tests"`
 	On    bool     `json:"on"`
+}
+
+// ErrNoFault is returned for a fault that is not declared.
+var ErrNoFault = errors.New("no such fault")
+
+// FaultNamed returns the fault of that name. The error names those that are spelled like it.
+func FaultNamed(name string) (Fault, error) {
+	if i := slices.IndexFunc(Faults, func(f Fault) bool { return f.Name == name }); i >= 0 {
+		return Faults[i], nil
+	}
+	var near []string
+	for _, f := range Faults {
+		if strings.Contains(f.Name, name) {
+			near = append(near, f.Name)
+		}
+	}
+	if len(near) > 0 {
+		return Fault{}, fmt.Errorf("%w as %s; there is %s", ErrNoFault, name, strings.Join(near, ", "))
+	}
+	return Fault{}, fmt.Errorf("%w as %s", ErrNoFault, name)
 }

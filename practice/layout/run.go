@@ -11,6 +11,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 )
 
 // Standing is what a house says of itself once it stands.
@@ -70,7 +71,7 @@ func Run(ctx context.Context, faults []string, houses ...string) (*Running, erro
 	r := &Running{cmd: exec.CommandContext(context.WithoutCancel(ctx), program, args...)} //nolint:gosec // our own program
 	var said strings.Builder
 	r.cmd.Stderr = &said
-	apart(r.cmd)
+	r.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} // Ctrl-C in a terminal is not for the houses: they end with who started them
 	if r.hold, err = r.cmd.StdinPipe(); err != nil {
 		return nil, err
 	}
