@@ -10,7 +10,7 @@ import (
 
 // Canonical returns the record in the one form in which equal records are DeepEqual: an empty
 // list or map is nil, a time is UTC in whole milliseconds, an address is unmapped, a prefix is
-// masked. Everything that enters a dossier goes through it.
+// masked, a format is in the terms of the vocabulary. Everything that enters a dossier goes through it.
 func Canonical[T any](t T) T {
 	v := reflect.ValueOf(&t).Elem()
 	canon(v)
@@ -57,6 +57,12 @@ func canon(v reflect.Value) {
 	}
 	switch v.Kind() {
 	case reflect.Struct:
+		switch entry := v.Addr().Interface().(type) {
+		case *FormatEntry:
+			entry.settle()
+		case *DecodingEntry:
+			entry.settle()
+		}
 		for i := range v.NumField() {
 			canon(v.Field(i))
 		}

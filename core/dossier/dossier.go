@@ -52,6 +52,7 @@ type Dossier struct {
 	Changes         Records[Change]        `json:"changes,omitzero"`
 	Visits          Records[Visit]         `json:"visits,omitzero"`
 	LongTasks       Records[LongTask]      `json:"longTasks,omitzero"`
+	ConvertedCopies Records[ConvertedCopy] `json:"convertedCopies,omitzero"`
 	Dues            Records[Due]           `json:"dues,omitzero"`
 	Attachments     Records[Attachment]    `json:"attachments,omitzero"`
 	GapAnswers      Records[GapAnswer]     `json:"gapAnswers,omitzero"`

@@ -395,6 +395,36 @@ type Folder struct {
 	Mix          []FormatEntry `json:"mix,omitzero" gorm:"serializer:cell" title:"Format mix" doc:"The formats of its files, one entry for each format."`
 }
 
+// ConvertedCopy is something that is converted ahead of time, by the customer's own means: Kaiku only keeps the list.
+type ConvertedCopy struct {
+	Meta[ConvertedCopy]
+	Folder          ID[Folder]   `json:"folder" rule:"fixed" onremove:"cascade" gorm:"serializer:cell" title:"Folder" doc:"The folder that has the original."`
+	Title           string       `json:"title" label:"true" minLength:"1" maxLength:"300" title:"What" doc:"The title or file, or all titles of one form."`
+	Items           int          `json:"items,omitzero" minimum:"0" title:"Items" doc:"How many items that is."`
+	For             []ID[Device] `json:"for,omitzero" onremove:"clear" gorm:"serializer:cell" title:"For" doc:"The devices that cannot play the original."`
+	From            string       `json:"from,omitzero" maxLength:"200" title:"Form now" doc:"The form of the original."`
+	Into            string       `json:"into" minLength:"1" maxLength:"200" title:"Form of the copy" doc:"The form into which it is converted."`
+	State           CopyState    `json:"state" title:"State" doc:"How far it is."`
+	To              string       `json:"to,omitzero" maxLength:"400" part:"The copy" title:"Where the copy goes" doc:"Where the copy is put. In the folder itself, the server will list both."`
+	GigabytesBefore float64      `json:"gigabytesBefore,omitzero" minimum:"0" title:"Size before (GB)" doc:"Size of the originals in GB (10^9 bytes)."`
+	GigabytesAfter  float64      `json:"gigabytesAfter,omitzero" minimum:"0" title:"Size after (GB)" doc:"Size of the copies in GB (10^9 bytes); an estimate until it is done."`
+	DoneOn          Date         `json:"doneOn,omitzero" gorm:"serializer:cell" title:"Done on" doc:"The day on which it was done."`
+	Note            string       `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Who converts it and with what, what to mind."`
+}
+
+// CopyState is how far a converted copy is.
+type CopyState string
+
+// States of copies.
+const (
+	CopyWanted CopyState = "wanted"
+	CopyQueued CopyState = "queued"
+	CopyDone   CopyState = "done"
+)
+
+// Values lists the states.
+func (CopyState) Values() []string { return words(CopyWanted, CopyQueued, CopyDone) }
+
 // Location is a place of files in one form.
 type Location struct {
 	Form Form   `json:"form" title:"Form" doc:"Who writes it in this way."`
@@ -418,36 +448,13 @@ func (Form) Values() []string {
 	return words(FormLocal, FormSMB, FormNFS, FormHTTP, FormDevice)
 }
 
-// FormatEntry is one row of a folder's format mix.
-type FormatEntry struct {
-	Container   string  `json:"container" title:"Container" doc:"Container, such as mp4 or mkv."`
-	Video       string  `json:"video,omitzero" title:"Video" doc:"Video codec with profile, such as hevc main10."`
-	Width       int     `json:"width,omitzero" minimum:"0" title:"Width (px)" doc:"Picture width in pixels."`
-	Height      int     `json:"height,omitzero" minimum:"0" title:"Height (px)" doc:"Picture height in pixels."`
-	FrameRate   float64 `json:"frameRate,omitzero" minimum:"0" title:"Frames per second" doc:"Frames per second."`
-	Sound       string  `json:"sound,omitzero" title:"Sound" doc:"Sound codec and channels, such as ac3 5.1."`
-	Subtitles   string  `json:"subtitles,omitzero" title:"Subtitles" doc:"Type and place of subtitles, such as image inside."`
-	Items       int     `json:"items,omitzero" minimum:"0" title:"Items" doc:"How many items have this format."`
-	Hours       float64 `json:"hours,omitzero" minimum:"0" title:"Hours" doc:"Their total length in hours."`
-	AverageMbps float64 `json:"averageMbps,omitzero" minimum:"0" title:"Average (Mb/s)" doc:"Average bit rate in Mb/s."`
-	PeakMbps    float64 `json:"peakMbps,omitzero" minimum:"0" title:"Peak (Mb/s)" doc:"Highest bit rate over 30 s, in Mb/s."`
-}
-
 // Decoding is what a device can decode.
 type Decoding struct {
 	Meta[Decoding]
-	Device  ID[Device]      `json:"device" label:"true" rule:"fixed" unique:"household" onremove:"cascade" gorm:"serializer:cell" title:"Device" doc:"The device."`
-	Entries []DecodingEntry `json:"entries,omitzero" gorm:"serializer:cell" title:"Entries" doc:"One entry for each format that it can or cannot decode."`
-	Note    string          `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Settings that it depends on."`
-}
-
-// DecodingEntry is one row of a decoding profile.
-type DecodingEntry struct {
-	Part     FormatPart `json:"part" title:"Part" doc:"The part of a file that it is about."`
-	Format   string     `json:"format" minLength:"1" title:"Format" doc:"Container, codec or type, such as hevc main10."`
-	Able     Answer     `json:"able" title:"Can decode" doc:"Whether the device can decode it."`
-	Limits   string     `json:"limits,omitzero" title:"Limits" doc:"Up to what size, rate, level or number of channels."`
-	Evidence Evidence   `json:"evidence" title:"Known by" doc:"How it is known."`
+	Device   ID[Device]      `json:"device" label:"true" rule:"fixed" unique:"household" onremove:"cascade" gorm:"serializer:cell" title:"Device" doc:"The device."`
+	Entries  []DecodingEntry `json:"entries,omitzero" gorm:"serializer:cell" title:"Entries" doc:"One entry for each format that it can or cannot decode."`
+	Complete []FormatPart    `json:"complete,omitzero" gorm:"serializer:cell" title:"Complete for" doc:"The parts of which every format that it decodes is listed: what is missing there, it cannot decode."`
+	Note     string          `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Settings that it depends on."`
 }
 
 // FormatPart is the part of a file that a decoding entry is about.

@@ -62,6 +62,7 @@ type Field struct {
 	Group      []Field  // for a struct or a list of structs: its members
 	List       bool
 	Enum       []string
+	Terms      []string // of a vocabulary, beside which other words may stand
 	Type       reflect.Type
 	index      []int
 }
@@ -97,6 +98,7 @@ var Kinds = []*Kind{
 	kind("setting", "settings", func(d *Dossier) *Records[Setting] { return &d.Settings }, Add, Set, Remove),
 	kind("source", "sources", func(d *Dossier) *Records[Source] { return &d.Sources }, Add, Set, Remove),
 	kind("folder", "folders", func(d *Dossier) *Records[Folder] { return &d.Folders }, Add, Set, Remove),
+	kind("converted-copy", "converted-copies", func(d *Dossier) *Records[ConvertedCopy] { return &d.ConvertedCopies }, Add, Set, Remove),
 	kind("decoding", "decoding-profiles", func(d *Dossier) *Records[Decoding] { return &d.Decodings }, Add, Set, Remove),
 	kind("chain-link", "chain-links", func(d *Dossier) *Records[ChainLink] { return &d.ChainLinks }, Add, Set, Remove),
 	kind("opening", "openings", func(d *Dossier) *Records[Opening] { return &d.Openings }, Add, Set, Remove),
@@ -153,7 +155,7 @@ func (k *Kind) Area() string {
 		return Areas[0]
 	case "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "gap-answer":
 		return Areas[1]
-	case "device", "interface", "software", "register-entry", "setting", "source", "folder", "decoding", "chain-link", "opening", "account", "secret":
+	case "device", "interface", "software", "register-entry", "setting", "source", "folder", "converted-copy", "decoding", "chain-link", "opening", "account", "secret":
 		return Areas[2]
 	case "path", "busy-set", "prerequisite", "attempt", "waiver":
 		return Areas[3]
@@ -353,6 +355,8 @@ func (f *Field) describe() {
 		f.Refers = "person"
 	case Enum:
 		f.Enum = z.Values()
+	case Vocabulary:
+		f.Terms = z.Terms()
 	default:
 		if item.Kind() == reflect.Struct && !opaque(item) {
 			f.Group = fieldsOf(item)
