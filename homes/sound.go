@@ -146,7 +146,7 @@ func (h *SoundHome) server() {
 	h.Source = Put(h, dossier.Source{Device: h.Server, Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: 40210, ShownName: "Granite", RateCapMbps: float64(rapid.SampledFrom([]int{0, 40}).Draw(h.t, "cap"))})
 	items := rapid.IntRange(1, 900).Draw(h.t, "items")
 	h.Folder = Put(h, dossier.Folder{Source: h.Source, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: items, ItemsInIndex: items, ReadableBy: []string{"media"},
-		Mix: []dossier.FormatEntry{{Container: "mkv", Height: 1080, AverageMbps: 8, PeakMbps: 20}}})
+		Mix: []dossier.FormatEntry{{Container: dossier.Matroska, Height: 1080, AverageMbps: 8, PeakMbps: 20}}})
 	h.Software = Put(h, dossier.Software{Device: h.Server, Name: "Ahtola", Does: dossier.SoftwareServer, Starts: dossier.StartsWithMachine, RunsAs: "media", EndsOn: "2027-01-01"})
 	h.SettingsCopy = Put(h, dossier.SettingsCopy{Device: h.Server, TakenAt: Day, Holds: dossier.CopySettings, Where: "office"})
 	h.Opening = Put(h, dossier.Opening{Device: h.Server, Transport: dossier.TCP, Port: 40210, Direction: dossier.Inward, State: dossier.OpeningOpen})

@@ -3,10 +3,12 @@
 package assess
 
 import (
+	"sync"
 	"time"
 
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
+	"kaiku/core/forecast"
 	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/core/proving"
@@ -29,6 +31,19 @@ type Assessment struct {
 	Departure     []network.Remark
 	Union         network.HomeUnion
 	Outside       []network.LineReach
+	played        *played
+}
+
+// played is the forecast of an assessment, worked out when it is first asked for: most pages never do.
+type played struct {
+	once sync.Once
+	of   forecast.Forecast
+}
+
+// Forecast returns what of the home's folders plays on which device.
+func (a *Assessment) Forecast() *forecast.Forecast {
+	a.played.once.Do(func() { a.played.of = forecast.Of(a.Index, a.Knowledge) })
+	return &a.played.of
 }
 
 // Assess computes a home. It depends on its arguments alone: the same dossier with the same
@@ -36,9 +51,9 @@ type Assessment struct {
 // assessment of a changed clone.
 func Assess(d *dossier.Dossier, k knowledge.Knowledge, now time.Time) *Assessment {
 	x := d.Index()
-	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x)}
+	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x), played: &played{}}
 	a.Index = x
-	a.Findings = network.Findings(x, now)
+	a.Findings = network.Findings(x, k, now)
 	a.Statuses = proving.Statuses(a.Plan, proving.Against{Findings: a.Findings, Seen: k.Seen})
 	a.Wishes = proving.Wishes(x, a.Statuses)
 	a.Coverage = proving.Cover(a.Statuses, a.Wishes)

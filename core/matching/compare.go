@@ -352,25 +352,34 @@ func (d *Difference) relateList() {
 }
 
 // relateEntries joins declared decoding entries to the recorded ones: what is proven stays, what
-// comes from a data sheet or was assumed gives way, and what contradicts a proof is left to people.
+// was declared or assumed otherwise gives way, what a data sheet says beside it stays, and what
+// contradicts a proof is left to people.
 func (d *Difference) relateEntries() {
 	recorded, seen := d.Recorded.([]dossier.DecodingEntry), d.Seen.([]dossier.DecodingEntry)
 	after := slices.Clone(recorded)
 	changed := false
 	for _, e := range seen {
-		i := slices.IndexFunc(after, func(o dossier.DecodingEntry) bool {
-			return o.Part == e.Part && strings.EqualFold(o.Format, e.Format)
-		})
-		switch {
-		case i < 0:
-			after = append(after, e)
-			changed = true
-		case after[i].Evidence == dossier.EvidenceProven || after[i].Evidence == dossier.EvidenceDeclared && after[i].Able == e.Able:
-		default:
-			e.Limits = cmp.Or(e.Limits, after[i].Limits)
-			after[i] = e
-			changed = true
+		about := func(o dossier.DecodingEntry) bool {
+			return o.Part == e.Part && strings.EqualFold(string(o.Format), string(e.Format)) && (o.Profile == e.Profile || o.Profile == "")
 		}
+		same := func(o dossier.DecodingEntry) bool {
+			o.Limits = e.Limits
+			return o == e
+		}
+		if slices.ContainsFunc(after, same) || slices.ContainsFunc(after, func(o dossier.DecodingEntry) bool { return about(o) && o.Evidence == dossier.EvidenceProven }) {
+			continue
+		}
+		changed = true
+		i := slices.IndexFunc(after, func(o dossier.DecodingEntry) bool {
+			outdated := o.Evidence == dossier.EvidenceDeclared && !slices.ContainsFunc(seen, func(s dossier.DecodingEntry) bool { s.Limits = o.Limits; return s == o })
+			return about(o) && (outdated || o.Able != e.Able || o.Evidence == dossier.EvidenceAssumed)
+		})
+		if i < 0 {
+			after = append(after, e)
+			continue
+		}
+		e.Limits = cmp.Or(e.Limits, after[i].Limits)
+		after[i] = e
 	}
 	d.Relation, d.After = Same, d.Recorded
 	if changed {

@@ -2,37 +2,34 @@ package matching
 
 import (
 	"cmp"
+	"fmt"
 	"mime"
 	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/format"
 )
 
 // formats are the media types that devices declare, as parts of a file: types of RFC 4337, 3003,
 // 9639, 3534, 6381 and those that devices use without a registration.
 var formats = map[string]dossier.DecodingEntry{
-	"video/mp4": container("mp4"), "video/x-m4v": container("mp4"), "video/quicktime": container("mov"), "video/x-matroska": container("mkv"), "video/x-mkv": container("mkv"), "video/webm": container("webm"),
-	"video/mpeg": container("mpeg"), "video/mp2t": container("mpeg-ts"), "video/x-msvideo": container("avi"), "video/avi": container("avi"), "video/ogg": container("ogg"),
-	"audio/mpeg": sound("mp3"), "audio/mp4": sound("aac"), "audio/aac": sound("aac"), "audio/x-m4a": sound("aac"), "audio/flac": sound("flac"), "audio/x-flac": sound("flac"), "audio/ogg": sound("vorbis"), "audio/opus": sound("opus"),
-	"audio/wav": sound("pcm"), "audio/x-wav": sound("pcm"), "audio/l16": sound("pcm"), "audio/ac3": sound("ac3"), "audio/eac3": sound("eac3"),
-	"image/jpeg": container("jpeg"), "image/png": container("png"), "image/gif": container("gif"), "image/heic": container("heic"), "image/webp": container("webp"),
-	"text/vtt": subtitles("webvtt"), "application/x-subrip": subtitles("srt"), "text/srt": subtitles("srt"), "application/ttml+xml": subtitles("ttml"),
+	"video/mp4": container(dossier.MP4), "video/x-m4v": container(dossier.MP4), "video/quicktime": container(dossier.QuickTime), "video/x-matroska": container(dossier.Matroska), "video/matroska": container(dossier.Matroska), "video/x-mkv": container(dossier.Matroska), "video/webm": container(dossier.WebM),
+	"video/mpeg": container(dossier.MPEGPS), "video/mp2t": container(dossier.MPEGTS), "video/vnd.dlna.mpeg-tts": container(dossier.M2TS), "video/x-msvideo": container(dossier.AVI), "video/avi": container(dossier.AVI), "video/ogg": container(dossier.Ogg),
+	"audio/mpeg": sound(dossier.MP3), "audio/mp4": sound(dossier.AAC), "audio/aac": sound(dossier.AAC), "audio/x-m4a": sound(dossier.AAC), "audio/flac": sound(dossier.FLAC), "audio/x-flac": sound(dossier.FLAC), "audio/ogg": sound(dossier.Vorbis), "audio/opus": sound(dossier.Opus),
+	"audio/wav": sound(dossier.PCM), "audio/x-wav": sound(dossier.PCM), "audio/l16": sound(dossier.PCM), "audio/ac3": sound(dossier.AC3), "audio/eac3": sound(dossier.EAC3),
+	"image/jpeg": container(dossier.JPEG), "image/png": container(dossier.PNG), "image/gif": container(dossier.GIF), "image/heic": container(dossier.HEIF), "image/heif": container(dossier.HEIF), "image/webp": container(dossier.WebP), "image/tiff": container(dossier.TIFF),
+	"text/vtt": subtitles(dossier.WebVTT), "application/x-subrip": subtitles(dossier.SubRip), "text/srt": subtitles(dossier.SubRip), "application/ttml+xml": subtitles(dossier.TTML),
 }
 
-// codecs are the first parts of codec names (RFC 6381) as formats.
-var codecs = map[string]dossier.DecodingEntry{
-	"avc1": video("h264"), "avc3": video("h264"), "hvc1": video("hevc"), "hev1": video("hevc"), "mp4v": video("mpeg4"), "vp09": video("vp9"), "vp9": video("vp9"), "av01": video("av1"), "mp2v": video("mpeg2"),
-	"mp4a": sound("aac"), "ac-3": sound("ac3"), "ec-3": sound("eac3"), "flac": sound("flac"), "fLaC": sound("flac"), "opus": sound("opus"), "Opus": sound("opus"),
+func container(c dossier.Container) dossier.DecodingEntry {
+	return format.Entry(dossier.PartContainer, c)
 }
 
-func container(f string) dossier.DecodingEntry { return declared(dossier.PartContainer, f) }
-func video(f string) dossier.DecodingEntry     { return declared(dossier.PartVideo, f) }
-func sound(f string) dossier.DecodingEntry     { return declared(dossier.PartSound, f) }
-func subtitles(f string) dossier.DecodingEntry { return declared(dossier.PartSubtitles, f) }
+func sound(c dossier.SoundCodec) dossier.DecodingEntry { return format.Entry(dossier.PartSound, c) }
 
-func declared(part dossier.FormatPart, f string) dossier.DecodingEntry {
-	return dossier.DecodingEntry{Part: part, Format: f, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}
+func subtitles(f dossier.SubtitleForm) dossier.DecodingEntry {
+	return format.Entry(dossier.PartSubtitles, f)
 }
 
 // mostProtocols bounds what is read of one declaration.
@@ -40,11 +37,12 @@ const mostProtocols = 500
 
 // Declared reads what a device says that it can receive: the Sink of GetProtocolInfo
 // (ConnectionManager:1, 2.2.1 and 2.5.2), a list of protocol:network:content format:more. Only what
-// comes over HTTP counts. A device that says it takes everything has said nothing.
+// comes over HTTP counts. Profile, level and size come from the names of codecs (RFC 6381) and of the
+// guidelines' profiles, where they are given. A device that says it takes everything has said nothing.
 func Declared(sink string) []dossier.DecodingEntry {
 	var out []dossier.DecodingEntry
 	add := func(e dossier.DecodingEntry) {
-		if !slices.Contains(out, e) {
+		if e.Able, e.Evidence = dossier.Yes, dossier.EvidenceDeclared; !slices.Contains(out, e) {
 			out = append(out, e)
 		}
 	}
@@ -61,14 +59,23 @@ func Declared(sink string) []dossier.DecodingEntry {
 			add(e)
 		}
 		for codec := range strings.SplitSeq(values["codecs"], ",") {
-			name, _, _ := strings.Cut(strings.TrimSpace(codec), ".")
-			if e, known := codecs[name]; known {
+			if e, known := format.Codec(codec); known {
 				add(e)
+			}
+		}
+		if len(parts) < 4 {
+			continue
+		}
+		for more := range strings.SplitSeq(parts[3], ";") {
+			if name, is := strings.CutPrefix(strings.TrimSpace(more), "DLNA.ORG_PN="); is {
+				for _, e := range format.Guideline(name) {
+					add(e)
+				}
 			}
 		}
 	}
 	slices.SortFunc(out, func(a, b dossier.DecodingEntry) int {
-		return cmp.Or(cmp.Compare(partOrder(a.Part), partOrder(b.Part)), cmp.Compare(a.Format, b.Format))
+		return cmp.Or(cmp.Compare(partOrder(a.Part), partOrder(b.Part)), cmp.Compare(a.Format, b.Format), cmp.Compare(fmt.Sprint(a), fmt.Sprint(b)))
 	})
 	return out
 }
@@ -86,12 +93,15 @@ func protocols(list string) []string {
 	})
 }
 
+// stills are the containers of pictures that do not move.
+var stills = []dossier.Container{dossier.JPEG, dossier.PNG, dossier.GIF, dossier.HEIF, dossier.WebP, dossier.TIFF}
+
 // OfferedFor returns the content that a device with these abilities has a use for; none means
 // everything.
 func OfferedFor(entries []dossier.DecodingEntry) []dossier.ContentKind {
 	moving, still, heard := false, false, false
 	for _, e := range entries {
-		picture := slices.Contains([]string{"jpeg", "png", "gif", "heic", "webp"}, e.Format) && e.Part == dossier.PartContainer
+		picture := slices.Contains(stills, dossier.Container(e.Format)) && e.Part == dossier.PartContainer
 		still = still || picture
 		moving = moving || e.Part == dossier.PartVideo || e.Part == dossier.PartContainer && !picture
 		heard = heard || e.Part == dossier.PartSound

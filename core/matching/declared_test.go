@@ -15,7 +15,7 @@ func TestWhatADeviceDeclares(t *testing.T) {
 		want       []string
 		offered    []dossier.ContentKind
 	}{
-		{"a screen", `http-get:*:video/mp4;codecs="avc1.64001F, mp4a.40.2":*,http-get:*:video/x-matroska:*,http-get:*:image/jpeg:*`, []string{"container jpeg", "container mkv", "container mp4", "video h264", "sound aac"}, nil},
+		{"a screen", `http-get:*:video/mp4;codecs="avc1.64001F, mp4a.40.2":*,http-get:*:video/x-matroska:*,http-get:*:image/jpeg:*`, []string{"container jpeg", "container matroska", "container mp4", "video h264", "sound aac-lc"}, nil},
 		{"a music player", "http-get:*:audio/mpeg:*,http-get:*:audio/FLAC:*", []string{"sound flac", "sound mp3"}, []dossier.ContentKind{dossier.Music}},
 		{"a photo frame", "http-get:*:image/jpeg:*,http-get:*:image/png:*", []string{"container jpeg", "container png"}, []dossier.ContentKind{dossier.Photo}},
 		{"a double and more than one way", "http-get:*:audio/mpeg:X=1,http-get:*:audio/mpeg:X=2,rtsp-rtp-udp:*:video/mp4:*,internal:*:audio/flac:*", []string{"sound mp3"}, []dossier.ContentKind{dossier.Music}},
@@ -28,7 +28,7 @@ func TestWhatADeviceDeclares(t *testing.T) {
 			var said []string
 			for _, e := range got {
 				assert.Equal(t, dossier.EvidenceDeclared, e.Evidence)
-				said = append(said, string(e.Part)+" "+e.Format)
+				said = append(said, string(e.Part)+" "+string(e.Format))
 			}
 			assert.Equal(t, c.want, said)
 			assert.Equal(t, c.offered, matching.OfferedFor(got))

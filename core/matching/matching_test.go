@@ -474,7 +474,7 @@ func TestDeclaredDecodingGivesWayToProof(t *testing.T) {
 	d.Decodings.Put(p)
 	h := v.host()
 	n := h.Add("decoding", 0)
-	yes := func(part dossier.FormatPart, format string) dossier.DecodingEntry {
+	yes := func(part dossier.FormatPart, format dossier.FormatTerm) dossier.DecodingEntry {
 		return dossier.DecodingEntry{Part: part, Format: format, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}
 	}
 	h.Say(n, "entries", []dossier.DecodingEntry{yes(dossier.PartVideo, "hevc"), yes(dossier.PartContainer, "mp4"), yes(dossier.PartSound, "mp3")}, matching.ByUPnP)

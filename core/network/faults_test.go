@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/homes"
 	"kaiku/wording"
@@ -287,6 +288,14 @@ var faults = []fault{
 		return one("same-channel-crowded", homes.Put(h, dossier.Interface{Device: d, Name: "radio", Medium: dossier.OnRadio, Band: dossier.Band5, Channel: 44}).Ref())
 	}},
 	{"given up by its maker", on("unmaintained", software, func(_ *homes.SoundHome, s *dossier.Software) { s.GivenUp = true })},
+	{"a newer version", on("behind", software, func(_ *homes.SoundHome, s *dossier.Software) { s.Version, s.NewestKnown = "9.1", "10.0" })},
+	{"two lines that contradict each other", func(h *homes.SoundHome) []said {
+		line := dossier.DecodingEntry{Part: dossier.PartVideo, Format: "hevc", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}
+		other := line
+		other.Able, other.Evidence = dossier.No, dossier.EvidenceDataSheet
+		homes.Put(h, dossier.Decoding{Device: h.Screen, Entries: []dossier.DecodingEntry{line, other}})
+		return one("decoding-contradicts", h.Screen.Ref())
+	}},
 	{"a trial that ends", on("ends-soon", software, func(_ *homes.SoundHome, s *dossier.Software) {
 		s.EndsOn = dossier.Date(homes.Day.AddDate(0, 0, 30).Format(time.DateOnly))
 	})},
@@ -297,12 +306,12 @@ func TestOneFaultIsFoundAndNothingElse(t *testing.T) {
 	covered := map[string]bool{}
 	rapid.Check(t, func(t *rapid.T) {
 		sound := homes.Sound(t)
-		require.Empty(t, network.Findings(sound.Dossier.Index(), homes.Day), "a sound home")
+		require.Empty(t, network.Findings(sound.Dossier.Index(), knowledge.Knowledge{}, homes.Day), "a sound home")
 		for _, f := range faults {
 			h := sound.Copy()
 			want := f.inject(h)
 			got := map[said]bool{}
-			for _, found := range network.Findings(h.Dossier.Index(), homes.Day) {
+			for _, found := range network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, homes.Day) {
 				got[said{found.Code, found.Subjects[0]}] = true
 				for _, slot := range slots[found.Code] {
 					require.Contains(t, found.Values, slot, found.Code)
@@ -359,11 +368,11 @@ func TestFindingsHoldUntil(t *testing.T) {
 		for range 3 {
 			next := network.Until(h.Dossier, now)
 			if next.IsZero() {
-				assert.Equal(t, network.Findings(h.Dossier.Index(), now), network.Findings(h.Dossier.Index(), now.AddDate(1, 0, 0)))
+				assert.Equal(t, network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, now), network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, now.AddDate(1, 0, 0)))
 				return
 			}
-			assert.Equal(t, network.Findings(h.Dossier.Index(), now), network.Findings(h.Dossier.Index(), next.Add(-time.Second)))
-			assert.NotEqual(t, network.Findings(h.Dossier.Index(), now), network.Findings(h.Dossier.Index(), next))
+			assert.Equal(t, network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, now), network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, next.Add(-time.Second)))
+			assert.NotEqual(t, network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, now), network.Findings(h.Dossier.Index(), knowledge.Knowledge{}, next))
 			now = next
 		}
 		t.Fatal("findings never come to rest")
@@ -403,7 +412,7 @@ func large() *dossier.Dossier {
 func BenchmarkFindings(b *testing.B) {
 	d := large()
 	for b.Loop() {
-		network.Findings(d.Index(), homes.Day)
+		network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day)
 	}
 	b.ReportMetric(5, "aim-ms")
 	b.ReportMetric(float64(b.Elapsed().Microseconds())/1000/float64(b.N), "measured-ms")

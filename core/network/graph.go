@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 // Node is one device of the home's network with the link by which it reaches the line: over the
@@ -23,7 +24,7 @@ type Node struct {
 // links that are not in use: second cables, rings, spare ones. The root is where the first
 // line ends, or else the first router.
 func Graph(x *dossier.Index) (nodes []Node, spare []dossier.ID[dossier.Link]) {
-	v := &view{x, time.Time{}}
+	v := &view{x, knowledge.Knowledge{}, time.Time{}}
 	at := map[dossier.ID[dossier.Device]]int{}
 	for n, one := range x.Devices {
 		nodes = append(nodes, Node{Device: one.ID, Depth: -1, Segments: v.SegmentsAt(one.ID)})

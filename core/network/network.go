@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 // Severity says how much a finding matters.
@@ -141,14 +142,16 @@ var Codes = []Code{
 	{"wireless-beside-outlet", Advice, KeepsNothing, wirelessBesideOutlet},
 	{"same-channel-crowded", Advice, KeepsNothing, sameChannelCrowded},
 	{"unmaintained", Advice, KeepsNothing, unmaintained},
+	{"behind", Advice, KeepsNothing, behind},
+	{"decoding-contradicts", Warning, KeepsNothing, decodingContradicts},
 	{"ends-soon", Warning, KeepsNothing, endsSoon},
 }
 
 // Findings returns all findings of a home as of now, whose location decides what day it is: the
-// gravest first, then in the order of Codes, then by subjects. The same dossier on the same day
-// always gives the same list; see Until.
-func Findings(x *dossier.Index, now time.Time) []Finding {
-	v := &view{x, now}
+// gravest first, then in the order of Codes, then by subjects. The same dossier with the same knowledge
+// on the same day always gives the same list; see Until.
+func Findings(x *dossier.Index, k knowledge.Knowledge, now time.Time) []Finding {
+	v := &view{x, k, now}
 	var out []Finding
 	for _, c := range Codes {
 		for _, f := range c.find(v) {

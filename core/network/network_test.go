@@ -13,6 +13,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/homes"
 )
@@ -148,7 +149,7 @@ func TestFindings(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			d := homes.Small().Clone()
 			c.change(d)
-			found := network.Findings(d.Index(), homes.Day)
+			found := network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day)
 			var codes []string
 			for _, f := range found {
 				codes = append(codes, f.Code)
@@ -170,7 +171,7 @@ func TestFindingsByGravity(t *testing.T) {
 	d := homes.Small().Clone()
 	d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 2, 1
 	d.Interfaces[1].Addresses = addr("169.254.7.9")
-	found := network.Findings(d.Index(), homes.Day)
+	found := network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day)
 	require.Len(t, found, 2)
 	assert.Equal(t, network.Blocker, found[0].Severity)
 	assert.Equal(t, network.Warning, found[1].Severity)
@@ -180,7 +181,7 @@ func TestFindingsAreTheSameEveryTime(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)
 		before := d.Clone()
-		assert.Equal(t, network.Findings(d.Index(), homes.Day), network.Findings(d.Clone().Index(), homes.Day))
+		assert.Equal(t, network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day), network.Findings(d.Clone().Index(), knowledge.Knowledge{}, homes.Day))
 		assert.Equal(t, before, d, "a computation changed the dossier")
 	})
 }
@@ -299,7 +300,7 @@ func TestOneServerGivesSeveralSourcesAtOnePort(t *testing.T) {
 				s.Device, s.Name, s.ID = d.Devices[0].ID, string(rune('a'+n)), homes.ID[dossier.Source](40+n)
 				d.Sources.Put(s)
 			}
-			clash := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "port-clash" })
+			clash := slices.ContainsFunc(network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day), func(f network.Finding) bool { return f.Code == "port-clash" })
 			assert.Equal(t, c.clash, clash)
 		})
 	}
@@ -330,14 +331,14 @@ func TestQuantitiesSayHowTheyAreKnown(t *testing.T) {
 	d.Sources[0].RateCapMbps = 4
 	d.Folders[0].Mix = []dossier.FormatEntry{{Container: "mp4", AverageMbps: 7}}
 	values := map[string]map[string]dossier.Value{}
-	for _, f := range network.Findings(d.Index(), homes.Day) {
+	for _, f := range network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day) {
 		values[f.Code] = f.Values
 	}
 	assert.Equal(t, "10801 s read", text(values["clock-wrong"]["off"]))
 	assert.Equal(t, "4 Mb/s", text(values["rate-capped"]["limit"]), "nobody recorded how")
 	assert.Equal(t, "12 Mb/s estimated", text(values["rate-capped"]["needed"]), "a peak that nobody recorded is a guess")
 	d.Folders[0].Mix[0].PeakMbps = 7.1
-	for _, f := range network.Findings(d.Index(), homes.Day) {
+	for _, f := range network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day) {
 		values[f.Code] = f.Values
 	}
 	assert.Equal(t, "7 Mb/s", text(values["rate-capped"]["needed"]))
@@ -363,7 +364,7 @@ func TestWhichChannelsDisturbEachOther(t *testing.T) {
 			homes.PutIn(d, 20+n, dossier.Device{Name: fmt.Sprint("mast ", n), Roles: []dossier.Role{dossier.RoleAccessPoint}})
 			homes.PutIn(d, 20+n, dossier.Interface{Device: homes.ID[dossier.Device](20 + n), Name: "radio", Medium: dossier.OnRadio, Band: of.band, Channel: of.channel})
 		}
-		found := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "same-channel-crowded" })
+		found := slices.ContainsFunc(network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day), func(f network.Finding) bool { return f.Code == "same-channel-crowded" })
 		assert.Equal(t, c.want, found, "%v", c)
 	}
 }
@@ -379,7 +380,7 @@ func TestACableIsProposedWhereItCarriesMore(t *testing.T) {
 		if measured > 0 {
 			homes.PutIn(d, 20, dossier.Reading{What: dossier.DownMbps, Value: measured, Subject: screen.Ref(), How: dossier.KnownMeasured, At: homes.Day})
 		}
-		found := slices.ContainsFunc(network.Findings(d.Index(), homes.Day), func(f network.Finding) bool { return f.Code == "wireless-beside-outlet" })
+		found := slices.ContainsFunc(network.Findings(d.Index(), knowledge.Knowledge{}, homes.Day), func(f network.Finding) bool { return f.Code == "wireless-beside-outlet" })
 		assert.Equal(t, want, found, "Wi-Fi at %v", measured)
 	}
 }

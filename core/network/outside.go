@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 // OuterKind says what sort of address a line gives the home, of one family.
@@ -41,7 +42,7 @@ type LineReach struct {
 
 // Outside returns how the home can be reached over each line.
 func Outside(x *dossier.Index) []LineReach {
-	v := &view{x, time.Time{}}
+	v := &view{x, knowledge.Knowledge{}, time.Time{}}
 	var out []LineReach
 	for _, l := range x.Lines {
 		out = append(out, v.reach(l))

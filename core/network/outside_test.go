@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/homes"
 )
@@ -71,7 +72,7 @@ func TestOneAdapterInTwoVLANsIsNoClash(t *testing.T) {
 	again := homes.Put(h, dossier.Interface{Device: h.Server, Name: "eth0.88", HardwareAddress: port.HardwareAddress, Segment: tagged, Addresses: []netip.Addr{netip.MustParseAddr("10.88.0.10")}})
 	clashes := func() int {
 		n := 0
-		for _, f := range network.Findings(h.Index(), homes.Day) {
+		for _, f := range network.Findings(h.Index(), knowledge.Knowledge{}, homes.Day) {
 			if f.Code == "hardware-address-clash" {
 				n++
 			}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 // Union says whether what belongs together is on one network.
@@ -44,7 +45,7 @@ type HomeUnion struct {
 
 // OneNetwork answers for a home and for each of its paths in use whether it is on one network.
 func OneNetwork(x *dossier.Index) HomeUnion {
-	v := &view{x, time.Time{}}
+	v := &view{x, knowledge.Knowledge{}, time.Time{}}
 	h := HomeUnion{Union: UnionUnknown}
 	counts := map[dossier.ID[dossier.Segment]]int{}
 	var media []dossier.Device

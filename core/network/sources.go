@@ -234,9 +234,9 @@ func rateCapped(v *view) []Finding {
 			}
 		}
 		if limit < needed.Mbps {
-			known := dossier.Known("")
-			if needed.Estimated {
-				known = dossier.KnownEstimated
+			known := needed.Known
+			if known == dossier.KnownRead {
+				known = "" // as it is recorded
 			}
 			out = append(out, about(refs(subject, p.ID.Ref()), "at", v.FullLabel(subject), "limit", mbps(limit, ""), "needed", mbps(needed.Mbps, known), "folder", of, "path", p.Name))
 		}

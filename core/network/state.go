@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/format"
+	"kaiku/core/knowledge"
 )
 
 // writableShare finds shares that whoever may read may also write, without anything that must.
@@ -214,12 +216,81 @@ func clockWrong(v *view) []Finding {
 	return out
 }
 
-// unmaintained finds software that its maker has given up.
+// versions lists how the programs and the firmware of a home stand, as far as something is known of them.
+func (v *view) versions() []version {
+	var out []version
+	for _, s := range v.Software {
+		if at := v.known.OfSoftware(s); at.Known {
+			out = append(out, version{at, refs(s.ID.Ref(), s.Device.Ref()), dossier.Said("program-of", "software", s.Name, "device", v.Label(s.Device.Ref()))})
+		}
+	}
+	for _, d := range v.Devices {
+		if at := v.known.OfFirmware(d); at.Known {
+			out = append(out, version{at, refs(d.ID.Ref()), dossier.Said("firmware-of", "device", d.Name)})
+		}
+	}
+	return out
+}
+
+type version struct {
+	knowledge.Standing
+	subjects []dossier.Ref
+	what     dossier.Value
+}
+
+// source tells where the firm has it from; the record of the home needs none.
+func (v version) source() dossier.Value {
+	if v.Source == "" {
+		return dossier.Said("as-recorded")
+	}
+	return dossier.Said("by-source", "source", v.Source)
+}
+
+// unmaintained finds software and devices that their makers have given up.
 func unmaintained(v *view) []Finding {
 	var out []Finding
-	for _, s := range v.Software {
-		if s.GivenUp {
-			out = append(out, about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref())))
+	for _, one := range v.versions() {
+		if one.GivenUp {
+			out = append(out, about(one.subjects, "what", one.what, "source", one.source()))
+		}
+	}
+	return out
+}
+
+// behind finds software and firmware of which there is a newer version, or perhaps one.
+func behind(v *view) []Finding {
+	var out []Finding
+	for _, one := range v.versions() {
+		if one.Older == knowledge.No || one.GivenUp {
+			continue
+		}
+		how := "older"
+		if one.Older == knowledge.Perhaps {
+			how = "perhaps-older"
+		}
+		out = append(out, about(one.subjects, "what", one.what, "installed", one.Installed, "newest", one.Newest, "how", dossier.Said(how, "newest", one.Newest), "source", one.source()))
+	}
+	return out
+}
+
+// decodingContradicts finds devices of which one line says that they decode what another says they do not.
+func decodingContradicts(v *view) []Finding {
+	var out []Finding
+	for _, d := range v.Devices {
+		recorded, subjects := dossier.Decoding{}, refs(d.ID.Ref())
+		for _, r := range v.Decodings {
+			if r.Device == d.ID {
+				recorded, subjects = r, append(subjects, r.ID.Ref())
+			}
+		}
+		told := map[dossier.FormatTerm]bool{}
+		for _, pair := range format.Contradictions(v.known.Profile(d, recorded)) {
+			yes, no := pair[0], pair[1]
+			if told[yes.Format] {
+				continue
+			}
+			told[yes.Format] = true
+			out = append(out, about(subjects, "device", d.Name, "format", dossier.Coded(yes.Format), "yes", dossier.Coded(yes.Evidence), "no", dossier.Coded(no.Evidence)))
 		}
 	}
 	return out

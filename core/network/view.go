@@ -5,15 +5,19 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 // view is a home as of an instant.
 type view struct {
 	*dossier.Index
-	now time.Time
+	known knowledge.Knowledge
+	now   time.Time
 }
 
-func look(d *dossier.Dossier, now time.Time) *view { return &view{d.Index(), now} }
+func look(d *dossier.Dossier, now time.Time) *view {
+	return &view{d.Index(), knowledge.Knowledge{}, now}
+}
 
 // names says segments with their prefixes.
 func (v *view) names(ids []dossier.ID[dossier.Segment]) dossier.Value {

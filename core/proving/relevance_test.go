@@ -483,6 +483,11 @@ func TestAChangeMakesExactlyWhatStandsOnItStale(t *testing.T) {
 						continue // it is asked for only now
 					}
 					now := after.facts(s.Test)
+					taken := map[string]string{}
+					for _, f := range s.Test.Facts() {
+						taken[f.Subject.String()+" "+f.Name] = f.Value
+					}
+					require.Equal(t, now, taken, "%s: what %s stands on", why, s.Test.id)
 					differs := len(then) != len(now)
 					for key, value := range now {
 						differs = differs || then[key] != value

@@ -49,6 +49,7 @@ var Columns = []Column{
 	count("inDoubt", func(a *assess.Assessment) int { return a.Coverage.InDoubt }).with("in-doubt", "tests in doubt"),
 	count("stale", func(a *assess.Assessment) int { return a.Coverage.Stale }).with("stale", "stale tests"),
 	count("notServed", func(a *assess.Assessment) int { return a.Coverage.NotServed }).with("not-served", "wishes without a path"),
+	count("outdated", outdated).with("outdated", "old or unmaintained versions").by("outdated"),
 	count("waived", func(a *assess.Assessment) int { return a.Coverage.Waived }).with("waived", "waived tests"),
 	{Name: "reviewOn", Of: reviewOn, With: "review", Title: "waivers to review", Where: Today},
 	{Name: "offeredTo", Of: offeredTo, With: "offered", Title: "an offered handover", Where: Given},
@@ -136,6 +137,17 @@ var Version = func() string {
 	}
 	return fmt.Sprintf("%x", h.Sum64())
 }()
+
+// outdated counts the programs and devices whose version is old, or perhaps old, or no longer maintained.
+func outdated(a *assess.Assessment) int {
+	n := 0
+	for _, f := range a.Findings {
+		if f.Code == "behind" || f.Code == "unmaintained" {
+			n++
+		}
+	}
+	return n
+}
 
 func openIssues(a *assess.Assessment) int {
 	n := 0

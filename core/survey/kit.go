@@ -54,13 +54,13 @@ var kits = map[string]struct {
 	"wake-impossible":        {"patch-cables", Part},
 	"settings-copy-missing":  {"storage-stick", Tool},
 	"unmaintained":           {"replacement-software", Bench},
+	"behind":                 {"newer-version", Bench},
 	"ends-soon":              {"licence", Bench},
 	"licence-seats-short":    {"licence", Bench},
 }
 
 // Kit compiles what the next visit must bring and what must be ready before it: from what the
-// survey still misses, from what findings ask for, from newer versions of server software, and
-// from what someone wrote down with the visit. It is sorted: parts, tools, bench work.
+// survey still misses, from what findings ask for, and from what someone wrote down with the visit. It is sorted: parts, tools, bench work.
 func Kit(d *dossier.Dossier, walk []Stop, findings []network.Finding, now time.Time) []Supply {
 	var out []Supply
 	need := func(item string, sort Sort, because string, about dossier.Ref) {
@@ -86,11 +86,6 @@ func Kit(d *dossier.Dossier, walk []Stop, findings []network.Finding, now time.T
 	for _, f := range findings {
 		if k, ok := kits[f.Code]; ok {
 			need(k.item, k.sort, f.Code, f.Subjects[0])
-		}
-	}
-	for _, s := range d.Software {
-		if s.NewestKnown != "" && s.NewestKnown != s.Version {
-			need("newer-version", Bench, "newer-version", s.ID.Ref())
 		}
 	}
 	out = withVisit(out, d, now)

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/core/survey"
 	"kaiku/homes"
@@ -43,7 +44,7 @@ func TestKitIsCompiledFromWhatIsMissingAndFound(t *testing.T) {
 
 func kit(d *dossier.Dossier) []survey.Supply {
 	x := d.Index()
-	return survey.Kit(d, survey.Walk(x), network.Findings(x, homes.Day), homes.Day)
+	return survey.Kit(d, survey.Walk(x), network.Findings(x, knowledge.Knowledge{}, homes.Day), homes.Day)
 }
 
 func TestNextVisit(t *testing.T) {

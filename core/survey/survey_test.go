@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/core/survey"
 	"kaiku/homes"
@@ -164,7 +165,7 @@ func TestFindingsStandInTheRoomOfWhatIsToBeChanged(t *testing.T) {
 	d.Interfaces[1].Addresses = nil
 	d.Folders[0].ItemsOnDisk, d.Folders[0].ItemsInIndex = 2, 1
 	d.Segments[1].Prefix = d.Segments[0].Prefix
-	by := survey.ByRoom(d, network.Findings(d.Index(), time.Time{}))
+	by := survey.ByRoom(d, network.Findings(d.Index(), knowledge.Knowledge{}, time.Time{}))
 	require.Len(t, by[homes.RoomID(0)], 1, "a folder is in the room of its server")
 	assert.Equal(t, "titles-missing", by[homes.RoomID(0)][0].Code)
 	assert.Equal(t, "segments-overlap", by[""][0].Code)

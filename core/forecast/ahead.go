@@ -1,0 +1,148 @@
+package forecast
+
+import (
+	"cmp"
+	"slices"
+
+	"kaiku/core/dossier"
+)
+
+// Ahead is a part of a folder that more devices would play if it were converted ahead of time into one form.
+type Ahead struct {
+	Folder  dossier.ID[dossier.Folder]   `json:"folder"`
+	Entry   int                          `json:"entry"` // its place in the folder's mix
+	Into    dossier.FormatEntry          `json:"into"`
+	For     []dossier.ID[dossier.Device] `json:"for"`   // the devices that would play it as it is, and do not now
+	Plays   int                          `json:"plays"` // how many devices would play it as it is
+	Of      int                          `json:"of"`    // of how many that a path leads to
+	Gained  Share                        `json:"gained"`
+	Before  float64                      `json:"before,omitzero"`  // GB (10^9 bytes); 0 if not known
+	After   float64                      `json:"after,omitzero"`   // GB, estimated; 0 if the length is not known
+	Largest float64                      `json:"largest,omitzero"` // GB of one copy, on average and estimated
+}
+
+// fat32 is the most that a file of the FAT32 file system may have, in GB: 2^32 - 1 bytes.
+const fat32 = 4.294967295
+
+// TooLargeForFAT32 reports whether a copy of average size does not fit a medium with the FAT32 file system.
+func (a Ahead) TooLargeForFAT32() bool { return a.Largest > fat32 }
+
+// target is a form into which things are converted, with the bit rate that it is given. Judgement: forms that most devices of
+// the last ten years play, the better picture first.
+type target struct {
+	form dossier.FormatEntry
+	mbps float64
+}
+
+var (
+	moving = []target{
+		{form(dossier.HEVC, dossier.ProfileMain, "4.1", 1920, 1080), 6},
+		{form(dossier.H264, dossier.ProfileHigh, "4.1", 1920, 1080), 9},
+		{form(dossier.H264, dossier.ProfileMain, "3.1", 1280, 720), 5},
+	}
+	heard = []target{
+		{dossier.FormatEntry{Container: dossier.FLACFile, Sound: dossier.FLAC, Channels: 2, SampleRate: 44100, SoundBits: 16}, 0.9},
+		{dossier.FormatEntry{Container: dossier.MPEGAudio, Sound: dossier.MP3, Channels: 2, SampleRate: 44100}, 0.32},
+	}
+	seen = []target{{dossier.FormatEntry{Container: dossier.JPEG, Width: 4096, Height: 4096}, 0}}
+)
+
+func form(codec dossier.VideoCodec, profile dossier.VideoProfile, level string, width, height int) dossier.FormatEntry {
+	return dossier.FormatEntry{Container: dossier.MP4, Video: codec, Profile: profile, Level: level, Width: width, Height: height, Interlaced: dossier.No, BitDepth: 8, Chroma: dossier.Chroma420, Range: dossier.SDR,
+		Sound: dossier.AAC, Channels: 2, SampleRate: 48000}
+}
+
+// targets are the forms for an entry, no larger and no faster than it is.
+func targets(e dossier.FormatEntry) []target {
+	list := seen
+	switch {
+	case e.Video != "":
+		list = moving
+	case e.Sound != "":
+		list = heard
+	}
+	out := slices.Clone(list)
+	for i := range out {
+		t := &out[i]
+		if t.form.Video == "" {
+			continue
+		}
+		if e.Width > 0 && e.Height > 0 {
+			if shrink := min(1, float64(t.form.Width)/float64(e.Width), float64(t.form.Height)/float64(e.Height)); shrink < 1 {
+				t.form.Width, t.form.Height = even(float64(e.Width)*shrink), even(float64(e.Height)*shrink)
+			} else {
+				t.form.Width, t.form.Height = e.Width, e.Height
+			}
+		}
+		t.form.FrameRate = min(cmp.Or(e.FrameRate, assumedFrames), 30)
+		if e.Sound == "" {
+			t.form.Sound, t.form.Channels, t.form.SampleRate = "", 0, 0
+		}
+	}
+	return out
+}
+
+func even(n float64) int { return int(n/2) * 2 }
+
+// gigabytesAnHour is what an hour at one Mb/s takes.
+const gigabytesAnHour = 0.45
+
+// ahead lists what would be worth converting ahead of time: for each folder and each format of which it is known that some
+// device does not play it as it is, the form that most of the devices play. What gains most hours comes first. What is not
+// known of a device counts as not played, before and after.
+func (w *work) ahead(cells []Cell) (out []Ahead) {
+	byFolder := map[dossier.ID[dossier.Folder]][]viewer{}
+	for i := range cells {
+		c := &cells[i]
+		path, _ := w.x.Paths.Get(c.Path)
+		e := w.ends(path)
+		byFolder[c.Folder] = append(byFolder[c.Folder], viewer{c, e.profile, e.converts(path), e.limit()})
+	}
+	for _, folder := range w.x.Folders {
+		for n, e := range folder.Mix {
+			if a, worth := w.aheadOf(folder.ID, n, e, byFolder[folder.ID]); worth {
+				out = append(out, a)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Ahead) int {
+		return cmp.Or(cmp.Compare(b.Gained.Hours*float64(len(b.For)), a.Gained.Hours*float64(len(a.For))), cmp.Compare(b.Gained.Items, a.Gained.Items))
+	})
+	return out
+}
+
+// viewer is a device that a path leads to, with what decides whether it plays something.
+type viewer struct {
+	*Cell
+	profile *profile
+	how     conversion
+	limit   float64
+}
+
+func (w *work) aheadOf(folder dossier.ID[dossier.Folder], n int, e dossier.FormatEntry, viewers []viewer) (best Ahead, worth bool) {
+	lacking := slices.ContainsFunc(viewers, func(v viewer) bool { return v.Lines[n].Outcome != AsIs && v.Lines[n].Outcome != NotKnown })
+	if !lacking {
+		return Ahead{}, false
+	}
+	for _, t := range targets(e) {
+		parts := w.partsOf(&t.form)
+		a := Ahead{Folder: folder, Entry: n, Into: t.form, Of: len(viewers), Gained: Share{e.Items, e.Hours}, Before: e.Gigabytes}
+		for _, v := range viewers {
+			found := w.parts(v.profile, parts, &t.form)
+			if o, _, _ := outcome(&found, v.how, &t.form, v.limit); o != AsIs {
+				continue
+			}
+			if a.Plays++; v.Lines[n].Outcome != AsIs {
+				a.For = append(a.For, v.Device)
+			}
+		}
+		if e.Hours > 0 && t.mbps > 0 {
+			a.After = e.Hours * t.mbps * gigabytesAnHour
+			a.Largest = a.After / float64(max(e.Items, 1))
+		}
+		if len(a.For) > 0 && (!worth || a.Plays > best.Plays) {
+			best, worth = a, true
+		}
+	}
+	return best, worth
+}

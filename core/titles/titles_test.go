@@ -1,0 +1,138 @@
+package titles_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"kaiku/core/dossier"
+	"kaiku/core/titles"
+)
+
+var films = titles.Folder{Kind: dossier.Film, IndexedAt: time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)}
+
+func film(path string, bytes int64) titles.File {
+	return titles.File{Path: path, Kind: dossier.Film, Bytes: bytes, Modified: films.IndexedAt.Add(-time.Hour)}
+}
+
+func movie(title string, bytes int64) titles.Entry {
+	return titles.Entry{Title: title, Kind: dossier.Film, Bytes: bytes}
+}
+
+func TestNamesOfTitles(t *testing.T) {
+	for a, b := range map[string]string{
+		"The Long Ebb (2019).mkv": "the long ebb mkv", "Fog.Signal.1080p": "Fog Signal", "03 - Granite Stairs": "Granite Stairs", "Oil Lamps [2160p] HEVC": "oil lamps", "Fog Signal (converted)": "Fog Signal",
+		"Sininen meri – yö": "sininen meri yö", "霧の信号 (2020)": "霧の信号", "300": "300", "1917 (2019)": "1917", "  Ebb  ": "ebb", "720": "720",
+	} {
+		assert.Equal(t, titles.Name(b), titles.Name(a), "%q and %q", a, b)
+	}
+	assert.NotEqual(t, titles.Name("Fog Signal 2"), titles.Name("Fog Signal"))
+	assert.NotEmpty(t, titles.Name("12"))
+}
+
+func TestWhatIsMissingAndWhy(t *testing.T) {
+	half, forbidden, broken, song, fresh, sample := film("half.mkv", 5), film("secret.mkv", 6), film("bad.mkv", 7), film("song.flac", 8), film("New.mkv", 9), film("Ebb sample.mkv", 10)
+	half.Half, forbidden.NoRight, broken.Broken, song.Kind, fresh.Modified = true, true, true, dossier.Music, films.IndexedAt.Add(time.Minute)
+	c := titles.Compare(films, []titles.File{film("Fog Signal.mkv", 100), film("a/Ebb.mkv", 200), half, forbidden, broken, song, fresh, sample, film("Nobody.mkv", 300), film("x/Twin.mkv", 11), film("y/Twin.mkv", 12)},
+		[]titles.Entry{movie("Fog Signal", 100), movie("Ebb", 0), movie("Gone for good", 1), movie("Twin", 11)})
+	got := map[string]titles.Cause{}
+	for _, m := range c.Missing {
+		got[m.File.Path] = m.Cause
+	}
+	assert.Equal(t, map[string]titles.Cause{"half.mkv": titles.CauseHalfCopy, "secret.mkv": titles.CauseNoRight, "bad.mkv": titles.CauseBroken, "song.flac": titles.CauseMixed, "New.mkv": titles.CauseNewer,
+		"Ebb sample.mkv": titles.CauseName, "Nobody.mkv": titles.CauseUnknown, "y/Twin.mkv": titles.CauseDuplicate}, got)
+	assert.Equal(t, []titles.Entry{movie("Gone for good", 1)}, c.Gone)
+	assert.Equal(t, []int{8, 4, 3}, []int{c.OnDisk, c.Listed, c.Matched})
+	assert.Empty(t, c.Twice)
+	assert.Empty(t, c.Misplaced)
+}
+
+// The title says nothing, and the size is another one since the file was converted: the address still has its name.
+func TestTheAddressHasTheNameOfTheFile(t *testing.T) {
+	e := movie("Das alte Leuchtfeuer", 7)
+	e.At = "http://10.20.4.10:9000/media/17/Fog%20Signal.mkv?x=1"
+	c := titles.Compare(films, []titles.File{film("a/fog signal.mkv", 100), film("Ebb.mkv", 200)}, []titles.Entry{e, movie("Ebb", 200)})
+	assert.Equal(t, 2, c.Matched)
+	assert.Empty(t, c.Gone)
+	c = titles.Compare(films, []titles.File{film("a/Fog Signal.mkv", 100), film("b/Fog Signal.mkv", 200)}, []titles.Entry{e})
+	assert.Equal(t, 0, c.Matched, "two files of that name: which of them is not known")
+}
+
+func TestWhatStandsUnderTheWrongKind(t *testing.T) {
+	song := film("Music video.mkv", 3)
+	concert := film("Song.flac", 4)
+	concert.Kind = dossier.Music
+	c := titles.Compare(films, []titles.File{film("Fog Signal S01E02.mkv", 1), film("Ebb.mkv", 2), song, concert},
+		[]titles.Entry{{Title: "Fog Signal S01E02", Kind: dossier.Series, Bytes: 1}, {Title: "Ebb", Bytes: 2}, {Title: "Music video", Kind: dossier.Music, Bytes: 3}, {Title: "Song", Kind: dossier.Film, Bytes: 4}})
+	got := map[string]titles.Cause{}
+	for _, m := range c.Misplaced {
+		got[m.File.Path] = m.Cause
+	}
+	assert.Equal(t, map[string]titles.Cause{"Fog Signal S01E02.mkv": titles.CauseName, "Music video.mkv": titles.CauseUnknown, "Song.flac": titles.CauseMixed}, got)
+}
+
+func TestWhatStandsTwice(t *testing.T) {
+	track := func(path string, bytes int64) titles.File { f := film(path, bytes); f.Kind = dossier.Music; return f }
+	for name, c := range map[string]struct {
+		files []titles.File
+		list  []titles.Entry
+		want  []titles.Cause
+	}{
+		"a converted copy beside the original": {[]titles.File{film("Ebb.mkv", 900), film("converted/Ebb.mp4", 100)}, []titles.Entry{movie("Ebb", 900), movie("Ebb", 100)}, []titles.Cause{titles.CauseConverted}},
+		"one file in two places":               {[]titles.File{film("a/Ebb.mkv", 900), film("b/Ebb.mkv", 900)}, []titles.Entry{movie("Ebb", 900), movie("Ebb", 900)}, []titles.Cause{titles.CauseCopies}},
+		"one file in two lists":                {[]titles.File{film("Ebb.mkv", 900)}, []titles.Entry{movie("Ebb", 900), movie("Ebb", 900)}, []titles.Cause{titles.CauseSources}},
+		"two films":                            {[]titles.File{film("Ebb.mkv", 900), film("Flow.mkv", 800)}, []titles.Entry{movie("Ebb", 900), movie("Flow", 800)}, nil},
+		"a copy that is not listed":            {[]titles.File{film("Ebb.mkv", 900), film("converted/Ebb.mp4", 100)}, []titles.Entry{movie("Ebb", 900)}, nil},
+		"the first track of two albums":        {[]titles.File{track("A/01 Intro.flac", 5), track("B/01 Intro.flac", 6)}, []titles.Entry{{Title: "Intro", Kind: dossier.Music, Bytes: 5}, {Title: "Intro", Kind: dossier.Music, Bytes: 6}}, nil},
+		"one track in two albums":              {[]titles.File{track("A/01 Intro.flac", 5), track("B/07 Intro.flac", 5)}, []titles.Entry{{Title: "Intro", Kind: dossier.Music, Bytes: 5}, {Title: "Intro", Kind: dossier.Music, Bytes: 5}}, []titles.Cause{titles.CauseCopies}},
+	} {
+		var got []titles.Cause
+		for _, one := range titles.Compare(films, c.files, c.list).Twice {
+			got = append(got, one.Cause)
+		}
+		assert.Equal(t, c.want, got, name)
+	}
+}
+
+// A list that has exactly what is on the disk differs in nothing, in whatever order and by whatever names it lists music;
+// what is taken out of it is missing, and what is put in is gone from the disk.
+func TestAListOfWhatIsThereDiffersInNothing(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(0, 12).Draw(t, "items")
+		var files []titles.File
+		var list []titles.Entry
+		for i := range n {
+			size := int64(1000 + i)
+			if rapid.Bool().Draw(t, "music") {
+				files = append(files, titles.File{Path: fmt.Sprintf("d%d/%02d track.flac", i%3, i), Kind: dossier.Music, Bytes: size})
+				list = append(list, titles.Entry{Title: "From the tags " + string(rune('a'+i)), Kind: dossier.Music, Bytes: size})
+			} else {
+				files = append(files, film(fmt.Sprintf("d%d/Film %c.mkv", i%3, 'a'+i), size))
+				list = append(list, movie(fmt.Sprintf("Film %c", 'a'+i), rapid.SampledFrom([]int64{0, size}).Draw(t, "size")))
+			}
+		}
+		list = rapid.Permutation(list).Draw(t, "order")
+		c := titles.Compare(titles.Folder{}, files, list)
+		if len(c.Missing)+len(c.Gone)+len(c.Twice)+len(c.Misplaced) != 0 || c.Matched != n {
+			t.Fatalf("%+v", c)
+		}
+		if n == 0 {
+			return
+		}
+		left := list[1:]
+		c = titles.Compare(titles.Folder{}, files, left)
+		if len(c.Missing) != 1 || len(c.Gone) != 0 {
+			t.Fatalf("one less: %+v", c)
+		}
+		c = titles.Compare(titles.Folder{}, files, append([]titles.Entry{movie("Not there", 5)}, list...))
+		if len(c.Gone) != 1 || len(c.Missing) != 0 {
+			t.Fatalf("one more: %+v", c)
+		}
+		if c.Matched+len(c.Missing) != len(files) {
+			t.Fatal("every file is matched or missing")
+		}
+	})
+}
