@@ -27,6 +27,7 @@ import (
 	sqlite3lib "modernc.org/sqlite/lib"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 )
 
 //go:embed migrations/*.sql
@@ -53,6 +54,7 @@ type Store struct {
 	key            *sealingKey
 	lock           io.Closer
 	summariser     atomic.Pointer[Summariser]
+	known          atomic.Pointer[knowledge.Knowledge] // the firm's, as last read
 	sessions       sessionSignal
 	damaged        damaged
 }

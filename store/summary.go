@@ -71,18 +71,30 @@ func computedAs(revision uint64) string {
 	return summary.Version + " " + strconv.FormatUint(revision, 10)
 }
 
+// SummariseEach computes the rows of all homes anew, one after the other: after what counts in all of them has changed.
+func (s *Store) SummariseEach(ctx context.Context) error {
+	return s.summariseThose(ctx, "SELECT household_id FROM summaries ORDER BY code")
+}
+
 // summariseAll computes the rows that are not of this program's version, or not of the newest revision:
-// after an upgrade, and where a stop fell between a write and its row. It can take a while in a firm
-// of many homes, and tells how far it is.
+// after an upgrade, and where a stop fell between a write and its row.
 func (s *Store) summariseAll(ctx context.Context) error {
+	return s.summariseThose(ctx, "SELECT household_id FROM summaries WHERE computed_as <> ? || ' ' || revision ORDER BY code", summary.Version)
+}
+
+// summariseThose computes the rows of the homes that a query names. It can take a while in a firm of many homes, and
+// tells how far it is.
+func (s *Store) summariseThose(ctx context.Context, query string, args ...any) error {
 	var homes []string
-	err := s.reader.WithContext(ctx).Raw("SELECT household_id FROM summaries WHERE computed_as <> ? || ' ' || revision ORDER BY code", summary.Version).Scan(&homes).Error
-	if err != nil {
+	if err := s.reader.WithContext(ctx).Raw(query, args...).Scan(&homes).Error; err != nil {
 		return asStoreError(err)
 	}
 	for n, id := range homes {
 		if n > 0 && n%500 == 0 {
 			s.log.InfoContext(ctx, "computing the lists of households anew", "done", n, "of", len(homes))
+		}
+		if err := ctx.Err(); err != nil {
+			return err
 		}
 		d, err := s.Load(ctx, homeID(id))
 		if err != nil {

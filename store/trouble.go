@@ -19,12 +19,13 @@ var (
 	ErrNotWritable = errors.New("data folder is not writable")
 	ErrFailing     = errors.New("the disk does not work")
 	ErrInUse       = errors.New("another Kaiku is using the data folder")
+	ErrHeld        = errors.New("the database is held by something else")
 )
 
 // Trouble returns which of the errors above an error means, or nil if it means none of them. It
 // looks at what the database and the operating system said, wherever that happened.
 func Trouble(err error) error {
-	for _, known := range []error{ErrNewer, ErrForeign, ErrDamaged, ErrFull, ErrNotWritable, ErrFailing, ErrInUse} {
+	for _, known := range []error{ErrNewer, ErrForeign, ErrDamaged, ErrFull, ErrNotWritable, ErrFailing, ErrInUse, ErrHeld} {
 		if errors.Is(err, known) {
 			return known
 		}
@@ -38,6 +39,8 @@ func Trouble(err error) error {
 			return ErrDamaged
 		case sqlite3lib.SQLITE_NOTADB:
 			return ErrForeign
+		case sqlite3lib.SQLITE_BUSY, sqlite3lib.SQLITE_LOCKED:
+			return ErrHeld
 		case sqlite3lib.SQLITE_IOERR:
 			return ErrFailing
 		case sqlite3lib.SQLITE_READONLY, sqlite3lib.SQLITE_CANTOPEN, sqlite3lib.SQLITE_PERM:

@@ -3,6 +3,7 @@ package store_test
 import (
 	"bytes"
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -397,4 +398,21 @@ func TestABrokenOffQueryIsNoError(t *testing.T) {
 	require.ErrorContains(t, s.Reader().Exec("SELECT * FROM nowhere").Error, "no such table")
 	assert.Contains(t, log.String(), "ERROR", "any other is")
 	require.NoError(t, s.Close())
+}
+
+// A program that copies the database, or looks into it, can hold it: that is said, and nothing is lost by it.
+func TestADatabaseThatIsHeldIsSaid(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	other, err := sql.Open("sqlite", "file:"+filepath.Join(dir, store.FileName))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, other.Close()) })
+	other.SetMaxOpenConns(1)
+	_, err = other.ExecContext(t.Context(), "BEGIN IMMEDIATE")
+	require.NoError(t, err)
+	assert.Equal(t, store.ErrHeld, store.Trouble(s.Exec(t.Context(), "DELETE FROM sessions")))
+	_, err = other.ExecContext(t.Context(), "ROLLBACK")
+	require.NoError(t, err)
+	assert.NoError(t, s.Exec(t.Context(), "DELETE FROM sessions"))
 }
