@@ -266,7 +266,7 @@ func rowOf(d *dossier.Dossier, k *dossier.Kind, fields []dossier.Field, cells []
 	for i, f := range fields {
 		cell := ""
 		if i < len(cells) {
-			cell = wording.CellRead(strings.TrimSpace(cells[i]))
+			cell = strings.TrimSpace(wording.CellRead(cells[i]))
 		}
 		if f.Name == "id" {
 			row.ID = cell

@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"fmt"
 	"reflect"
 	"sync"
 
@@ -66,18 +67,19 @@ func (s *Service) knowledge(ctx context.Context, d *dossier.Dossier) (knowledge.
 	if err != nil {
 		return knowledge.Knowledge{}, err
 	}
-	recipes, version, err := s.store.Recipes(ctx)
+	of, err := s.store.Knowledge(ctx)
 	if err != nil {
 		return knowledge.Knowledge{}, err
 	}
-	revision := mark<<24 ^ d.Revision ^ version<<44
+	revision := fmt.Sprint(mark, d.Revision, of.Revision)
 	s.assessed.mu.Lock()
 	k, kept := s.assessed.seen[home]
 	s.assessed.mu.Unlock()
 	if kept && k.Revision == revision {
 		return k, nil
 	}
-	k = knowledge.Knowledge{Revision: revision, Recipes: recipes}
+	k = of
+	k.Revision = revision
 	if mark == 0 {
 		return k, nil // nothing was scanned
 	}

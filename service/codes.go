@@ -6,14 +6,17 @@ import (
 	"crypto/subtle"
 	"encoding/hex"
 	"net/netip"
+	"slices"
 	"strings"
 	"sync"
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/format"
 	"kaiku/core/throughput"
 	"kaiku/papers"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // codes let phones and browsers in. They live in memory: a restart ends them all,
@@ -164,7 +167,7 @@ func (s *Service) Measuring(ctx context.Context, who, code string) (wire.Measuri
 	if err != nil {
 		return wire.Measuring{}, err
 	}
-	return wire.Measuring{Place: i.place, Ends: dossier.At(i.ends), EchoPort: s.codes.echoPort}, nil
+	return wire.Measuring{Place: i.place, OfDevice: i.device != "", Ends: dossier.At(i.ends), EchoPort: s.codes.echoPort}, nil
 }
 
 // BeginRun begins a measurement. While another one runs it is refused: they would measure each other.
@@ -289,6 +292,51 @@ func (s *Service) EndRun(ctx context.Context, who, code string, in wire.MeasureR
 		out.Readings = append(out.Readings, stored)
 	}
 	return out, nil
+}
+
+// Questions tells a browser with the code of a device what it is asked about what it decodes.
+func (s *Service) Questions(ctx context.Context, who, code string) (wire.DecodingQuestions, error) {
+	i, err := s.invited(ctx, who, code)
+	if err != nil {
+		return wire.DecodingQuestions{}, err
+	}
+	if i.device == "" {
+		return wire.DecodingQuestions{}, refuse("code-of-no-device")
+	}
+	out := wire.DecodingQuestions{Place: i.place}
+	for _, q := range format.Questions {
+		out.Questions = append(out.Questions, wire.DecodingQuestion{Type: q.Type, Width: q.Width, Height: q.Height, FrameRate: q.FrameRate, BitsPerSecond: int(q.Mbps * 1e6), Range: q.Range, Channels: q.Channels, SampleRate: q.Rate})
+	}
+	return out, nil
+}
+
+// DeclareDecoding records what a browser says that it decodes, for the device of the code and in the name of who made it.
+func (s *Service) DeclareDecoding(ctx context.Context, who, code string, in wire.DecodingAnswers) (wire.DecodingDeclared, error) {
+	i, err := s.invited(ctx, who, code)
+	if err != nil {
+		return wire.DecodingDeclared{}, err
+	}
+	now := format.Answered(in.Answers, in.PlaysHere)
+	switch {
+	case i.device == "":
+		return wire.DecodingDeclared{}, refuse("code-of-no-device")
+	case len(now) == 0:
+		return wire.DecodingDeclared{}, refuse("nothing-declared")
+	}
+	_, err = s.write(ctx, i.maker, "add-decoding", i.home, "declared by its browser", Request{}, func(d *dossier.Dossier) error {
+		one := dossier.Decoding{Device: i.device}
+		one.ID = dossier.ID[dossier.Decoding](newID())
+		if at := slices.IndexFunc(d.Decodings, func(p dossier.Decoding) bool { return p.Device == i.device }); at >= 0 {
+			one = d.Decodings[at]
+		}
+		one.Entries = format.Declared(one.Entries, now)
+		d.Decodings.Put(one)
+		return nil
+	})
+	if err != nil {
+		return wire.DecodingDeclared{}, err
+	}
+	return wire.DecodingDeclared{Lines: wording.DecodingLines(now)}, nil
 }
 
 // Join makes a code with which one phone logs in once as the person who asks.

@@ -169,6 +169,9 @@ func (s *Service) jobOf(code, id string) (*job, error) {
 	return j, nil
 }
 
+// Settle waits until the jobs that run have ended.
+func (s *Service) Settle() { s.jobs.running.Wait() }
+
 // Close stops all jobs and waits for them: the store may be closed after.
 func (s *Service) Close() {
 	s.jobs.mu.Lock()

@@ -18,7 +18,7 @@ func TroubleOf(err error) string {
 	}{
 		{store.ErrOccupied, "data-occupied"}, {store.ErrNoBackup, "not-a-backup"}, {store.ErrBadBackup, "backup-damaged"},
 		{store.ErrNewer, "data-newer"}, {store.ErrForeign, "data-foreign"}, {store.ErrDamaged, "data-damaged"},
-		{store.ErrFull, "disk-full"}, {store.ErrNotWritable, "data-not-writable"}, {store.ErrFailing, "disk-failing"}, {store.ErrInUse, "data-in-use"},
+		{store.ErrFull, "disk-full"}, {store.ErrNotWritable, "data-not-writable"}, {store.ErrFailing, "disk-failing"}, {store.ErrInUse, "data-in-use"}, {store.ErrHeld, "data-held"},
 	} {
 		if errors.Is(err, known.err) || trouble == known.err {
 			return known.code

@@ -5,9 +5,19 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
+	"kaiku/views"
 	"kaiku/wire"
 	"kaiku/wording"
 )
+
+// Forecast says what of a home's folders plays on which device.
+func (s *Service) Forecast(ctx context.Context, a Actor, code string) (wire.Forecast, error) {
+	h, err := s.read(ctx, a, "show-forecast", code)
+	if err != nil {
+		return wire.Forecast{}, err
+	}
+	return views.Forecast(h), nil
+}
 
 // BrowseSource looks into a source as devices of the home would, from this Kaiku.
 func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string, in wire.BrowseSource) (wire.SourceBrowse, error) {
@@ -32,11 +42,11 @@ func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string
 			return wire.SourceBrowse{}, refuse("not-announced", "device", v.Name)
 		}
 	}
-	views, unknown, against, err := in.Views(id, func(source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
+	seen, unknown, against, err := in.Views(id, func(source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error) {
 		return s.prober.View(ctx, d, source, as)
 	})
 	if err != nil {
 		return wire.SourceBrowse{}, err
 	}
-	return wire.SourceBrowseOf(d, views, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
+	return wire.SourceBrowseOf(d, seen, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
 }

@@ -24,6 +24,7 @@ type Code struct {
 // Measuring is what a browser with a code gets.
 type Measuring struct {
 	Place    string    `json:"place" doc:"What is measured: the device, or the room."`
+	OfDevice bool      `json:"ofDevice" doc:"Whether it is a device, which can also say what it decodes."`
 	Ends     time.Time `json:"ends" doc:"When the code expires."`
 	EchoPort int       `json:"echoPort,omitzero" doc:"UDP port that sends back what it is sent during a run; none if nothing does."`
 }
@@ -53,4 +54,33 @@ type Measured struct {
 type UpRate struct {
 	UpMbps   float64 `json:"upMbps" doc:"In Mb/s, the slow start left out."`
 	Measured bool    `json:"measured" doc:"Whether enough arrived to tell a rate."`
+}
+
+// DecodingQuestions is what a browser is asked about what it decodes.
+type DecodingQuestions struct {
+	Place     string             `json:"place" doc:"The device whose browser it is."`
+	Questions []DecodingQuestion `json:"questions" doc:"The questions; answers stand at the same places."`
+}
+
+// DecodingQuestion is one of them, in the terms of Media Capabilities.
+type DecodingQuestion struct {
+	Type          string               `json:"type" doc:"Media type with the name of the codec."`
+	Width         int                  `json:"width,omitzero" doc:"Width of the picture in pixels."`
+	Height        int                  `json:"height,omitzero" doc:"Height of the picture in pixels."`
+	FrameRate     float64              `json:"frameRate,omitzero" doc:"Frames per second."`
+	BitsPerSecond int                  `json:"bitsPerSecond,omitzero" doc:"Bit rate of the picture."`
+	Range         dossier.DynamicRange `json:"range,omitzero" doc:"Dynamic range of the picture."`
+	Channels      int                  `json:"channels,omitzero" doc:"Channels of the sound."`
+	SampleRate    int                  `json:"sampleRate,omitzero" doc:"Sampling rate of the sound in Hz."`
+}
+
+// DecodingAnswers is what a browser answered.
+type DecodingAnswers struct {
+	Answers   []*bool `json:"answers" maxItems:"200" doc:"For each question whether it decodes that; null where it did not say."`
+	PlaysHere bool    `json:"playsHere,omitzero" doc:"Whether the device plays its media in this browser, so that what the browser does not decode the device does not play."`
+}
+
+// DecodingDeclared is what was recorded of that.
+type DecodingDeclared struct {
+	Lines []string `json:"lines" doc:"What was recorded, in words."`
 }

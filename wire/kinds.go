@@ -21,7 +21,7 @@ func KindOf(k *dossier.Kind) Kind {
 
 func memberOf(f dossier.Field) Member {
 	m := Member{Name: f.Name, Title: f.Title, Doc: f.Doc, List: f.List, Required: f.Required, Rule: f.Rule, Refers: f.Refers, Kinds: f.Kinds,
-		Enum: f.Enum, Label: f.Label, Part: f.Part, Personal: f.Personal}
+		Enum: f.Enum, Terms: f.Terms, Label: f.Label, Part: f.Part, Personal: f.Personal}
 	t := f.Type
 	if f.List {
 		t = t.Elem()

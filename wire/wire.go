@@ -605,7 +605,7 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,scan" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,scan,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Its room."`
@@ -642,6 +642,7 @@ type Member struct {
 	Refers   string       `json:"refers,omitzero" doc:"Kind it refers to; any, person."`
 	Kinds    []string     `json:"kinds,omitzero" doc:"Where it refers to any: the kinds it may name; none means every."`
 	Enum     []string     `json:"enum,omitzero" doc:"Words it may hold."`
+	Terms    []string     `json:"terms,omitzero" doc:"Words that are understood. Others may stand here too, and count as not known."`
 	Group    []Member     `json:"group,omitzero" doc:"Members of a group."`
 	Label    bool         `json:"label,omitzero" doc:"People call the record by it."`
 	Part     string       `json:"part,omitzero" doc:"Heading under which it stands in a form."`

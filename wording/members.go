@@ -163,6 +163,9 @@ func object(v json.RawMessage, say func(id string) string) string {
 	if json.Unmarshal(v, &members) != nil || members == nil {
 		return string(v) // a number
 	}
+	if said := FormatRow(v); said != "" {
+		return said
+	}
 	var texts, more []string
 	for _, name := range slices.Sorted(maps.Keys(members)) {
 		switch one := members[name]; {

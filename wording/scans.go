@@ -19,7 +19,7 @@ var Ways = map[matching.Way]string{
 }
 
 // Jobs are the kinds of long task, as people call them.
-var Jobs = map[string]string{"run-tests": "running the automatic tests", "scan": "scanning the network"}
+var Jobs = map[string]string{"run-tests": "running the automatic tests", "scan": "scanning the network", "lists": "computing the lists of homes anew"}
 
 // Asked says how a question ended. Silence, refusal and an empty answer are distinguished.
 func Asked(q matching.Question, through string) string {
@@ -98,11 +98,8 @@ func SeenValue(v any, say func(id string) string) string {
 	case []dossier.DecodingEntry:
 		var parts []string
 		for _, e := range v {
-			not := ""
-			if e.Able == dossier.No {
-				not = "not "
-			}
-			parts = append(parts, fmt.Sprintf("%s%s (%s)", not, e.Format, Plain(string(e.Evidence))))
+			row, _ := json.Marshal(e) // of plain values, which cannot fail
+			parts = append(parts, FormatRow(row))
 		}
 		return strings.Join(parts, ", ")
 	}

@@ -67,6 +67,12 @@ var Phrases = map[string]string{
 	"marks-nowhere":        "{path} nowhere",
 	"clock-fast":           "fast",
 	"clock-slow":           "slow",
+	"program-of":           "{software} on {device}",
+	"firmware-of":          "The firmware of {device}",
+	"older":                "{newest} is newer",
+	"perhaps-older":        "the newest known is {newest}, and the two cannot be compared",
+	"as-recorded":          "as recorded in this home",
+	"by-source":            "according to {source}",
 	"term-licence":         "licence",
 	"term-trial":           "trial",
 	"ends":                 "ends",
@@ -112,7 +118,7 @@ func valueText(v dossier.Value) string {
 	case len(v.Codes) > 0:
 		words := make([]string, len(v.Codes))
 		for i, c := range v.Codes {
-			words[i] = Plain(c)
+			words[i] = FormatTerm(c)
 		}
 		return strings.Join(words, ", ")
 	}

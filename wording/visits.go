@@ -24,8 +24,8 @@ func Because(code string) string {
 	switch code {
 	case "visit":
 		return "listed with the visit"
-	case "newer-version":
-		return "there is a newer version"
+	case "behind":
+		return "there is, or may be, a newer version"
 	}
 	return Plain(code)
 }

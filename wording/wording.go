@@ -152,7 +152,11 @@ var Findings = map[string]Said{
 		"Take a copy and record where it is kept."},
 	"clock-wrong": {"The clock of {device} is {off} {way}. The guide, recordings and restricted hours will be wrong by as much.",
 		"Set the device to take its time from the network."},
-	"unmaintained": {"{software} on {device} is no longer maintained and will get no more fixes.",
+	"behind": {"{what} is at version {installed}; {how}, {source}.",
+		"Check what the newer version changes, then update it or note why not."},
+	"decoding-contradicts": {"Whether {device} decodes {format} is in doubt: one line says yes ({yes}), another no ({no}).",
+		"Play the sample of that format on the device, and record what it does."},
+	"unmaintained": {"{what} is no longer maintained and will get no more fixes, {source}.",
 		"Agree with the customer on a replacement."},
 	"ends-soon": {"The {term} of {software} on {device} {ends} on {on}.",
 		"Agree with the customer on what to do next."},
@@ -481,15 +485,26 @@ func Plain(code string) string { return strings.ReplaceAll(code, "-", " ") }
 
 // Or says a choice of codes: open, in hand or waiting.
 func Or(codes []string) string {
-	out := ""
+	words := make([]string, len(codes))
 	for n, c := range codes {
+		words[n] = Plain(c)
+	}
+	return listed(words, "or")
+}
+
+// And lists names of which all are meant: a, b and c.
+func And(names []string) string { return listed(names, "and") }
+
+func listed(words []string, last string) string {
+	out := ""
+	for n, w := range words {
 		switch {
-		case n > 0 && n == len(codes)-1:
-			out += " or "
+		case n > 0 && n == len(words)-1:
+			out += " " + last + " "
 		case n > 0:
 			out += ", "
 		}
-		out += Plain(c)
+		out += w
 	}
 	return out
 }

@@ -1,0 +1,109 @@
+package views
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"kaiku/core/knowledge"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// KnowledgeID identifies an entry in addresses. It is derived only from what the entry is about.
+func KnowledgeID(e knowledge.Keyed) string {
+	sum := sha256.Sum256(fmt.Appendf(nil, "%T %s", e, e.Key()))
+	return hex.EncodeToString(sum[:8])
+}
+
+// Knowledge shows what the firm knows.
+func Knowledge(k knowledge.Knowledge) wire.Knowledge {
+	out := wire.Knowledge{Sheets: []wire.SheetRow{}, Releases: []wire.ReleaseRow{}}
+	for _, s := range k.Sheets {
+		out.Sheets = append(out.Sheets, wire.SheetRow{ID: KnowledgeID(s), Sheet: s, About: wording.SheetAbout(s), Lines: wording.DecodingLines(s.Entries)})
+	}
+	for _, r := range k.Releases {
+		out.Releases = append(out.Releases, wire.ReleaseRow{ID: KnowledgeID(r), Release: r, About: wording.ReleaseAbout(r)})
+	}
+	return out
+}
+
+// KnowledgeDifference says what differs between two states of what the firm knows.
+func KnowledgeDifference(was, is knowledge.File) ([]wire.KnowledgeChange, error) {
+	sheets, err := knowledge.Differing(was.Sheets, is.Sheets)
+	if err != nil {
+		return nil, err
+	}
+	releases, err := knowledge.Differing(was.Releases, is.Releases)
+	if err != nil {
+		return nil, err
+	}
+	out, err := KnowledgeEntries("sheets", sheets)
+	if err != nil {
+		return nil, err
+	}
+	more, err := KnowledgeEntries("releases", releases)
+	return append(out, more...), err
+}
+
+// KnowledgeEntries says the changed entries of a table in words.
+func KnowledgeEntries(table string, list []knowledge.ChangedEntry) ([]wire.KnowledgeChange, error) {
+	out := []wire.KnowledgeChange{}
+	for _, e := range list {
+		before, about, err := entryLines(table, e.Before)
+		if err != nil {
+			return nil, err
+		}
+		after, now, err := entryLines(table, e.After)
+		if err != nil {
+			return nil, err
+		}
+		if now != "" {
+			about = now
+		}
+		one := wire.KnowledgeChange{Act: e.Act, Table: table, About: about, Gone: []string{}, Arrived: []string{}}
+		for _, line := range before {
+			if !slices.Contains(after, line) {
+				one.Gone = append(one.Gone, line)
+			}
+		}
+		for _, line := range after {
+			if !slices.Contains(before, line) {
+				one.Arrived = append(one.Arrived, line)
+			}
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+// entryLines says an entry of a table, as it was stored, line by line.
+func entryLines(table string, b json.RawMessage) (lines []string, about string, err error) {
+	if len(b) == 0 {
+		return nil, "", nil
+	}
+	switch table {
+	case "sheets":
+		var s knowledge.Sheet
+		if err := json.Unmarshal(b, &s); err != nil {
+			return nil, "", fmt.Errorf("read a sheet: %w", err)
+		}
+		return append(wording.DecodingLines(s.Entries), "Source: "+s.Source), wording.SheetAbout(s), nil
+	case "releases":
+		var r knowledge.Release
+		if err := json.Unmarshal(b, &r); err != nil {
+			return nil, "", fmt.Errorf("read a release: %w", err)
+		}
+		return wording.ReleaseLines(r), wording.ReleaseAbout(r), nil
+	}
+	var r knowledge.Recipe
+	if err := json.Unmarshal(b, &r); err != nil {
+		return nil, "", fmt.Errorf("read a recipe: %w", err)
+	}
+	for _, s := range r.Steps {
+		lines = append(lines, s.Setting+": "+s.Value)
+	}
+	return lines, r.Name, nil
+}
