@@ -106,7 +106,7 @@ const (
 	watched   = 200 * time.Millisecond // by which a position must have moved
 	atMost    = 3 * watched            // in which it must have: at a third of the speed it counts as stalled
 	// errandTime bounds one errand.
-	errandTime = 8 * time.Second
+	errandTime = 30 * time.Second
 )
 
 // took writes how long something lasted.
@@ -200,9 +200,11 @@ func (v *visit) moves(from time.Duration) (at time.Duration, err error) {
 	return v.reaches(at+watched, atMost)
 }
 
-// reaches waits for a position for at most that long.
+// reaches waits for a position for at most that long. A last look is asked for when the time is over: one that was
+// asked for earlier and came late does not show what the screen had reached by then.
 func (v *visit) reaches(to, within time.Duration) (at time.Duration, err error) {
-	for until := time.Now().Add(within); time.Now().Before(until); time.Sleep(watchStep) {
+	for until, over := time.Now().Add(within), false; !over; time.Sleep(watchStep) {
+		over = !time.Now().Before(until)
 		if at, err = v.position(); err != nil || at >= to {
 			return at, err
 		}

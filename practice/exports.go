@@ -97,7 +97,7 @@ func onDisk() (billy.Filesystem, error) {
 	disk := memfs.New()
 	for _, f := range granite {
 		for _, i := range f.items {
-			if err := util.WriteFile(disk, "/"+f.title+"/"+i.file, []byte(i.title), 0o644); err != nil {
+			if err := util.WriteFile(disk, "/"+f.title+"/"+i.file, i.clip(), 0o644); err != nil {
 				return nil, err
 			}
 		}

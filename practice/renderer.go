@@ -7,7 +7,6 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -38,9 +37,11 @@ type player struct {
 	have     int64         // bytes that are here
 	volume   int
 	mute     bool
-	marks    map[string]time.Duration // where playing was stopped, on a device that remembers it
-	stop     context.CancelFunc
-	done     chan struct{}
+	// soundless: it plays the picture of what it plays, and cannot decode its sound.
+	soundless bool
+	marks     map[string]time.Duration // where playing was stopped, on a device that remembers it
+	stop      context.CancelFunc
+	done      chan struct{}
 }
 
 // transport is AVTransport:1.
@@ -92,7 +93,7 @@ func (p *player) rendering() service {
 		"GetMute": func(request) ([]argument, *upnpError) {
 			p.mu.Lock()
 			defer p.mu.Unlock()
-			return []argument{{"CurrentMute", map[bool]string{true: "1", false: "0"}[p.mute]}}, nil
+			return []argument{{"CurrentMute", map[bool]string{true: "1", false: "0"}[p.mute || p.soundless]}}, nil
 		},
 		"SetMute": func(r request) ([]argument, *upnpError) {
 			p.mu.Lock()
@@ -127,12 +128,13 @@ func (p *player) set(r request) ([]argument, *upnpError) {
 	}
 	_ = resp.Body.Close()
 	kind, _, _ := strings.Cut(resp.Header.Get("Content-Type"), ";")
-	plays := slices.ContainsFunc(p.device.sinks, func(s string) bool { m, _, _ := strings.Cut(s, ";"); return m == kind })
+	plays, heard := p.device.decodes(kind)
 	if !plays || p.device.on("screen-lies") && kind == "video/x-matroska" {
 		return nil, &upnpError{714, "Illegal MIME-type"}
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
+	p.soundless = !heard
 	p.uri, p.size, p.seekable = uri, resp.ContentLength, resp.Header.Get("Accept-Ranges") == "bytes"
 	p.length = lengthOf(r.args["CurrentURIMetaData"], p.size)
 	p.state, p.at = "STOPPED", p.marks[uri]
@@ -307,18 +309,24 @@ func (p *player) fetch(ctx context.Context, uri string, from int64) {
 	}
 }
 
-// move moves the position by a tick whenever there are the bytes for it.
+// move moves the position by the time that has passed, as far as there are the bytes for it.
 func (p *player) move(ctx context.Context) {
 	t := time.NewTicker(tick)
 	defer t.Stop()
-	for {
+	for last := time.Now(); ; {
 		select {
 		case <-ctx.Done():
 			return
 		case <-t.C:
 		}
+		now := time.Now()
+		passed := now.Sub(last).Round(tick)
+		last = last.Add(passed)
 		p.mu.Lock()
-		switch next := p.at + tick; {
+		for passed > tick && p.have < p.bytesAt(p.at+passed) {
+			passed -= tick
+		}
+		switch next := p.at + passed; {
 		case p.length > 0 && next > p.length:
 			p.state, p.at = "STOPPED", 0
 			p.mu.Unlock()

@@ -181,7 +181,7 @@ func (s *shares) stop() {
 	s.programs, s.dir = nil, ""
 }
 
-// fill puts the films and music of the house into the shared folder, as small files of their names.
+// fill puts the films and music of the house into the shared folder, as short clips.
 func (s *shares) fill() error {
 	for _, f := range granite[:2] {
 		dir := filepath.Join(s.dir, "media", f.title)
@@ -189,7 +189,7 @@ func (s *shares) fill() error {
 			return err
 		}
 		for _, i := range f.items {
-			if err := os.WriteFile(filepath.Join(dir, i.file), []byte(i.title), 0o644); err != nil {
+			if err := os.WriteFile(filepath.Join(dir, i.file), i.clip(), 0o644); err != nil {
 				return err
 			}
 		}

@@ -5,8 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"html"
+	"path"
 	"strconv"
 	"strings"
+	"time"
 
 	"kaiku/core/dossier"
 )
@@ -27,6 +29,7 @@ type object struct {
 	container bool
 	class     string // UPnP class, such as object.item.videoItem.movie
 	of        string // id of the item that it refers to, if it only stands for one (refID)
+	res       resource
 }
 
 // key is what an item is counted by: one that stands in several places is one.
@@ -42,11 +45,18 @@ func readObjects(didl string) ([]object, error) {
 	if strings.TrimSpace(didl) == "" {
 		return nil, nil // nothing in it
 	}
+	type res struct {
+		Protocol string `xml:"protocolInfo,attr"`
+		Size     string `xml:"size,attr"`
+		Address  string `xml:",chardata"`
+	}
 	type entry struct {
 		ID    string `xml:"id,attr"`
 		RefID string `xml:"refID,attr"`
 		Title string `xml:"title"`
 		Class string `xml:"class"`
+		Date  string `xml:"date"`
+		Res   []res  `xml:"res"`
 	}
 	var doc struct {
 		Containers []entry `xml:"container"`
@@ -60,7 +70,17 @@ func readObjects(didl string) ([]object, error) {
 		out = append(out, object{id: c.ID, title: plainTitle(c.Title), container: true, class: c.Class})
 	}
 	for _, i := range doc.Items {
-		out = append(out, object{id: i.ID, title: plainTitle(i.Title), class: i.Class, of: i.RefID})
+		o := object{id: i.ID, title: plainTitle(i.Title), class: i.Class, of: i.RefID}
+		for _, r := range i.Res {
+			// The first is the original; what follows are other forms of it, which a server makes as they are asked for.
+			if strings.HasPrefix(r.Protocol, "http-get:") || r.Protocol == "" {
+				size, _ := strconv.ParseInt(strings.TrimSpace(r.Size), 10, 64)
+				date, _ := time.Parse(time.DateOnly, i.Date[:min(len(i.Date), 10)])
+				o.res = resource{strings.TrimSpace(r.Address), mediaType(r.Protocol), max(size, 0), date}
+				break
+			}
+		}
+		out = append(out, o)
 	}
 	return out, nil
 }
@@ -152,34 +172,44 @@ func folderNamed(ctx context.Context, directory *upnpClient, name string) (objec
 // countItems counts the items in a container and in those within it, each once, and says whether that is
 // all of them. It stops at the bound of objects.
 func countItems(ctx context.Context, directory *upnpClient, id string) (items int, exact bool, err error) {
+	exact, err = eachItem(ctx, directory, id, func(string, object) { items++ })
+	return items, exact, err
+}
+
+// eachItem shows the items in a container and in those within it, each once and with the containers it lies in, and says
+// whether these are all. It stops at the bounds of depth and of objects.
+func eachItem(ctx context.Context, directory *upnpClient, id string, see func(in string, o object)) (exact bool, err error) {
+	type container struct{ id, in string }
 	seen := map[string]bool{}
 	exact = true
-	level := []string{id}
+	level := []container{{id: id}}
 	for depth, left := 0, mostObjects; len(level) > 0; depth++ {
-		var below []string
+		var below []container
 		for _, c := range level {
 			if depth > mostDepth {
-				return len(seen), false, errEndless
+				return false, errEndless
 			}
-			all, err := children(ctx, directory, c)
+			all, err := children(ctx, directory, c.id)
 			if err != nil {
-				return len(seen), false, err
+				return false, err
 			}
 			exact = exact && all.exact
 			if left -= len(all.all); left < 0 {
-				return len(seen), false, errEndless
+				return false, errEndless
 			}
 			for _, o := range all.all {
-				if o.container {
-					below = append(below, o.id)
-				} else {
+				switch {
+				case o.container:
+					below = append(below, container{o.id, path.Join(c.in, o.fileName())})
+				case !seen[o.key()]:
 					seen[o.key()] = true
+					see(c.in, o)
 				}
 			}
 		}
 		level = below
 	}
-	return len(seen), exact, nil
+	return exact, nil
 }
 
 // opens looks into every folder that the path reaches.

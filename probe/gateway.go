@@ -97,7 +97,7 @@ func (g HomeGuard) byIGD(ctx context.Context, own netip.Addr, via *net.Interface
 }
 
 func (g HomeGuard) byMapping(ctx context.Context, gateway netip.Addr, by string, ask func(context.Context, net.Conn) (netip.Addr, error)) OuterSeen {
-	ctx, cancel := context.WithTimeout(ctx, outerTime)
+	ctx, cancel := context.WithTimeout(ctx, g.lag.patient(outerTime))
 	defer cancel()
 	conn, err := g.Dial(ctx, "udp4", netip.AddrPortFrom(gateway, mappingPort).String())
 	if err != nil {

@@ -59,6 +59,7 @@ type HomeGuard struct {
 	Guard
 	segments []netip.Prefix
 	link     string // the adapter whose link-local addresses may be asked, if any
+	lag      *lag   // of this machine, where it is measured
 }
 
 // on returns the guard for a segment that this machine is connected to by an adapter: link-local addresses of
@@ -86,7 +87,7 @@ func (g HomeGuard) Dial(ctx context.Context, network, address string) (net.Conn,
 	if at, err := netip.ParseAddrPort(address); err == nil {
 		address = g.zoned(at).String()
 	}
-	d := net.Dialer{Timeout: dialTime, ControlContext: func(_ context.Context, _, address string, _ syscall.RawConn) error {
+	d := net.Dialer{Timeout: g.lag.patient(dialTime), ControlContext: func(_ context.Context, _, address string, _ syscall.RawConn) error {
 		to, err := netip.ParseAddrPort(address)
 		if err != nil {
 			return err
@@ -172,6 +173,7 @@ const mostHeader = 64 << 10
 // clientFor returns an HTTP client that waits that long for an answer. Redirects are followed within the
 // host that was asked alone: a device cannot make us call others, nor this machine.
 func (g HomeGuard) clientFor(wait time.Duration) *http.Client {
+	wait = g.lag.patient(wait)
 	return &http.Client{Timeout: wait, Transport: &http.Transport{DialContext: g.dialHTTP, Proxy: nil, DisableKeepAlives: true, ResponseHeaderTimeout: wait, MaxResponseHeaderBytes: mostHeader},
 		CheckRedirect: func(to *http.Request, before []*http.Request) error {
 			if len(before) > mostRedirects {

@@ -104,7 +104,7 @@ func TestHostileDescriptions(t *testing.T) {
 		}, matching.Broken},
 		{"one byte a second", func(c net.Conn) {
 			_, _ = io.WriteString(c, head)
-			for range 60 {
+			for range 3000 { // until we hang up
 				if _, err := io.WriteString(c, " "); err != nil {
 					return
 				}
@@ -375,7 +375,7 @@ func TestEndlessExportsDoNotFillTheMemory(t *testing.T) {
 					return
 				}
 				defer conn.Close()
-				out, whole, err := (&nfsDisk{rpc: &rpc{conn: conn}}).list([]byte("root"))
+				out, whole, err := (&nfsDisk{rpc: &rpc{conn: conn}}).list([]byte("root"), mostOfFolder)
 				assert.NoError(t, err)
 				assert.False(t, whole)
 				assert.Len(t, out, mostOfFolder)

@@ -264,7 +264,7 @@ func (s *segmentScan) arp(ctx context.Context, all []netip.Addr) bool {
 				s.hearARP(ctx, fd, 5*time.Millisecond)
 			}
 		}
-		s.hearARP(ctx, fd, arpWait)
+		s.hearARP(ctx, fd, s.guard.lag.patient(arpWait))
 	}
 	return true
 }
@@ -319,8 +319,6 @@ func (s *segmentScan) echo4(ctx context.Context, all []netip.Addr) {
 		return // whether they are there stays open, see keepUnasked
 	}
 	defer func() { _ = conn.Close() }()
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
 	b, err := (&icmp.Message{Type: ipv4.ICMPTypeEcho, Body: &icmp.Echo{Seq: 1, Data: []byte("kaiku")}}).Marshal(nil)
 	if err != nil {
 		return
@@ -336,7 +334,7 @@ func (s *segmentScan) echo4(ctx context.Context, all []netip.Addr) {
 	ask()
 	again := time.AfterFunc(echo4Wait/3, ask) // one of two may be lost
 	defer again.Stop()
-	_ = conn.SetReadDeadline(time.Now().Add(echo4Wait))
+	defer s.guard.lag.hear(ctx, conn, echo4Wait)()
 	open := map[netip.Addr]bool{}
 	for _, a := range all {
 		open[a] = true

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"maps"
 	"net"
@@ -47,8 +48,16 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, p.Only, p.Only
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
-	ctx, cancel := context.WithTimeout(ctx, whole)
+	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
+	behind := &lag{began: g.began}
+	behind.lost.Store(int64(p.late))
+	go behind.watch(ctx)
+	g.guard.lag = behind
+	if p.Time != 0 { // who asks for a time gets that time
+		behind = nil
+	}
+	defer behind.after(whole, cancel)()
 	g.life = ctx
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
@@ -85,6 +94,10 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	}
 	g.keepUnasked()
 	g.out.Short = in.Err() != nil || ctx.Err() != nil
+	if lost := g.guard.lag.share(); lost > lagMuch {
+		g.failed = true
+		g.note(fmt.Sprintf("this machine was busy with other things for %.0f %% of the scan and may have missed answers", 100*lost))
+	}
 	g.out.Cut = g.failed || slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return s.left > 0 })
 	g.out.Ended = dossier.At(now())
 	slices.SortStableFunc(g.out.Asked, func(a, b matching.Question) int {
@@ -128,7 +141,7 @@ type scanner struct {
 	done  int
 	of    int
 
-	failed bool // a question panicked
+	failed bool // a question panicked, or answers may have been missed
 
 	forwarded []forwarded
 	reserved  []netip.Addr
@@ -343,7 +356,7 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		}
 		if take(ctx, s.limit) {
 			defer func() { <-s.limit }()
-			ctx, cancel := context.WithTimeout(ctx, hostTime)
+			ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(hostTime))
 			defer cancel()
 			began = time.Now()
 			q = s.safe(func() matching.Question { return question(ctx) })

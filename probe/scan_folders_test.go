@@ -84,7 +84,7 @@ func directory(end bool, kinds ...uint32) []byte {
 func TestDirectoriesOfNFS(t *testing.T) {
 	page, err := readEntries(directory(true, nfsDirectory, nfsFile, 0))
 	require.NoError(t, err)
-	assert.Equal(t, nfsPage{entries: []nfsEntry{{"entry 0", nfsDirectory, []byte("handle")}, {"entry 1", nfsFile, []byte("handle")}, {name: "entry 2"}}, cookie: 3, verifier: []byte("verifier"), end: true}, page)
+	assert.Equal(t, nfsPage{entries: []nfsEntry{{"entry 0", nfsFileInfo{kind: nfsDirectory}, []byte("handle")}, {"entry 1", nfsFileInfo{kind: nfsFile}, []byte("handle")}, {name: "entry 2"}}, cookie: 3, verifier: []byte("verifier"), end: true}, page)
 	page, err = readEntries(directory(false))
 	require.NoError(t, err)
 	assert.False(t, page.end)

@@ -106,8 +106,6 @@ func (s *segmentScan) icmp6(ctx context.Context) matching.Question {
 		return q
 	}
 	defer func() { _ = conn.Close() }()
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
 	p := conn.IPv6PacketConn()
 	err = errors.Join(p.SetMulticastInterface(s.via), p.SetMulticastHopLimit(255), p.SetControlMessage(ipv6.FlagHopLimit|ipv6.FlagInterface, true), p.SetMulticastLoopback(false))
 	if all {
@@ -122,7 +120,7 @@ func (s *segmentScan) icmp6(ctx context.Context) matching.Question {
 	}
 	again := time.AfterFunc(300*time.Millisecond, func() { _ = s.solicit(p, all) }) // one of two may be lost
 	defer again.Stop()
-	_ = p.SetReadDeadline(time.Now().Add(min(icmpWait, s.window())))
+	defer s.guard.lag.hear(ctx, p, min(icmpWait, s.window()))()
 	seen := map[string]bool{}
 	for b := make([]byte, 9000); len(seen) < mostAnswers; {
 		n, cm, from, err := p.ReadFrom(b)

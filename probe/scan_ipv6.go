@@ -116,7 +116,7 @@ func (s *segmentScan) ssdp6(ctx context.Context) matching.Question {
 	for _, group := range []*net.UDPAddr{multicast.SSDP6, multicast.SSDP6Site} {
 		if own, ok := s.from6(group); ok {
 			safely.Go(&wait, s.fell, func() {
-				err := searchEach(ctx, own, s.via, group, "ssdp:all", s.mx, s.late, func(a Answer) { count(a) })
+				err := searchEach(ctx, own, s.via, group, "ssdp:all", s.mx, s.late, s.guard.lag, func(a Answer) { count(a) })
 				mu.Lock()
 				defer mu.Unlock()
 				failed = cmp.Or(failed, err)

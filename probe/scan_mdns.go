@@ -45,6 +45,7 @@ type instance struct {
 
 // browser collects the records of a segment and asks for those that are missing.
 type browser struct {
+	lag       *lag
 	prefix    netip.Prefix
 	types     map[string]bool
 	instances map[string]*instance // by their full name
@@ -118,7 +119,7 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 		return nil, err
 	}
 	defer speak.Close()
-	b := &browser{prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, may6: s.may6, six: len(s.own6) > 0 || s.segment.Prefix6.IsValid()}
+	b := &browser{lag: s.guard.lag, prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, may6: s.may6, six: len(s.own6) > 0 || s.segment.Prefix6.IsValid()}
 	ears, mouths := []*multicast.Ear{hear}, []mouth{{speak, multicast.MDNS}}
 	if own, ok := s.from6(multicast.MDNS6); ok {
 		if hear6, err := multicast.Hear(multicast.MDNS6, s.via); err == nil { // without IPv6 there is IPv4
@@ -186,7 +187,7 @@ func (b *browser) loop(ctx context.Context, speak []mouth, packets <-chan []byte
 				b.query(speak)
 			}
 		case <-again.C:
-			if over := time.Since(began); over > mdnsMost || over > mdnsTime-mdnsRound/2 && time.Since(fresh) > mdnsQuiet {
+			if over := time.Since(began); over > b.lag.patient(mdnsMost) || over > b.lag.patient(mdnsTime-mdnsRound/2) && time.Since(fresh) > b.lag.patient(mdnsQuiet) {
 				return
 			}
 			b.query(speak)

@@ -34,7 +34,7 @@ func (s *segmentScan) names(ctx context.Context) {
 	s.mu.Unlock()
 	slices.SortFunc(hosts, func(a, b []netip.Addr) int { return a[0].Compare(b[0]) })
 	s.question(ctx, matching.ByDNS, func(ctx context.Context) matching.Question {
-		ctx, cancel := context.WithTimeout(ctx, hostTime)
+		ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(hostTime))
 		defer cancel()
 		return s.reverse(ctx, netip.AddrPortFrom(servers[0], uint16(cmp.Or(s.segment.NamePort, 53))), hosts)
 	})
@@ -58,7 +58,7 @@ func (s *segmentScan) reverse(ctx context.Context, server netip.AddrPort, hosts 
 				q.LeftOut = len(hosts) - n
 				return q
 			}
-			name, err := nameOf(c, a)
+			name, err := nameOf(c, a, s.guard.lag.patient(time.Second))
 			if err != nil {
 				return matching.Question{Ended: endOf(err), Port: int(server.Port()), LeftOut: len(hosts) - n}
 			}
@@ -73,14 +73,14 @@ func (s *segmentScan) reverse(ctx context.Context, server netip.AddrPort, hosts 
 	return q
 }
 
-// nameOf asks for the name of an address, "" if it has none.
-func nameOf(c *dns.Conn, a netip.Addr) (string, error) {
+// nameOf asks for the name of an address and waits so long for it, "" if it has none.
+func nameOf(c *dns.Conn, a netip.Addr, wait time.Duration) (string, error) {
 	name, err := dns.ReverseAddr(a.String())
 	if err != nil {
 		return "", err
 	}
 	m := new(dns.Msg).SetQuestion(name, dns.TypePTR)
-	_ = c.SetDeadline(time.Now().Add(time.Second))
+	_ = c.SetDeadline(time.Now().Add(wait))
 	if err := c.WriteMsg(m); err != nil {
 		return "", err
 	}

@@ -77,7 +77,7 @@ func (s *segmentScan) netBIOS(ctx context.Context, at netip.Addr) matching.Quest
 	}
 	defer func() { _ = conn.Close() }()
 	id := uint16(time.Now().UnixNano())
-	ctx, cancel := context.WithTimeout(ctx, outerTime)
+	ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(outerTime))
 	defer cancel()
 	b, err := exchange(ctx, conn, statusQuestion(id), func(b []byte) bool { _, _, ok := statusNames(b, id); return ok })
 	if err != nil {
@@ -116,15 +116,13 @@ func (s *segmentScan) wsDiscovery(ctx context.Context) matching.Question {
 		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 	}
 	defer func() { _ = conn.Close() }()
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
 	message := fmt.Appendf(nil, `<?xml version="1.0" encoding="utf-8"?><soap:Envelope xmlns:soap="http://www.w3.org/2003/05/soap-envelope" xmlns:wsa="http://schemas.xmlsoap.org/ws/2004/08/addressing" xmlns:wsd="http://schemas.xmlsoap.org/ws/2005/04/discovery"><soap:Header><wsa:To>urn:schemas-xmlsoap-org:ws:2005:04:discovery</wsa:To><wsa:Action>http://schemas.xmlsoap.org/ws/2005/04/discovery/Probe</wsa:Action><wsa:MessageID>urn:uuid:%s</wsa:MessageID></soap:Header><soap:Body><wsd:Probe/></soap:Body></soap:Envelope>`, uuid.NewString())
 	for range 2 { // one may be lost
 		if _, err := conn.WriteTo(message, discoveryGroup); err != nil {
 			return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 		}
 	}
-	_ = conn.SetReadDeadline(time.Now().Add(s.window()))
+	defer s.guard.lag.hear(ctx, conn, s.window())()
 	answers := 0
 	seen := map[string]bool{}
 	for b := make([]byte, 9000); answers < mostAnswers; {

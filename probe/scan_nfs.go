@@ -32,39 +32,52 @@ const (
 // nfs lists the exports of a file server: by the mount service, where the port mapper says it is,
 // else at its registered port, else beside NFS itself.
 func (s *segmentScan) nfs(ctx context.Context, at netip.AddrPort, one service) matching.Question {
-	if _, err := s.call(ctx, at, rpcNFS, 3, 0, nil); err != nil {
+	if _, err := s.guard.call(ctx, at, rpcNFS, 3, 0, nil); err != nil {
 		return matching.Question{Ended: rpcEnd(err), Detail: err.Error()}
 	}
 	s.host(at.Addr(), func(h *matching.Host) { addRole(h, dossier.RoleServer, matching.ByNFS) })
+	ports := s.guard.mountPorts(ctx, at)
+	exports, err := s.guard.exports(ctx, at.Addr(), ports)
+	switch {
+	case errors.Is(err, errExports):
+		return matching.Question{Ended: matching.Broken, Detail: err.Error()}
+	case err != nil:
+		if one.path != "" { // it serves, and does not list what
+			s.source(at, dossier.ProtocolNFS, one.path, one.name, matching.ByNFS, nil)
+		}
+		return matching.Question{Ended: rpcEnd(err), Detail: "it serves NFS, and does not list its exports"}
+	case len(exports) == 0:
+		return matching.Question{Ended: matching.Empty, Detail: "no exports"}
+	}
+	for _, e := range exports {
+		place := 0
+		s.source(at, dossier.ProtocolNFS, e, one.name, matching.ByNFS, func(_ *matching.Host, n int) { place = n })
+		s.export(ctx, at, ports, e, place)
+	}
+	return matching.Question{Ended: matching.Answered, Answers: len(exports)}
+}
+
+// mountPorts lists where the mount service of a file server may be: where the port mapper says, at its registered port, and
+// beside NFS itself.
+func (g HomeGuard) mountPorts(ctx context.Context, at netip.AddrPort) []uint16 {
 	ports := []uint16{mountPort, at.Port()}
-	if port, err := s.mountAt(ctx, at.Addr()); err == nil && port != 0 {
+	if port, err := g.mountAt(ctx, at.Addr()); err == nil && port != 0 {
 		ports = append([]uint16{port}, ports...)
 	}
+	return ports
+}
+
+// exports asks for the list of exports, at the first of the ports that answers.
+func (g HomeGuard) exports(ctx context.Context, at netip.Addr, ports []uint16) ([]string, error) {
 	var failed error
 	for _, port := range ports {
-		answer, err := s.call(ctx, netip.AddrPortFrom(at.Addr(), port), rpcMount, 3, mountExport, nil)
-		if err != nil {
-			failed = err
-			continue
+		answer, err := g.call(ctx, netip.AddrPortFrom(at, port), rpcMount, 3, mountExport, nil)
+		if err == nil {
+			return readExports(answer)
 		}
-		exports, err := readExports(answer)
-		if err != nil {
-			return matching.Question{Ended: matching.Broken, Detail: err.Error()}
-		}
-		for _, e := range exports {
-			place := 0
-			s.source(at, dossier.ProtocolNFS, e, one.name, matching.ByNFS, func(_ *matching.Host, n int) { place = n })
-			s.export(ctx, at, ports, e, place)
-		}
-		if len(exports) == 0 {
-			return matching.Question{Ended: matching.Empty, Detail: "no exports"}
-		}
-		return matching.Question{Ended: matching.Answered, Answers: len(exports)}
+		failed = err
 	}
-	if one.path != "" { // it serves, and does not list what
-		s.source(at, dossier.ProtocolNFS, one.path, one.name, matching.ByNFS, nil)
-	}
-	return matching.Question{Ended: rpcEnd(failed), Detail: "it serves NFS, and does not list its exports"}
+	return nil, failed
 }
 
 func rpcEnd(err error) matching.Ended {
@@ -75,11 +88,11 @@ func rpcEnd(err error) matching.Ended {
 }
 
 // mountAt asks the port mapper where the mount service is (RFC 1833, section 3).
-func (s *segmentScan) mountAt(ctx context.Context, at netip.Addr) (uint16, error) {
+func (g HomeGuard) mountAt(ctx context.Context, at netip.Addr) (uint16, error) {
 	args := binary.BigEndian.AppendUint32(nil, rpcMount)
 	args = binary.BigEndian.AppendUint32(args, 3)
 	args = binary.BigEndian.AppendUint32(args, transportTCP)
-	answer, err := s.call(ctx, netip.AddrPortFrom(at, portmapPort), rpcPortmap, 2, portmapGetPort, binary.BigEndian.AppendUint32(args, 0))
+	answer, err := g.call(ctx, netip.AddrPortFrom(at, portmapPort), rpcPortmap, 2, portmapGetPort, binary.BigEndian.AppendUint32(args, 0))
 	if err != nil || len(answer) < 4 {
 		return 0, err
 	}
@@ -93,8 +106,8 @@ var errRPC = errors.New("the call was not accepted")
 
 // call makes one call without credentials over TCP (RFC 5531, sections 9 and 11). The libraries at
 // hand dial by themselves, past the guard.
-func (s *segmentScan) call(ctx context.Context, at netip.AddrPort, program, version, procedure uint32, args []byte) ([]byte, error) {
-	r, err := s.rpcTo(ctx, at)
+func (g HomeGuard) call(ctx context.Context, at netip.AddrPort, program, version, procedure uint32, args []byte) ([]byte, error) {
+	r, err := g.rpcTo(ctx, at)
 	if err != nil {
 		return nil, err
 	}
@@ -109,8 +122,8 @@ type rpc struct {
 	id    uint32
 }
 
-func (s *segmentScan) rpcTo(ctx context.Context, at netip.AddrPort) (*rpc, error) {
-	conn, err := s.guard.Dial(ctx, "tcp", at.String())
+func (g HomeGuard) rpcTo(ctx context.Context, at netip.AddrPort) (*rpc, error) {
+	conn, err := g.Dial(ctx, "tcp", at.String())
 	if err != nil {
 		return nil, err
 	}
@@ -203,6 +216,8 @@ func (x *xdr) skip(n int) []byte {
 	return out
 }
 
+var errExports = fmt.Errorf("%w: the list of exports ends early", errRPC)
+
 // mostExports bounds the list.
 const mostExports = 64
 
@@ -221,7 +236,7 @@ func readExports(b []byte) ([]string, error) {
 		}
 	}
 	if r.b == nil {
-		return out, fmt.Errorf("%w: the list of exports ends early", errRPC)
+		return out, errExports
 	}
 	return out, nil
 }

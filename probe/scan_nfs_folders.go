@@ -2,9 +2,12 @@ package probe
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/binary"
 	"fmt"
+	"io/fs"
+	"math"
 	"net/netip"
 	"strings"
 	"time"
@@ -53,19 +56,19 @@ func (s *segmentScan) export(ctx context.Context, at netip.AddrPort, ports []uin
 		s.answered(at.Addr(), q)
 	}()
 	failed := func(err error) { q.Ended, q.Detail = rpcEnd(err), "export "+name+": "+err.Error() }
-	root, err := s.mount(ctx, at.Addr(), ports, name)
+	root, err := s.guard.mount(ctx, at.Addr(), ports, name)
 	if err != nil {
 		failed(err)
 		return
 	}
-	r, err := s.rpcTo(ctx, at)
+	r, err := s.guard.rpcTo(ctx, at)
 	if err != nil {
 		failed(err)
 		return
 	}
 	defer r.close()
 	disk := &nfsDisk{rpc: r, as: anonymous()}
-	top, whole, err := disk.list(root)
+	top, whole, err := disk.list(root, mostOfFolder)
 	if err != nil {
 		failed(err)
 		return
@@ -102,10 +105,10 @@ func (s *segmentScan) export(ctx context.Context, at netip.AddrPort, ports []uin
 }
 
 // mount asks for the handle of an export, at each port where the mount service may be.
-func (s *segmentScan) mount(ctx context.Context, at netip.Addr, ports []uint16, name string) (handle []byte, err error) {
+func (g HomeGuard) mount(ctx context.Context, at netip.Addr, ports []uint16, name string) (handle []byte, err error) {
 	for _, port := range ports {
 		var r *rpc
-		if r, err = s.rpcTo(ctx, netip.AddrPortFrom(at, port)); err != nil {
+		if r, err = g.rpcTo(ctx, netip.AddrPortFrom(at, port)); err != nil {
 			continue
 		}
 		var answer []byte
@@ -127,19 +130,39 @@ func (s *segmentScan) mount(ctx context.Context, at netip.Addr, ports []uint16, 
 }
 
 // nfsRefused is a status that is not success, named where a person can do something about it.
-func nfsRefused(status uint32) error {
-	why := map[uint32]string{1: "not the owner", 2: "there is no such directory", 13: "access denied to the anonymous user", 70: "it is gone", 10004: "not supported", 10006: "a fault of the server"}[status]
-	if why == "" {
-		why = "refused"
+type nfsRefused uint32
+
+// Error says it.
+func (r nfsRefused) Error() string {
+	why := map[nfsRefused]string{1: "not the owner", 2: "there is no such directory", 13: "access denied to the anonymous user", 70: "it is gone", 10004: "not supported", 10006: "a fault of the server"}[r]
+	return fmt.Sprintf("%v: %s (status %d)", errRPC, cmp.Or(why, "refused"), uint32(r))
+}
+
+// Is gives it the meanings that callers of NFS and of a file system know.
+func (r nfsRefused) Is(target error) bool {
+	switch target {
+	case errRPC:
+		return true
+	case fs.ErrPermission:
+		return r == 1 || r == 13
+	case fs.ErrNotExist:
+		return r == 2
 	}
-	return fmt.Errorf("%w: %s (status %d)", errRPC, why, status)
+	return false
 }
 
 // nfsEntry is one entry of a directory.
 type nfsEntry struct {
-	name   string
-	kind   uint32
+	name string
+	nfsFileInfo
 	handle []byte
+}
+
+// nfsFileInfo is what is read of the attributes of a file (RFC 1813, section 2.6).
+type nfsFileInfo struct {
+	kind     uint32
+	size     int64
+	modified int64 // in nanoseconds of Unix time: a time would take thrice the room
 }
 
 // nfsDisk reads directories by one connection.
@@ -148,11 +171,11 @@ type nfsDisk struct {
 	as  []byte
 }
 
-// list returns the entries of a directory, and whether these are all.
-func (d *nfsDisk) list(dir []byte) (out []nfsEntry, whole bool, err error) {
+// list returns the entries of a directory, about so many at most, and whether these are all.
+func (d *nfsDisk) list(dir []byte, most int) (out []nfsEntry, whole bool, err error) {
 	var cookie uint64
 	verifier := make([]byte, 8)
-	for len(out) < mostOfFolder {
+	for len(out) < most {
 		args := appendOpaque(nil, dir)
 		args = append(binary.BigEndian.AppendUint64(args, cookie), verifier...)
 		args = binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(args, readDirBytes/4), readDirBytes)
@@ -197,7 +220,7 @@ func (d *nfsDisk) lookup(dir []byte, name string) (nfsEntry, error) {
 		return nfsEntry{}, nfsRefused(status)
 	}
 	e := nfsEntry{name: name, handle: bytes.Clone(x.skip(int(x.word())))}
-	if e.kind = x.attributes(); x.b == nil {
+	if e.nfsFileInfo = x.attributes(); x.b == nil {
 		return nfsEntry{}, fmt.Errorf("%w: the answer ends early", errRPC)
 	}
 	return e, nil
@@ -212,7 +235,7 @@ func (d *nfsDisk) count(of nfsEntry) (files int, whole bool) {
 			if depth > mostDepth || left <= 0 {
 				return files, false
 			}
-			entries, all, err := d.list(dir.handle)
+			entries, all, err := d.list(dir.handle, mostOfFolder)
 			if err != nil || !all {
 				return files, false
 			}
@@ -255,7 +278,7 @@ func readEntries(b []byte) (nfsPage, error) {
 		name := x.skip(int(x.word()))
 		e := nfsEntry{name: string(name)}
 		page.cookie = uint64(x.word())<<32 | uint64(x.word())
-		e.kind = x.attributes()
+		e.nfsFileInfo = x.attributes()
 		if x.word() == 1 {
 			e.handle = bytes.Clone(x.skip(int(x.word()))) // else each handle would keep the whole answer
 		}
@@ -271,14 +294,15 @@ func readEntries(b []byte) (nfsPage, error) {
 	return page, nil
 }
 
-// attributes passes over the attributes of a file, if they are there, and returns its kind or 0.
-func (x *xdr) attributes() uint32 {
+// attributes reads the attributes of a file, if they are there.
+func (x *xdr) attributes() nfsFileInfo {
 	if x.word() != 1 {
-		return 0
+		return nfsFileInfo{}
 	}
 	all := x.skip(attributes3)
-	if len(all) < 4 {
-		return 0
+	if len(all) < attributes3 {
+		return nfsFileInfo{}
 	}
-	return binary.BigEndian.Uint32(all)
+	size := binary.BigEndian.Uint64(all[20:])
+	return nfsFileInfo{binary.BigEndian.Uint32(all), int64(min(size, math.MaxInt64)), time.Unix(int64(binary.BigEndian.Uint32(all[68:])), int64(binary.BigEndian.Uint32(all[72:]))).UnixNano()}
 }

@@ -20,7 +20,7 @@ func (s *segmentScan) rtsp(ctx context.Context, at netip.AddrPort, one service) 
 	if err != nil {
 		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
 	}
-	c := gortsplib.Client{Scheme: where.Scheme, Host: where.Host, DialContext: s.guard.Dial, ReadTimeout: hostTime - time.Second, WriteTimeout: time.Second}
+	c := gortsplib.Client{Scheme: where.Scheme, Host: where.Host, DialContext: s.guard.Dial, ReadTimeout: s.guard.lag.patient(hostTime) - time.Second, WriteTimeout: s.guard.lag.patient(time.Second)}
 	if err := c.Start2(); err != nil {
 		return matching.Question{Ended: endOf(err), Detail: err.Error()}
 	}

@@ -22,7 +22,7 @@ import (
 // ssdp searches for everything and reads the description of each device that answers.
 func (s *segmentScan) ssdp(ctx context.Context) matching.Question {
 	answers := 0
-	err := searchEach(ctx, s.own, s.via, multicast.SSDP, "ssdp:all", s.mx, s.late, func(a Answer) {
+	err := searchEach(ctx, s.own, s.via, multicast.SSDP, "ssdp:all", s.mx, s.late, s.guard.lag, func(a Answer) {
 		answers++
 		s.announced(ctx, a, matching.BySSDP)
 	})
@@ -117,7 +117,7 @@ func (s *segmentScan) localName(ctx context.Context, name string) (netip.Addr, b
 	buffer := make([]byte, 9000)
 	for range mostRepeats {
 		_, _ = speak.WriteTo(packet, multicast.MDNS)
-		_ = hear.SetReadDeadline(time.Now().Add(mdnsRound))
+		_ = hear.SetReadDeadline(time.Now().Add(s.guard.lag.patient(mdnsRound)))
 		for ctx.Err() == nil {
 			n, from, err := hear.Next(buffer)
 			if err != nil {
@@ -176,9 +176,7 @@ func (s *segmentScan) notify(ctx context.Context) matching.Question {
 // announcements hands on what announces itself or says goodbye to a group while the segment is looked at, and
 // returns how many were of use.
 func (s *segmentScan) announcements(ctx context.Context, hear *multicast.Ear, each func(a Answer, goodbye bool) bool) int {
-	stop := context.AfterFunc(ctx, func() { _ = hear.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
-	_ = hear.SetReadDeadline(time.Now().Add(s.window()))
+	defer s.guard.lag.hear(ctx, hear, s.window())()
 	heard := 0
 	for b := make([]byte, 8192); heard < mostAnswers; {
 		n, from, err := hear.Next(b)

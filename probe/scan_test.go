@@ -116,7 +116,7 @@ func text(d *dossier.Dossier, f dossier.Field, r dossier.Record) string {
 	case []dossier.DecodingEntry:
 		var out []string
 		for _, e := range v {
-			out = append(out, e.Format)
+			out = append(out, string(e.Format))
 		}
 		return strings.Join(out, " ")
 	default:

@@ -34,7 +34,7 @@ func Search(ctx context.Context, own netip.Addr, via *net.Interface, target stri
 // SearchEach sends an SSDP search from the own address on the interface, twice, 100 ms apart, and
 // hands on each answer as it comes, for mx seconds and a little more.
 func SearchEach(ctx context.Context, own netip.Addr, via *net.Interface, target string, mx int, each func(Answer)) error {
-	return searchEach(ctx, own, via, multicast.SSDP, target, mx, 0, each)
+	return searchEach(ctx, own, via, multicast.SSDP, target, mx, 0, nil, each)
 }
 
 // searchWindow is how long answers are waited for: as long as they may be put off, or longer.
@@ -42,23 +42,19 @@ func searchWindow(mx int, late time.Duration) time.Duration {
 	return max(time.Duration(mx)*time.Second+250*time.Millisecond, late)
 }
 
-func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, group *net.UDPAddr, target string, mx int, late time.Duration, each func(Answer)) error {
+func searchEach(ctx context.Context, own netip.Addr, via *net.Interface, group *net.UDPAddr, target string, mx int, late time.Duration, behind *lag, each func(Answer)) error {
 	conn, err := multicast.Speak(netip.AddrPortFrom(own, 0), via, 2)
 	if err != nil {
 		return err
 	}
 	defer conn.Close()
-	stop := context.AfterFunc(ctx, func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) })
-	defer stop()
 	message := fmt.Appendf(nil, "M-SEARCH * HTTP/1.1\r\nHOST: %s\r\nMAN: \"ssdp:discover\"\r\nMX: %d\r\nST: %s\r\n\r\n", group, mx, target)
 	if _, err := conn.WriteTo(message, group); err != nil {
 		return fmt.Errorf("search from %s: %w", own, err)
 	}
 	again := time.AfterFunc(100*time.Millisecond, func() { _, _ = conn.WriteTo(message, group) }) // one of two may be lost
 	defer again.Stop()
-	if err := conn.SetReadDeadline(time.Now().Add(searchWindow(mx, late))); err != nil {
-		return err
-	}
+	defer behind.hear(ctx, conn, searchWindow(mx, late))()
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}

@@ -167,7 +167,7 @@ func (s *segmentScan) tryAll(ctx context.Context, all []netip.Addr, ports []int)
 				if pace.Wait(ctx) != nil {
 					continue
 				}
-				ctx, cancel := context.WithTimeout(ctx, sweepDial)
+				ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(sweepDial))
 				conn, err := s.guard.Dial(ctx, "tcp", at.String())
 				cancel()
 				if err != nil {

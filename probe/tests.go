@@ -27,6 +27,7 @@ type Prober struct {
 	Time   time.Duration    // of a scan; 0 for twelve seconds
 	Log    *slog.Logger     // where an error of a probe itself goes; nil discards
 	noRaw  bool
+	late   time.Duration // for tests: by which this machine is taken to have fallen behind already
 	Late   time.Duration // how long a scan waits for late answers to a search; 0 for four seconds
 }
 
