@@ -15,8 +15,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/homes"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -27,6 +30,8 @@ type office struct {
 	asked   []string // paths of a household
 	fault   string   // the answer to what is sent
 	preview wire.Preview
+	known   knowledge.Knowledge
+	changes []wire.KnowledgeChange // the answer to a file of what the firm knows
 }
 
 type sent struct {
@@ -46,6 +51,10 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if r.Method != http.MethodGet {
+		if strings.HasPrefix(path, "/knowledge") {
+			_ = json.NewEncoder(w).Encode(o.changes)
+			return
+		}
 		if strings.HasSuffix(path, "/preview") {
 			_ = json.NewEncoder(w).Encode(o.preview)
 			return
@@ -66,12 +75,21 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		_ = json.NewEncoder(w).Encode([]wire.Person{{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician"}})
 	case path == "/households":
 		_ = json.NewEncoder(w).Encode([]wire.HouseholdRow{{Code: "H-0900", Name: "Keeper's Test", Custodian: "Petri Lokki", Blockers: 1}})
+	case path == "/knowledge":
+		_ = json.NewEncoder(w).Encode(views.Knowledge(o.known))
+	case path == home+"/forecast":
+		_ = json.NewEncoder(w).Encode(views.Forecast(assess.Assess(o.d, knowledge.Knowledge{}, homes.Day)))
 	case path == home+"/dossier":
 		_ = json.NewEncoder(w).Encode(o.d)
 	case path == home:
 		_ = json.NewEncoder(w).Encode(o.d.Home())
 	default:
 		for _, k := range dossier.Kinds {
+			if id, one := strings.CutPrefix(path, home+"/"+k.Plural+"/"); one {
+				r, _ := k.In(o.d).Lookup(id)
+				_ = json.NewEncoder(w).Encode(r)
+				return
+			}
 			if path == home+"/"+k.Plural {
 				list := []dossier.Record{}
 				for i := range k.In(o.d).Len() {

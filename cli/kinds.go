@@ -26,7 +26,7 @@ import (
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
 		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd()},
-		"secret": a.secretCommands(), "source": {a.browseCommand()}, "path": {a.pathCard()}, "segment": {a.wifiCode()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "attachment": a.attachmentCommands(),
+		"secret": a.secretCommands(), "source": {a.browseCommand()}, "folder": a.folderCommands(), "path": {a.pathCard()}, "segment": {a.wifiCode()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "decoding": {a.decodingInvite()}, "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command
 	for _, k := range dossier.Kinds {
@@ -489,7 +489,7 @@ func (m member) one(d *dossier.Dossier, v string) (any, error) {
 			if !ok || i < 0 {
 				return nil, wrongUse("--%s %s: write it as %s", flagName(m.path[0]), v, groupForm(m.group))
 			}
-			value, err := typedValue(name, m.group[i].Type, strings.TrimSpace(text))
+			value, err := m.part(m.group[i], name, strings.TrimSpace(text))
 			if err != nil {
 				return nil, err
 			}
@@ -498,6 +498,22 @@ func (m member) one(d *dossier.Dossier, v string) (any, error) {
 		return g, nil
 	}
 	return typedValue(m.path[len(m.path)-1], m.kind, v)
+}
+
+// part reads one member of a group; several values of a list stand between slashes.
+func (m member) part(of wire.Member, name, text string) (any, error) {
+	if !of.List {
+		return typedValue(name, of.Type, text)
+	}
+	list := []any{}
+	for one := range strings.SplitSeq(text, "/") {
+		v, err := typedValue(name, of.Type, strings.TrimSpace(one))
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, v)
+	}
+	return list, nil
 }
 
 // typedValue turns what was typed for one plain member into what the API takes.
@@ -538,6 +554,9 @@ func groupForm(group []wire.Member) string {
 	parts := make([]string, len(group))
 	for i, g := range group {
 		parts[i] = flagName(g.Name) + "=..."
+		if g.List {
+			parts[i] += "/..."
+		}
 	}
 	return strings.Join(parts, ",")
 }

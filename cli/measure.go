@@ -90,6 +90,20 @@ func (a *App) readingInvite() *cobra.Command {
 	return c
 }
 
+// decodingInvite lets the browser of a device say itself what it decodes.
+func (a *App) decodingInvite() *cobra.Command {
+	c := &cobra.Command{Use: "ask DEVICE", Short: "Show a code with which the browser of a device says what it decodes", Args: cobra.ExactArgs(1), Example: "  kaiku decoding ask \"kitchen screen\"", ValidArgsFunction: a.completeRecords(dossier.KindNamed("device")),
+		Long: "Shows a code and an address. Opened in the device's own browser, the page asks that browser which formats it decodes, by the W3C's Media Capabilities, and records the answers as declared. It takes a second.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			made, err := a.invite(cmd.Context(), place{device: args[0]}, 30)
+			if err != nil {
+				return err
+			}
+			return a.showCode(made, "Photograph the code with the device, or open this address in its browser:")
+		}}
+	return c
+}
+
 func (a *App) joinCommand() *cobra.Command {
 	return &cobra.Command{Use: "join", Short: "Show a code that logs you in on your phone", Example: "  kaiku join", RunE: func(cmd *cobra.Command, _ []string) error {
 		made, err := a.client().Join(cmd.Context())

@@ -13,6 +13,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // find returns the record of the kind with that name, or with that id or its last six characters. For
@@ -137,6 +138,11 @@ func sayGroup(f dossier.Field, v any) string {
 		}
 		return strings.Join(parts, "; ")
 	case map[string]any:
+		if row, err := json.Marshal(v); err == nil {
+			if said := wording.FormatRow(row); said != "" {
+				return said
+			}
+		}
 		for _, g := range f.Group {
 			s := sayValue(v[g.Name])
 			if yes, ok := v[g.Name].(bool); ok && yes {

@@ -25,6 +25,7 @@ var samples = map[string]sample{
 	"setting":        {"a1b2c3", "--subject device/\"granite server\" --name \"Sleep after\" --menu Power --value never --must-be never", "a1b2c3 --value never"},
 	"source":         {"media", "--device \"granite server\" --name media --protocol upnp-av --port 40210 --shown-name Granite", "media --shown-name \"Granite films\""},
 	"folder":         {"Films", "--source media --name Films --content-kind film --items-on-disk 212", "Films --items-in-index 209"},
+	"converted-copy": {"\"Fog Signal\"", "--folder Films --title \"Fog Signal\" --for \"projector player\" --into \"MP4; H.264 high, 1920x1080; AAC stereo\" --state wanted", "\"Fog Signal\" --state done"},
 	"decoding":       {"a1b2c3", "--device \"kitchen screen\" --entry part=video,format=h264,able=yes,evidence=data-sheet", "a1b2c3 --note \"From the data sheet\""},
 	"chain-link":     {"a1b2c3", "--from player --to receiver", "a1b2c3 --sound-return plain"},
 	"opening":        {"a1b2c3", "--device \"granite server\" --transport tcp --port 40210 --direction in --state open", "a1b2c3 --state blocked"},

@@ -128,11 +128,11 @@ var headings = []struct {
 	{"Every day", []string{"login", "logout", "whoami", "today", "arrive", "depart", "join"}},
 	{"The household", []string{"household", "wish", "restriction", "visit"}},
 	{"Survey", []string{"survey", "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "finding", "gap-answer"}},
-	{"Inventory", []string{"scan", "device", "interface", "software", "register-entry", "setting", "source", "folder", "decoding", "chain-link", "opening", "account", "secret", "apply"}},
-	{"Paths and proof", []string{"path", "busy-set", "recipe", "prerequisite", "test", "attempt", "status", "waiver"}},
+	{"Inventory", []string{"scan", "device", "interface", "software", "register-entry", "setting", "source", "folder", "converted-copy", "decoding", "chain-link", "opening", "account", "secret", "apply"}},
+	{"Paths and proof", []string{"path", "busy-set", "forecast", "recipe", "prerequisite", "test", "attempt", "status", "waiver"}},
 	{"Changes and issues", []string{"change", "settings-copy", "issue", "attachment", "long-task", "due"}},
 	{"Handing over", []string{"handover", "journal"}},
-	{"The firm and this program", []string{"person", "token", "serve", "backup", "restore", "check", "rescue", "demo", "story", "practice", "version", "completion", "help"}},
+	{"The firm and this program", []string{"knowledge", "person", "token", "serve", "backup", "restore", "check", "rescue", "demo", "story", "practice", "version", "completion", "help"}},
 }
 
 // finish gives every command what all of them have: its place in the help, arguments as its usage

@@ -430,10 +430,60 @@ func (c *Client) ExportRecipes(ctx context.Context, names []string) (body []byte
 	return body, err
 }
 
+// Knowledge lists what the firm knows of models of devices and of programs.
+func (c *Client) Knowledge(ctx context.Context) (wire.Knowledge, error) {
+	return get[wire.Knowledge](ctx, c, "/knowledge")
+}
+
+// ImportKnowledge takes up the sheets and releases of a file. With alone, what the file does not name is removed.
+func (c *Client) ImportKnowledge(ctx context.Context, body []byte, alone bool) ([]wire.KnowledgeChange, error) {
+	return c.sendKnowledge(ctx, "/knowledge", body, alone)
+}
+
+// CompareKnowledge says what taking up a file would change.
+func (c *Client) CompareKnowledge(ctx context.Context, body []byte, alone bool) ([]wire.KnowledgeChange, error) {
+	return c.sendKnowledge(ctx, "/knowledge/compare", body, alone)
+}
+
+func (c *Client) sendKnowledge(ctx context.Context, path string, body []byte, alone bool) (out []wire.KnowledgeChange, err error) {
+	if alone {
+		path += "?alone=true"
+	}
+	_, err = c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": "application/vnd.kaiku.knowledge+json"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
+	return out, err
+}
+
+// ExportKnowledge returns sheets and releases as a file.
+func (c *Client) ExportKnowledge(ctx context.Context) (body []byte, err error) {
+	_, err = c.send(ctx, http.MethodGet, "/knowledge/file", nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
+}
+
+// RemoveKnowledge removes a sheet or release by the id that the list gives.
+func (c *Client) RemoveKnowledge(ctx context.Context, id string) error {
+	_, err := c.Do(ctx, http.MethodDelete, "/knowledge/"+url.PathEscape(id), nil, nil, nil)
+	return err
+}
+
+// KnowledgeChanges lists who changed what the firm knows, and when, the newest first.
+func (c *Client) KnowledgeChanges(ctx context.Context) ([]wire.KnowledgeEdit, error) {
+	return get[[]wire.KnowledgeEdit](ctx, c, "/knowledge/changes")
+}
+
 // RemoveRecipe removes a recipe.
 func (c *Client) RemoveRecipe(ctx context.Context, name string) error {
 	_, err := c.Do(ctx, http.MethodDelete, "/recipes/"+url.PathEscape(name), nil, nil, nil)
 	return err
+}
+
+// DecodingQuestions lists what a browser with the code of a device is asked about what it decodes.
+func (c *Client) DecodingQuestions(ctx context.Context, code string) (wire.DecodingQuestions, error) {
+	return get[wire.DecodingQuestions](ctx, c, "/measure/"+url.PathEscape(code)+"/decoding")
+}
+
+// DeclareDecoding records what a browser with the code of a device says that it decodes.
+func (c *Client) DeclareDecoding(ctx context.Context, code string, in wire.DecodingAnswers) (wire.DecodingDeclared, error) {
+	return post[wire.DecodingDeclared](ctx, c, "/measure/"+url.PathEscape(code)+"/decoding", in)
 }
 
 // EntryCard returns what has to be keyed in on the device of a path.
@@ -449,6 +499,11 @@ func (c *Client) WiFiCode(ctx context.Context, code, segment, why string) (wire.
 // RecipeSteps lists what the firm's recipes ask for in a home.
 func (c *Client) RecipeSteps(ctx context.Context, code string) ([]wire.RecipeStep, error) {
 	return get[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps")
+}
+
+// Forecast says what of a home's folders plays on which device.
+func (c *Client) Forecast(ctx context.Context, code string) (wire.Forecast, error) {
+	return get[wire.Forecast](ctx, c, "/households/"+code+"/forecast")
 }
 
 // SetRecipeStep records that a step of a recipe is set.

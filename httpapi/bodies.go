@@ -24,7 +24,7 @@ const (
 )
 
 // bounded reads a JSON body within the bounds of its operation. It rejects a body
-// at the first unknown field, so a large body full of them costs no more than reading it.
+// at the first unknown field: however many there are, the rest is not looked at.
 func (s *Server) bounded(c huma.Context, next func(huma.Context)) {
 	schema, isJSON := s.bodySchema(c.Operation())
 	if !isJSON {

@@ -63,6 +63,17 @@ func (s *Server) registerCodes() {
 		v, err := s.service.EndRun(ctx, remoteOf(ctx), in.Code, in.Body)
 		return &answer[wire.Measured]{Body: v}, err
 	})
+	operation(s, "list-decoding-questions", http.MethodGet, "/measure/{code}/decoding", "List what a browser with this code is asked about what it decodes", func(ctx context.Context, _ service.Actor, in *WithCode) (*answer[wire.DecodingQuestions], error) {
+		v, err := s.service.Questions(ctx, remoteOf(ctx), in.Code)
+		return &answer[wire.DecodingQuestions]{Body: v}, err
+	})
+	operation(s, "declare-decoding", http.MethodPost, "/measure/{code}/decoding", "Record what a browser says that it decodes", func(ctx context.Context, _ service.Actor, in *struct {
+		WithCode
+		Body wire.DecodingAnswers
+	}) (*answer[wire.DecodingDeclared], error) {
+		v, err := s.service.DeclareDecoding(ctx, remoteOf(ctx), in.Code, in.Body)
+		return &answer[wire.DecodingDeclared]{Body: v}, err
+	})
 	operation(s, "add-join", http.MethodPost, "/me/join", "Create a code that logs one phone in as the same person", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[wire.Code], error) {
 		made, err := s.service.Join(ctx, a, s.reachable(ctx))
 		return &answer[wire.Code]{Body: made}, err

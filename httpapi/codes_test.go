@@ -55,6 +55,50 @@ func TestMeasuringWithACode(t *testing.T) {
 	assert.True(t, client.IsProblem(err, "nothing-measured"), "%v", err)
 }
 
+// What a browser says of itself is recorded for the device of the code, in the name of who made the code.
+func TestABrowserSaysWhatItDecodes(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri, nobody := t.Context(), s.as["petri"], s.as["nobody"]
+	made, err := petri.Invite(ctx, "H-0701", wire.NewInvite{Device: dossier.ID[dossier.Device](ids["device"])})
+	require.NoError(t, err)
+	asked, err := nobody.DecodingQuestions(ctx, made.Code)
+	require.NoError(t, err)
+	assert.Equal(t, "screen", asked.Place)
+	answers := make([]*bool, len(asked.Questions))
+	_, err = nobody.DeclareDecoding(ctx, made.Code, wire.DecodingAnswers{Answers: answers})
+	assert.True(t, client.IsProblem(err, "nothing-declared"), err)
+	for n, q := range asked.Questions {
+		is := strings.Contains(q.Type, "avc1") && q.Width <= 1920
+		answers[n] = &is
+	}
+	done, err := nobody.DeclareDecoding(ctx, made.Code, wire.DecodingAnswers{Answers: answers})
+	require.NoError(t, err)
+	assert.Contains(t, done.Lines, "decodes H.264 high up to level 4.1, 1920x1080 at 30")
+	for range 2 { // the second time says nothing new
+		done, err = nobody.DeclareDecoding(ctx, made.Code, wire.DecodingAnswers{Answers: answers, PlaysHere: true})
+		require.NoError(t, err)
+		assert.Contains(t, done.Lines, "does not decode HEVC")
+	}
+	d, err := petri.Dossier(ctx, "H-0701")
+	require.NoError(t, err)
+	require.Len(t, d.Decodings, 1)
+	assert.Equal(t, ids["device"], string(d.Decodings[0].Device))
+	entries, err := petri.Journal(ctx, "H-0701", nil)
+	require.NoError(t, err)
+	assert.Equal(t, "Petri Lokki", entries[0].ByName)
+	assert.Equal(t, "declared by its browser", entries[0].Why)
+
+	room, err := petri.Invite(ctx, "H-0701", wire.NewInvite{Room: dossier.ID[dossier.Room](ids["room"])})
+	require.NoError(t, err)
+	_, err = nobody.DecodingQuestions(ctx, room.Code)
+	assert.True(t, client.IsProblem(err, "code-of-no-device"), err)
+	_, err = nobody.DeclareDecoding(ctx, room.Code, wire.DecodingAnswers{Answers: answers})
+	assert.True(t, client.IsProblem(err, "code-of-no-device"), err)
+	_, err = nobody.DeclareDecoding(ctx, "ABCDEFGHJK", wire.DecodingAnswers{Answers: answers})
+	assert.True(t, client.IsProblem(err, "code-ended"), err)
+}
+
 // Whoever guesses codes is soon asked to wait, also with one that is right.
 func TestGuessedCodes(t *testing.T) {
 	s := newSite(t, nil)

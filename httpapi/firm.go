@@ -43,6 +43,7 @@ func (s *Server) registerRecipes() {
 	}) (*struct{}, error) {
 		return &struct{}{}, s.service.RemoveRecipe(ctx, a, in.Name)
 	})
+	s.registerKnowledge()
 	operation(s, "show-entry-card", http.MethodGet, "/households/{code}/paths/{id}/card", "Show what has to be keyed in on the device of a path", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.EntryCard], error) {
 		card, err := s.service.EntryCard(ctx, a, in.Code, dossier.ID[dossier.Path](in.ID))
 		return &answer[wire.EntryCard]{Body: card}, err
@@ -53,6 +54,10 @@ func (s *Server) registerRecipes() {
 	}) (*answer[wire.WiFiCode], error) {
 		code, err := s.service.WiFiCode(ctx, a, in.Code, dossier.ID[dossier.Segment](in.ID), in.Body.Why)
 		return &answer[wire.WiFiCode]{Body: code}, err
+	})
+	operation(s, "show-forecast", http.MethodGet, "/households/{code}/forecast", "Show what of each folder plays on which device, and why not", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Forecast], error) {
+		f, err := s.service.Forecast(ctx, a, in.Code)
+		return &answer[wire.Forecast]{Body: f}, err
 	})
 	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
 		steps, err := s.service.RecipeSteps(ctx, a, in.Code)

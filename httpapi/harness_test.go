@@ -2,6 +2,7 @@ package httpapi_test
 
 import (
 	"context"
+	"log/slog"
 	"net/http/httptest"
 	"testing"
 	"time"
@@ -58,7 +59,7 @@ func newSiteIn(t *testing.T, dir string, p service.Prober) *site {
 	t.Cleanup(s.service.Close)
 	_, err = demo.AddFirm(t.Context(), s.service)
 	require.NoError(t, err)
-	s.api = httpapi.New(s.service, httpapi.Options{Version: "test"})
+	s.api = httpapi.New(s.service, httpapi.Options{Version: "test", Log: slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))})
 	server := httptest.NewServer(s.api)
 	t.Cleanup(server.Close)
 	s.address = server.URL

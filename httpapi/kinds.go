@@ -499,6 +499,9 @@ func (s *Server) extend(p *huma.Schema, f dossier.Field) {
 	for _, w := range f.Enum {
 		target.Enum = append(target.Enum, w)
 	}
+	if len(f.Terms) > 0 {
+		target.Description += " Words that are understood: " + strings.Join(f.Terms, ", ") + "."
+	}
 	if f.Refers != "" && p.Ref == "" {
 		p.Extensions = map[string]any{"x-refers": f.Refers}
 	}

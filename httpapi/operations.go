@@ -15,7 +15,7 @@ import (
 	"kaiku/wire"
 )
 
-// Largest request body in bytes, for callers who are logged in and for those who are not.
+// The largest request body in bytes, with and without a log-in.
 const (
 	maxBody       = 1 << 20
 	maxPublicBody = 8 << 10

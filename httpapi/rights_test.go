@@ -24,13 +24,13 @@ import (
 // observer. It is not derived from what the service declares: that is what it checks.
 var may = map[string]string{
 	// Without a log-in.
-	"log-in": everyone, "join": everyone, "show-measuring": everyone, "begin-measuring": everyone, "end-measuring": everyone,
+	"log-in": everyone, "join": everyone, "show-measuring": everyone, "begin-measuring": everyone, "end-measuring": everyone, "list-decoding-questions": everyone, "declare-decoding": everyone,
 	// About oneself, and what everyone in the firm may read.
 	"log-out": staff, "whoami": staff, "today": staff, "change-password": staff, "list-logins": staff, "end-login": staff, "add-token": staff, "add-feed": staff, "add-join": staff,
 	"offer-second-factor": staff, "set-second-factor": staff, "remove-second-factor": staff, "list-people": staff, "list-kinds": staff, "list-households": staff, "follow-events": staff, "read-label": staff,
 	"show-overview": staff, "list-findings": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
 	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
-	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-entry-card": staff,
+	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
 	// The work in a home.
 	"import-records": writers, "apply-document": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "stop-job": writers, "record-attempt": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
@@ -40,7 +40,7 @@ var may = map[string]string{
 	// What others decide.
 	"confirm-handover": "maarit", "ask-handover": "maarit", "accept-handover": "maarit", "return-handover": "maarit",
 	"begin-household": "petri maarit aino ilona", "apply-new-household": "petri maarit aino ilona",
-	"assign-household": "aino ilona", "import-recipes": "aino ilona", "remove-recipe": "aino ilona",
+	"assign-household": "aino ilona", "import-recipes": "aino ilona", "remove-recipe": "aino ilona", "import-knowledge": "aino ilona", "remove-knowledge": "aino ilona",
 	"waive-test": "aino", "require-test": "aino",
 	"add-person": "ilona", "change-person": "ilona", "reset-person": "ilona", "erase-personal": "ilona",
 }
@@ -126,6 +126,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewSecret{Name: uuid.NewString(), Kind: dossier.SecretPassword, Body: "x"}
 	case operation == "rotate-secret":
 		return wire.SecretBody{Body: "x"}
+	case operation == "import-knowledge" || operation == "compare-knowledge":
+		return json.RawMessage(firmSheets)
 	case operation == "import-recipes":
 		return firmRecipes
 	case operation == "set-recipe-step":

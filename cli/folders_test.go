@@ -1,0 +1,128 @@
+package cli
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/homes"
+	"kaiku/media"
+)
+
+// films makes a directory with two films, a half copy and a file that is none.
+func films(t *testing.T) string {
+	t.Helper()
+	dir := t.TempDir()
+	for name, from := range map[string]string{"Pier.mp4": "h264-high-aac.mp4", "Fog Signal.mkv": "hevc-pq.mkv"} {
+		b, err := os.ReadFile(filepath.Join("../media/testdata/clips", from))
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), b, 0o644))
+		if name == "Pier.mp4" {
+			require.NoError(t, os.WriteFile(filepath.Join(dir, "cut.mp4"), b[:len(b)/2], 0o644))
+		}
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "lies.avi"), []byte("no film"), 0o644))
+	return dir
+}
+
+func TestReadAFolder(t *testing.T) {
+	p := newProgram(t)
+	dir := films(t)
+	code, out, errs := p.run("folder", "read", "Films", dir, "--check")
+	assert.Equal(t, Attention, code, errs)
+	assert.Contains(t, out, "4 items")
+	assert.Contains(t, out, "HEVC main 10, level 1, 128x96")
+	assert.Contains(t, out, "It is there only in part: a copy or a recording that did not end.\n  cut.mp4\n")
+	assert.Contains(t, out, "  lies.avi\n")
+	assert.Contains(t, errs, "Read the heads of 4 files")
+	assert.Contains(t, errs, "have to be read through")
+	assert.Empty(t, p.office.sent, "nothing is recorded unasked")
+
+	code, out, errs = p.run("folder", "read", "Films", dir, "--json")
+	require.Equal(t, Done, code, errs)
+	var shown shownFolder
+	require.NoError(t, json.Unmarshal([]byte(out), &shown))
+	assert.Len(t, shown.Items, 4)
+	assert.Len(t, shown.Mix, 2)
+	for _, e := range shown.Mix {
+		assert.Positive(t, e.Needed5Mbps, "%s was read through", e.Container)
+	}
+	_, out, _ = p.run("folder", "read", "Films", dir, "--heads-only")
+	assert.Contains(t, out, "estimated")
+	assert.NotContains(t, out, ", read\n")
+}
+
+func TestWhatWasReadOfAFolderIsKept(t *testing.T) {
+	dir := films(t)
+	a := App{Getenv: func(string) string { return filepath.Join(dir, "..", "session.json") }}
+	r := &folderReading{app: &a, place: dir}
+	require.NoError(t, r.keep([]media.Item{{Path: "a"}, {Path: "b", Bytes: 3}}))
+	f, err := os.OpenFile(r.file(), os.O_APPEND|os.O_WRONLY, 0o600)
+	require.NoError(t, err)
+	_, err = f.WriteString(`{"path":"c","bytes":1}` + "\n" + `{"path":"d","by`)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	r.load()
+	assert.Len(t, r.kept, 3, "a line that was cut off when the machine stopped is left out")
+	assert.Equal(t, int64(3), r.kept["b"].Bytes)
+}
+
+func TestRecordWhatIsInAFolder(t *testing.T) {
+	p := newProgram(t)
+	code, out, errs := p.run("folder", "read", "Films", films(t), "--to-record")
+	require.Equal(t, Done, code, errs)
+	assert.Contains(t, out, "Recorded the mix of folder")
+	require.Len(t, p.office.sent, 1)
+	assert.Equal(t, "PATCH", p.office.sent[0].method)
+	assert.EqualValues(t, 2, p.office.sent[0].body["itemsOnDisk"], "those that are whole")
+	assert.Len(t, p.office.sent[0].body["mix"], 2)
+}
+
+func TestFoldersThatCannotBeRead(t *testing.T) {
+	p := newProgram(t)
+	for _, c := range []struct {
+		args []string
+		want string
+	}{
+		{[]string{"Films", "/nowhere"}, "is not a directory on this machine"},
+		{[]string{"Songs", t.TempDir()}, "Songs"},
+		{[]string{"Films", films(t), "--rates-of", "x"}, "no such file in this directory"},
+		{[]string{"Films", films(t), "--rates-of", "lies.avi"}, "It is named like a media file, but is not one."},
+	} {
+		code, _, errs := p.run(append([]string{"folder", "read"}, c.args...)...)
+		assert.NotEqual(t, Done, code)
+		assert.Contains(t, errs, c.want)
+	}
+}
+
+func TestForecast(t *testing.T) {
+	p := newProgram(t)
+	code, out, errs := p.run("forecast", "--check")
+	assert.Equal(t, Attention, code, errs)
+	assert.Contains(t, out, "No formats of this folder are recorded.")
+	d := p.office.d
+	d.Folders[0].Mix = []dossier.FormatEntry{{Container: dossier.MP4, Video: dossier.H264, Sound: dossier.AAC, Items: 3, Hours: 6}, {Container: dossier.MP4, Video: dossier.HEVC, Sound: dossier.AAC, Items: 1, Hours: 2}}
+	yes := func(part dossier.FormatPart, f dossier.FormatTerm) dossier.DecodingEntry {
+		return dossier.DecodingEntry{Part: part, Format: f, Able: dossier.Yes, Evidence: dossier.EvidenceProven}
+	}
+	profile := dossier.Decoding{Device: d.Paths[0].Device, Entries: []dossier.DecodingEntry{yes(dossier.PartContainer, "mp4"), yes(dossier.PartVideo, "h264"), yes(dossier.PartSound, "aac-lc")}, Complete: []dossier.FormatPart{dossier.PartVideo}}
+	profile.ID = homes.ID[dossier.Decoding](1)
+	d.Decodings.Put(profile)
+	d.Sources[0].Converts = dossier.ConvertsNothing
+	_, out, _ = p.run("forecast")
+	assert.Contains(t, out, "75 % as it is, 25 % does not play")
+	_, out, _ = p.run("forecast", "--what-helps")
+	assert.Contains(t, out, "decoded HEVC")
+	device, _ := d.Devices.Get(d.Paths[0].Device)
+	code, out, errs = p.run("forecast", "why", device.Name, "Films", "--json")
+	require.Equal(t, Done, code, errs)
+	assert.Contains(t, out, `"outcome": "unplayable"`)
+	code, _, errs = p.run("forecast", "why", "nobody", "Films")
+	assert.NotEqual(t, Done, code)
+	assert.Contains(t, errs, "nobody")
+}
