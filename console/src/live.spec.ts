@@ -37,3 +37,15 @@ test('all listeners share one connection, and stopping one while news is deliver
   expect(heard).toEqual(['a', 'b', 'c', 'job 1'])
   expect(line.begun).toBe(1)
 })
+
+test('when what the firm knows has changed, everything is asked for anew', async () => {
+  const { onChange } = await import('./live')
+  const heard: (string | undefined)[] = []
+  onChange((h) => heard.push(h))
+  const lists = (state: string, kind = 'lists') => line.hear!({ kind: 'job', job: { id: 'job 2', kind, state } } as News)
+  lists('running')
+  lists('ended', 'scan')
+  expect(heard).toEqual([])
+  lists('ended')
+  expect(heard).toEqual([undefined])
+})

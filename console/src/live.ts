@@ -47,6 +47,8 @@ function hear(news: News) {
   }
   if (news.kind === 'job') {
     for (const l of [...jobListeners]) l(news.job)
+    // What the firm knows has changed, which counts in every home.
+    if (news.job.kind === 'lists' && news.job.state !== 'running') tell(undefined)
     return
   }
   tell(news.kind === 'change' ? news.household : undefined)

@@ -18,6 +18,7 @@ const vuetify = createVuetify({
     VTextField: { variant: 'outlined', hideDetails: 'auto' },
     VTextarea: { variant: 'outlined', hideDetails: 'auto', rows: 2, autoGrow: true },
     VSelect: { variant: 'outlined', hideDetails: 'auto' },
+    VCombobox: { variant: 'outlined', hideDetails: 'auto' },
     VAppBar: { flat: true, density: 'compact' },
   },
 })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdiCalendarOutline, mdiFormatListBulleted, mdiHandshakeOutline, mdiHomeOutline, mdiNotebookOutline, mdiStairs, mdiTelevision, mdiTransitConnectionVariant } from '@mdi/js'
+import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdiCalendarOutline, mdiFormatListBulleted, mdiHandshakeOutline, mdiHomeOutline, mdiNotebookOutline, mdiPlayCircleOutline, mdiStairs, mdiTelevision, mdiTransitConnectionVariant } from '@mdi/js'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useDisplay } from 'vuetify'
@@ -15,6 +15,7 @@ const places = computed<Place[]>(() => [
   { key: 'survey', to: `${base.value}/survey`, title: 'Survey', icon: mdiStairs },
   { key: 'devices', to: `${base.value}/devices`, title: 'Devices', icon: mdiTelevision },
   { key: 'paths', to: `${base.value}/paths`, title: 'Paths', icon: mdiTransitConnectionVariant },
+  { key: 'forecast', to: `${base.value}/forecast`, title: 'What plays', icon: mdiPlayCircleOutline },
   { key: 'proving', to: `${base.value}/proving`, title: 'Proving', icon: mdiClipboardCheckOutline },
   { key: 'issues', to: `${base.value}/issues`, title: 'Issues', icon: mdiAlertCircleOutline },
   { key: 'handover', to: `${base.value}/handover`, title: 'Handover', icon: mdiHandshakeOutline },

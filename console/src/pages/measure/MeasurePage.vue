@@ -6,7 +6,8 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
-import { plain, when } from '../../words'
+import { capital, plain, when } from '../../words'
+import { answers } from './decoding'
 import { measure, type Progress } from './measure'
 
 /** Any browser in the home measures where it stands: no account, ten seconds, a live picture. */
@@ -22,6 +23,17 @@ const top = computed(() => Math.max(1, ...(progress.value?.points ?? []).map((p)
 const line = computed(() => (progress.value?.points ?? []).map((p) => `${(p.share * 600).toFixed(1)},${(116 - (p.mbps / top.value) * 104).toFixed(1)}`).join(' '))
 const unit: Record<string, string> = { mbps: 'Mb/s', ms: 'ms', percent: '%' }
 const said = (r: Schemas['ReadingRecord']) => `${plain(r.what.slice(0, r.what.lastIndexOf('-')))}: ${r.value < 100 ? r.value.toFixed(1) : Math.round(r.value)} ${unit[r.what.slice(r.what.lastIndexOf('-') + 1)] ?? ''}`
+
+const playsHere = ref(false)
+const declared = ref<string[]>()
+const { failure: declined, busy: asking, act: ask } = useAction()
+
+const declare = () => ask(async () => {
+  const place = { params: { path: { code } } }
+  const { questions } = await must(api.GET('/api/v1/measure/{code}/decoding', place))
+  const said = await answers(questions)
+  declared.value = (await must(api.POST('/api/v1/measure/{code}/decoding', { ...place, body: { answers: said as boolean[], playsHere: playsHere.value } }))).lines
+})
 
 const begin = () => act(async () => {
   done.value = undefined
@@ -56,6 +68,14 @@ const begin = () => act(async () => {
         <section v-if="done" class="sheet stack-s" aria-labelledby="kept"><h2 id="kept">Measured and recorded</h2>
           <ul class="plain"><li v-for="r in done" :key="r.id">{{ said(r) }}</li></ul>
           <p class="small quiet">A browser cannot measure packet loss. On a laptop, run <span class="mono">kaiku reading take</span></p>
+        </section>
+        <section v-if="data.ofDevice" class="sheet stack" aria-labelledby="decodes">
+          <h2 id="decodes">What this browser decodes</h2>
+          <p>The browser is asked about each format that matters, and what it answers is recorded for <strong>{{ data.place }}</strong>. Do this only in the browser of the device itself.</p>
+          <label class="check"><input v-model="playsHere" type="checkbox" /> It plays its films and music in this browser</label>
+          <div><v-btn color="primary" variant="outlined" :loading="asking" @click="declare">Ask this browser</v-btn></div>
+          <ProblemNote v-if="declined" :failure="declined" />
+          <div v-if="declared" role="status"><h3>Recorded</h3><ul class="plain small"><li v-for="l in declared" :key="l">{{ capital(l) }}</li></ul></div>
         </section>
         <p class="small quiet">The code expires at {{ when(data.ends) }}.</p>
       </template>

@@ -38,7 +38,7 @@ const forWhat = (r: Recipe) => (r.software ? `program ${r.software}` : `device $
   <v-main id="main">
     <div class="page stack">
       <div class="row between"><h1>Recipes</h1><a v-if="recipes?.length" href="/api/v1/recipes/file" download="recipes.yaml">Download all</a></div>
-      <p class="quiet">The firm's own steps for a program or a device model. In every home that has it, they appear with the prerequisites of the paths and on the page of what to enter.</p>
+      <p class="quiet">The firm's own steps for a program or a device model. In every home that has it, they appear with the prerequisites of the paths and on the page of what to enter. What the firm knows of models of devices and of versions is on <router-link to="/knowledge">another page</router-link>.</p>
       <label v-if="mayChange" class="pick">{{ busy ? 'Reading …' : 'Add recipes from a file' }}<input type="file" accept=".yaml,.yml,.json,text/*" :disabled="busy" @change="take" /></label>
       <p v-if="said" role="status">{{ said }}</p>
       <ProblemNote v-if="refusal" :failure="refusal" />

@@ -37,6 +37,8 @@ const text = computed({
   get: () => (props.member.list ? ((model.value as string[] | undefined) ?? []).join(', ') : props.member.type === 'time' ? localTime(model.value) : String(model.value ?? '')),
   set: (v: string) => { model.value = props.member.list ? v.split(props.member.type === 'text' ? /\s*,\s*/ : /[\s,]+/).filter(Boolean) : read(v) },
 })
+/** A word of a vocabulary may be another one, too. */
+const term = computed({ get: () => model.value as string | string[] | undefined, set: (v) => { model.value = v || undefined } })
 const group = computed(() => (model.value as Record<string, unknown> | undefined) ?? {})
 const rows = computed(() => (model.value as Record<string, unknown>[] | undefined) ?? [])
 
@@ -73,6 +75,7 @@ function setRow(n: number, name: string, value: unknown) { model.value = rows.va
 <template>
   <v-autocomplete v-if="searched" v-model="chosen" v-bind="common" :items="choices" :multiple="member.list" :clearable="!member.required" />
   <v-select v-else-if="isChoice" v-model="chosen" v-bind="common" :items="choices" :multiple="member.list" :clearable="!member.required" no-data-text="None recorded yet" />
+  <v-combobox v-else-if="member.terms?.length" v-model="term" v-bind="common" :items="member.terms" :multiple="member.list" :clearable="!member.required" />
   <div v-else-if="member.type === 'yes-no'"><label class="check"><input type="checkbox" :checked="!!model" :name="member.name" @change="model = ($event.target as HTMLInputElement).checked" /> {{ member.title }}</label><p v-if="!brief" class="small quiet">{{ member.doc }}</p></div>
   <fieldset v-else-if="member.type === 'group' && member.list" class="whole-width">
     <legend>{{ member.title }}</legend>

@@ -48,7 +48,10 @@ export function say(member: Member, value: unknown, known: Known): string {
       if (member.refers === 'any') { const r = value as { kind: string; id: string }; return r.kind ? `${nounOf(r.kind)} ${known[r.kind] ? nameOf(known, r.kind, r.id) : ''}`.trim() : '' }
       return nameOf(known, member.refers ?? '', value)
     }
-    case 'group': return (member.group ?? []).map((g) => { const v = (value as Record<string, unknown>)[g.name]; return g.type === 'yes-no' ? (v ? g.title.toLowerCase() : '') : say(g, v, known) }).filter(Boolean).join(' · ')
+    case 'group': {
+      const group = member.group ?? []
+      return group.map((g) => sayPart(g, (value as Record<string, unknown>)[g.name], known, group.length > 8)).filter(Boolean).join(' · ')
+    }
     case 'map': return Object.entries(value as Record<string, unknown>).map(([k, v]) => `${k} ${String(v)}`).join(', ')
     case 'text': return member.enum?.length ? plain(String(value)) : String(value)
   }
@@ -78,4 +81,11 @@ export function kindsNeeded(kind: Kind): string[] {
 
 export function isMono(member: Member): boolean {
   return ['address', 'prefix', 'hardware-address'].includes(member.type) || ['port', 'locator', 'udn', 'serial', 'sha256', 'sealedAs'].includes(member.name)
+}
+
+/** A value of a group: among many its title stands before it, unless it is a text that speaks for itself. */
+function sayPart(g: Member, value: unknown, known: Known, many: boolean): string {
+  if (g.type === 'yes-no') return value ? g.title.toLowerCase() : ''
+  const said = say(g, value, known)
+  return many && value && said && (g.type !== 'text' || ['yes', 'no'].includes(said)) ? `${g.title} ${said}` : said
 }
