@@ -40,6 +40,11 @@ var Firm = []Person{
 	{"tilit", "Accountant", service.Observer},
 }
 
+// sheets are what the firm knows of models and of versions.
+//
+//go:embed knowledge.json
+var sheets []byte
+
 // recipes are those of the firm.
 //
 //go:embed recipes.yaml
@@ -144,6 +149,10 @@ func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, cod
 	if _, err := s.ImportRecipes(ctx, people["aino"], recipes); err != nil {
 		return fmt.Errorf("add the recipes: %w", err)
 	}
+	if _, err := s.ImportKnowledge(ctx, people["aino"], sheets, false); err != nil {
+		return fmt.Errorf("add what the firm knows: %w", err)
+	}
+	s.Settle() // the demo's clock is turned by hand, and nothing else may read it meanwhile
 	b := &builder{ctx: ctx, s: s, clock: clock, people: people}
 	for _, step := range []struct {
 		daysAgo int

@@ -8,6 +8,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/service"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // hosts writes addresses of the home in that octet.
@@ -104,23 +105,39 @@ func (b *builder) sailLoft(octet byte) {
 	add(h, dossier.ChainLink{From: player.ID, To: projector.ID, Input: "1", BestMode: "1080p60, 8 bit, SDR"})
 	screen, nics := h.device(dossier.Device{Name: "office screen", Room: office, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-55", Firmware: "3.1"}, f.wired(at(102), dossier.ByLease))
 	add(h, dossier.Link{Near: nics[0], Far: f.ports[3], Kind: dossier.LinkCable, RateMbps: 1000})
+	able := func(part dossier.FormatPart, format dossier.FormatTerm, known dossier.Evidence) dossier.DecodingEntry {
+		d := dossier.DecodingEntry{Part: part, Format: format, Able: dossier.Yes, Evidence: known}
+		if format == "jpeg" {
+			d.Width, d.Height = 8192, 8192
+		}
+		return d
+	}
+	add(h, dossier.Decoding{Device: screen.ID, Note: "read from the screen itself", Complete: []dossier.FormatPart{dossier.PartContainer}, Entries: []dossier.DecodingEntry{
+		able(dossier.PartContainer, "jpeg", dossier.EvidenceDeclared), able(dossier.PartContainer, "mp4", dossier.EvidenceDeclared), able(dossier.PartContainer, "matroska", dossier.EvidenceDeclared),
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.H264), Profile: dossier.ProfileHigh, Level: "4.2", Width: 1920, Height: 1080, FrameRate: 60, BitDepth: 8, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.HEVC), Profile: dossier.ProfileMain10, Level: "5.1", Width: 3840, Height: 2160, FrameRate: 60, BitDepth: 10, Range: dossier.PQ, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		able(dossier.PartSound, "aac-lc", dossier.EvidenceDeclared), {Part: dossier.PartSound, Format: dossier.FormatTerm(dossier.AC3), Channels: 6, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}}})
 	add(h, dossier.Decoding{Device: player.ID, Entries: []dossier.DecodingEntry{
-		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.2", Evidence: dossier.EvidenceProven},
-		{Part: dossier.PartVideo, Format: "hevc main10", Able: dossier.No, Evidence: dossier.EvidenceProven}}})
-	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceTrial, EndsOn: day(h.clock.today.AddDate(0, 0, 12))}, dossier.Source{Name: "media server", ShownName: "Sail Loft"})
+		able(dossier.PartContainer, "mp4", dossier.EvidenceProven), able(dossier.PartContainer, "matroska", dossier.EvidenceProven), able(dossier.PartContainer, "jpeg", dossier.EvidenceProven), able(dossier.PartSound, "aac-lc", dossier.EvidenceProven),
+		{Part: dossier.PartSound, Format: dossier.FormatTerm(dossier.AC3), Channels: 6, Able: dossier.Yes, Evidence: dossier.EvidenceProven},
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.H264), Level: "4.2", Able: dossier.Yes, Evidence: dossier.EvidenceProven},
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.HEVC), Profile: dossier.ProfileMain10, Able: dossier.No, Evidence: dossier.EvidenceProven}}})
+	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceTrial, EndsOn: day(h.clock.today.AddDate(0, 0, 12))}, dossier.Source{Name: "media server", ShownName: "Sail Loft", Converts: dossier.ConvertsNothing})
 	folder := func(name string, of dossier.ContentKind, items int, mix dossier.FormatEntry) dossier.Folder {
 		mix.Items = items
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}, Mix: []dossier.FormatEntry{mix}})
 	}
-	photos := folder("Photographs", dossier.Photo, 48214, dossier.FormatEntry{Container: "jpeg", Width: 6000, Height: 4000})
-	folder("Films", dossier.Film, 38, dossier.FormatEntry{Container: "mkv", Video: "hevc main10", Width: 3840, Height: 2160, FrameRate: 24, Sound: "truehd 7.1", Hours: 71, AverageMbps: 58, PeakMbps: 96})
-	converted := folder("Films, converted", dossier.Film, 38, dossier.FormatEntry{Container: "mp4", Video: "h264 high", Width: 1920, Height: 1080, FrameRate: 24, Sound: "aac 2.0", Hours: 71, AverageMbps: 9, PeakMbps: 18})
-	h.path("projector films", player, source, at(10), dossier.MarksOnDevice, converted)
+	photos := folder("Photographs", dossier.Photo, 48214, dossier.FormatEntry{Container: dossier.JPEG, Width: 6000, Height: 4000})
+	films := folder("Films", dossier.Film, 38, dossier.FormatEntry{Container: dossier.Matroska, Video: dossier.HEVC, Profile: dossier.ProfileMain10, Level: "5.1", Width: 3840, Height: 2160, FrameRate: 24, BitDepth: 10, Range: dossier.PQ, Sound: dossier.AC3, Channels: 6, Hours: 71, AverageMbps: 58, PeakMbps: 96})
+	converted := folder("Films, converted", dossier.Film, 38, dossier.FormatEntry{Container: dossier.MP4, Video: dossier.H264, Profile: dossier.ProfileHigh, Level: "4.1", Width: 1920, Height: 1080, FrameRate: 24, Sound: dossier.AAC, Channels: 2, Hours: 71, AverageMbps: 9, PeakMbps: 18})
+	h.path("projector films", player, source, at(10), dossier.MarksOnDevice, converted, films)
 	h.path("projector photographs", player, source, at(10), "", photos)
-	h.path("office photographs", screen, source, at(10), "", photos)
+	h.path("office photographs and films", screen, source, at(10), dossier.MarksOnDevice, photos, films, converted)
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: loft, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Photo), Room: office, Need: dossier.Needed, Note: "to show customers their boats"})
 	add(h, dossier.Reading{What: dossier.DownMbps, Value: 612, Subject: player.ID.Ref(), Room: loft, How: dossier.KnownMeasured, At: h.clock.now, Conditions: "evening"})
+	add(h, dossier.ConvertedCopy{Folder: films.ID, Title: "All films of the folder", Items: 38, For: []dossier.ID[dossier.Device]{player.ID}, From: wording.Format(films.Mix[0]), Into: wording.Format(converted.Mix[0]), State: dossier.CopyDone,
+		To: "the folder Films, converted, beside the originals", GigabytesBefore: 1854, GigabytesAfter: 288, DoneOn: h.today(), Note: "converted by the server at night"})
 	add(h, dossier.LongTask{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), CheckedBy: h.people["maarit"].ID,
 		EndedAt: h.clock.now.Add(55 * time.Hour), Showed: "38 of 38 done"})
 	h.wait(8 * 24 * time.Hour)

@@ -56,7 +56,11 @@ func (b *builder) keepersHouse(octet byte) {
 		dossier.Interface{Name: "wireless", HardwareAddress: "02:4b:49:00:01:33", Addresses: []netip.Addr{at(octet+1, 133)}, Segment: guest.ID, AddressBy: dossier.ByLease, Medium: dossier.OnRadio})
 	source := put(b, "petri", code, dossier.Source{Device: server.ID, Name: "media server", Protocol: dossier.ProtocolUPnPAV, Port: layout.ServerPort,
 		Locator: layout.Locator, ShownName: layout.ServerName, UDN: layout.ServerUDN})
-	films := put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 3, ItemsInIndex: 3})
+	films := put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film, ItemsOnDisk: 3, ItemsInIndex: 3, Mix: []dossier.FormatEntry{
+		{Container: dossier.MP4, Video: dossier.H264, Profile: dossier.ProfileHigh, Level: "4.1", Width: 1920, Height: 1080, FrameRate: 25, Interlaced: dossier.No, BitDepth: 8, Chroma: dossier.Chroma420, Range: dossier.SDR,
+			Sound: dossier.AAC, Channels: 2, SampleRate: 48000, Items: 2, Hours: 3.2, Gigabytes: 12.1, AverageMbps: 8.4, Needed5Mbps: 12.6, Heaviest: "oil-lamps.mp4"},
+		{Container: dossier.Matroska, Video: dossier.HEVC, Profile: dossier.ProfileMain10, Level: "4", Width: 1920, Height: 1080, FrameRate: 25, Interlaced: dossier.No, BitDepth: 10, Chroma: dossier.Chroma420, Range: dossier.SDR,
+			Sound: dossier.EAC3, Channels: 6, SampleRate: 48000, Subtitles: dossier.SubRip, SubtitlesIn: dossier.SubtitlesInside, Items: 1, Hours: 1.9, Gigabytes: 7.2, AverageMbps: 8.4}}})
 	put(b, "petri", code, dossier.Folder{Source: source.ID, Name: "Music", ContentKind: dossier.Music, ItemsOnDisk: 2, ItemsInIndex: 2})
 	end := dossier.End{Address: at(octet, 10), Port: layout.ServerPort, Name: layout.ServerName}
 	path := func(name string, d dossier.Device) dossier.Path {
@@ -131,9 +135,11 @@ func (b *builder) inventory(code string, home dossier.ID[dossier.Segment], serve
 	})
 	put(b, "petri", code, dossier.Setting{Subject: server.ID.Ref(), Name: "Sleep after", Menu: "Power", Value: "never", MustBe: "never", Why: "the screens cannot wake it", ConfirmedAt: b.clock.now})
 	put(b, "petri", code, dossier.Decoding{Device: screen.ID, Note: "read from the screen itself", Entries: []dossier.DecodingEntry{
-		{Part: dossier.PartContainer, Format: "mp4", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
-		{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Limits: "to level 4.1", Evidence: dossier.EvidenceDeclared},
-		{Part: dossier.PartVideo, Format: "hevc main10", Able: dossier.No, Evidence: dossier.EvidenceDataSheet}}})
+		{Part: dossier.PartContainer, Format: dossier.FormatTerm(dossier.MP4), Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.H264), Level: "4.1", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartSound, Format: dossier.FormatTerm(dossier.AAC), Channels: 2, SampleRate: 48000, Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.HEVC), Profile: dossier.ProfileMain10, Able: dossier.No, Evidence: dossier.EvidenceDataSheet}}})
+	put(b, "petri", code, dossier.ConvertedCopy{Folder: paths[0].Folders[0], Title: "Fog Signal", Items: 1, For: []dossier.ID[dossier.Device]{screen.ID}, From: "Matroska; HEVC main 10", Into: "MP4; H.264 high, 1920x1080; AAC stereo", State: dossier.CopyWanted, To: "a folder of its own, beside Films"})
 	bar := put(b, "petri", code, dossier.Device{Name: "lamp room sound bar", Room: screen.Room, Roles: []dossier.Role{dossier.RoleReceiver}, Make: "Kielo", Model: "KB-1"})
 	put(b, "petri", code, dossier.ChainLink{From: screen.ID, To: bar.ID, Input: "2, return", BestMode: "2160p50, 8 bit, SDR", SoundReturn: dossier.SoundReturnPlain, Note: "stereo only; the longer cable is ordered"})
 	put(b, "petri", code, dossier.Opening{Device: server.ID, Transport: dossier.TCP, Port: source.Port, Direction: dossier.Inward, NetworkClass: dossier.ClassTrusted, State: dossier.OpeningOpen, For: "browsing and films"})

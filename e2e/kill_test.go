@@ -201,7 +201,17 @@ func TestKilledUnderWritesLosesNothingAcknowledged(t *testing.T) {
 	var acknowledged, hanging []deed // of the last round
 	counts := map[string]int{}
 	code, made := "", 0
-	for round := range rounds {
+	// On a busy machine some kinds of write may not get to an answer in few rounds: then there are more.
+	missing := func() bool {
+		for kind := range deeds {
+			if counts[kind] == 0 {
+				return true
+			}
+		}
+		return false
+	}
+	round := 0
+	for ; round < rounds || round < 4*rounds && missing(); round++ {
 		cmd, password := start(t, dir, listen)
 		if round == 0 {
 			c = clientOf(t, "http://"+listen, "coordinator", password)
@@ -247,14 +257,14 @@ func TestKilledUnderWritesLosesNothingAcknowledged(t *testing.T) {
 		kill(t, cmd)
 		cancel()
 		writers.Wait()
-		if round%25 == 24 || round == rounds-1 {
+		if round%25 == 24 || round >= rounds-1 {
 			checked(t, dir, fmt.Sprint("round ", round))
 		}
 	}
 	cmd, _ := start(t, dir, listen)
-	look(t, c, rounds, acknowledged, hanging)
+	look(t, c, round, acknowledged, hanging)
 	kill(t, cmd)
-	fmt.Printf("Killed %d times under writes; all that was acknowledged is there and nothing in part: %v\n", rounds, counts)
+	fmt.Printf("Killed %d times under writes; all that was acknowledged is there and nothing in part: %v\n", round, counts)
 	for kind := range deeds {
 		assert.NotZero(t, counts[kind], "no %s was ever acknowledged", kind)
 	}

@@ -54,6 +54,43 @@ func TestABrowserMeasures(t *testing.T) {
 	stranger.sees("This code has expired")
 }
 
+// The browser of a device says what it decodes, and the forecast knows it.
+func TestABrowserSaysWhatItDecodes(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, desk)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/forecast")
+	petri.press(`document.querySelectorAll('.cell')[1]`, "the cell of the lamp room screen")
+	petri.tap("Ask the browser of lamp room screen")
+	petri.wait("the code", `!!document.querySelector('figure svg[role=img]')`)
+	petri.audit("the forecast with a code")
+	address, err := chromedp.Run(petri.ctx, chromedp.Evaluate[string](`new URL(document.querySelector('figure a').href).pathname`))
+	require.NoError(t, err)
+	stranger := newScreen(t, base, phone)
+	stranger.open(address)
+	stranger.sees("What this browser decodes")
+	stranger.tap("Ask this browser")
+	stranger.sees("Decodes VP9")
+	stranger.audit("what the browser said")
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	said := map[dossier.FormatTerm]dossier.Answer{}
+	for _, p := range d.Decodings {
+		if d.Label(p.Device.Ref()) == "lamp room screen" {
+			for _, e := range p.Entries {
+				if e.Evidence == dossier.EvidenceDeclared {
+					said[e.Format] = e.Able
+				}
+			}
+		}
+	}
+	assert.Equal(t, dossier.Yes, said["vp9"])
+	assert.Equal(t, dossier.Yes, said["opus"])
+	assert.Equal(t, dossier.Yes, said["webm"])
+	petri.open("/measure/AAAAAAAAAA")
+	petri.sees("This code has expired")
+}
+
 // A phone comes in by a code from the screen, once, without typing.
 func TestAPhoneJoins(t *testing.T) {
 	base := startDemo(t)

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"io"
 	"net"
@@ -45,6 +46,18 @@ func served(t *testing.T, ofAddress, all int, proxies ...netip.Prefix) (*fewer, 
 	}
 }
 
+// requireClosed requires the end of a connection that the other side closed. How its asker learns it depends on what
+// was under way: the end of the stream, a reset, or a pipe that takes nothing more.
+func requireClosed(t *testing.T, err error, why string) {
+	t.Helper()
+	for _, end := range []error{io.ErrUnexpectedEOF, syscall.ECONNRESET, syscall.EPIPE} {
+		if errors.Is(err, end) {
+			return
+		}
+	}
+	require.Fail(t, "the connection is still served", "%s: %v", why, err)
+}
+
 // openNow is how many connections are open.
 func (f *fewer) openNow() int {
 	f.mu.Lock()
@@ -57,7 +70,7 @@ func TestAnAddressHasSoManyConnections(t *testing.T) {
 	for range 3 {
 		require.NoError(t, from("127.0.0.2")())
 	}
-	require.ErrorIs(t, from("127.0.0.2")(), syscall.ECONNRESET)
+	requireClosed(t, from("127.0.0.2")(), "the fourth of one address")
 	require.NoError(t, from("127.0.0.3")())
 	assert.Equal(t, 4, f.openNow())
 }
@@ -77,7 +90,7 @@ func TestACoordinatorGetsInWhereAllConnectionsAreTaken(t *testing.T) {
 	}
 	coordinator := from("127.0.0.5")
 	require.NoError(t, coordinator())
-	require.ErrorIs(t, greedy[0](), io.ErrUnexpectedEOF, "the oldest has to go")
+	requireClosed(t, greedy[0](), "the oldest has to go")
 	require.NoError(t, greedy[14]())
 	require.NoError(t, modest())
 	require.NoError(t, coordinator())
