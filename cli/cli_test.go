@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/assess"
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
 	"kaiku/homes"
@@ -32,6 +33,8 @@ type office struct {
 	preview wire.Preview
 	known   knowledge.Knowledge
 	changes []wire.KnowledgeChange // the answer to a file of what the firm knows
+	read    contents.Contents      // what was handed in of a folder
+	asks    wire.ContentsQuery     // what was last asked of it
 }
 
 type sent struct {
@@ -59,6 +62,13 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 			_ = json.NewEncoder(w).Encode(o.preview)
 			return
 		}
+		if strings.HasSuffix(path, "/contents") {
+			if err := json.NewDecoder(r.Body).Decode(&o.read); err != nil || o.read.Check() != nil {
+				w.WriteHeader(http.StatusUnprocessableEntity)
+			}
+			_ = json.NewEncoder(w).Encode(wire.FolderContents{})
+			return
+		}
 		s := sent{method: r.Method, path: path, ifMatch: r.Header.Get("If-Match")}
 		_ = json.NewDecoder(r.Body).Decode(&s.body)
 		o.sent = append(o.sent, s)
@@ -71,6 +81,10 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	home := "/households/H-0900"
 	switch {
+	case strings.HasSuffix(path, "/contents"):
+		o.asks = wire.ContentsQuery{Search: r.URL.Query().Get("search"), Trouble: contents.Trouble(r.URL.Query().Get("trouble"))}
+		folder, _ := o.d.Folders.Get(o.read.Folder)
+		_ = json.NewEncoder(w).Encode(views.Contents(o.d, folder, o.read, o.asks, nil))
 	case path == "/people":
 		_ = json.NewEncoder(w).Encode([]wire.Person{{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician"}})
 	case path == "/households":

@@ -9,9 +9,9 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/titles"
-	"kaiku/media"
 	"kaiku/probe"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -59,10 +59,10 @@ func (a *App) folderCompare() *cobra.Command {
 }
 
 // filesOf are the items of a reading as they are compared.
-func filesOf(items []media.Item) []titles.File {
+func filesOf(items []contents.File) []titles.File {
 	out := make([]titles.File, len(items))
 	for n, i := range items {
-		out[n] = titles.File{Path: i.Path, Kind: i.Content(), Bytes: i.Bytes, Modified: i.Modified, Half: i.Trouble == media.HalfCopied || i.Trouble == media.Changing, NoRight: i.Trouble == media.Unreadable}
+		out[n] = titles.File{Path: i.Path, Kind: i.Content(), Bytes: i.Bytes, Modified: i.Modified, Half: i.Trouble == contents.HalfCopied || i.Trouble == contents.Changing, NoRight: i.Trouble == contents.Unreadable}
 		out[n].Broken = i.Trouble != "" && !out[n].Half && !out[n].NoRight
 	}
 	return out

@@ -12,11 +12,8 @@ import (
 	"io"
 	"io/fs"
 	"maps"
-	"net/netip"
-	"net/url"
 	"os"
 	"os/signal"
-	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -25,7 +22,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"kaiku/core/demand"
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/media"
 	"kaiku/probe"
@@ -37,7 +34,7 @@ import (
 const contentsFormat = "kaiku-contents/1"
 
 func (a *App) folderCommands() []*cobra.Command {
-	return []*cobra.Command{a.folderRead(), a.folderCompare()}
+	return []*cobra.Command{a.folderRead(), a.folderContents(), a.folderCompare()}
 }
 
 // untilInterrupted ends with Ctrl-C, so that what was done until then is kept.
@@ -46,17 +43,20 @@ func untilInterrupted(ctx context.Context) (context.Context, context.CancelFunc)
 }
 
 func (a *App) folderRead() *cobra.Command {
-	var record, shallow, list bool
+	var record, shallow, list, service bool
 	var deep, within []string
 	var shares shareLogin
 	c := &cobra.Command{Use: "read NAME [PLACE]", Short: "Read what lies in a media folder: formats, lengths, rates, half copies", Args: cobra.RangeArgs(1, 2), ValidArgsFunction: a.completeRecords(dossier.KindNamed("folder")),
 		Long: "Reads the heads of all files of a place, and says which formats there are, how many hours and what rate they need. Of each format the heaviest film is then read for the rate that it needs: MP4 and AVI tell that by their index, other files are read through. Nothing is written there.\n\n" +
 			"The place is a directory that this machine can open, a share as smb://10.20.4.10/media/Films, or an export as nfs://10.20.4.10/media/Films. Without one, the folder is read from its source as it is recorded: over UPnP AV title by title and in parts, never a whole file; or from its share or export.\n\n" +
-			"What was read is kept on this machine, so that a reading that was stopped with Ctrl-C goes on where it was, and unchanged files are not read again. With --to-record the mix of formats and the number of items go to the folder's record.",
-		Example: "  kaiku folder read Films /mnt/films\n  kaiku folder read Films --probe-within 10.20.4.0/24 --to-record\n  kaiku folder read Films smb://10.20.4.10/media/Films --share-user keeper\n  kaiku folder read Films /mnt/films --rates-of \"Fog Signal.mkv\"",
+			"What was read is kept on this machine, so that a reading that was stopped with Ctrl-C goes on where it was, and unchanged files are not read again. It is handed in to Kaiku too, where kaiku folder contents shows it; the record of the folder stays as it is. With --to-record the mix of formats and the number of items go there as well.",
+		Example: "  kaiku folder read Films /mnt/films\n  kaiku folder read Films --probe-within 10.20.4.0/24 --to-record\n  kaiku folder read Films smb://10.20.4.10/media/Films --share-user keeper\n  kaiku folder read Films /mnt/films --rates-of \"Fog Signal.mkv\"\n  kaiku folder read Films --from-service",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			ctx, stop := untilInterrupted(cmd.Context())
 			defer stop()
+			if service {
+				return a.folderReadThere(ctx, args, wire.ReadFolder{HeadsOnly: shallow}, shares, record)
+			}
 			d, read, end, err := a.headsOf(ctx, args, within, shares)
 			if err != nil {
 				return err
@@ -70,16 +70,14 @@ func (a *App) folderRead() *cobra.Command {
 			if err := read.show(d, list); err != nil {
 				return err
 			}
-			if !record {
-				return nil
-			}
-			return read.record(cmd.Context())
+			return read.handIn(cmd.Context(), record)
 		}}
 	c.Flags().BoolVar(&record, "to-record", false, "write what was found to the record")
 	c.Flags().BoolVar(&shallow, "heads-only", false, "do not read any file for the rate that it needs")
 	c.Flags().StringSliceVar(&deep, "rates-of", nil, "files of which to read the rate besides the heaviest ones, by their path in the directory")
-	c.Flags().BoolVar(&list, "files", false, "list every file")
+	c.Flags().BoolVar(&list, "files", false, "list the files")
 	a.withinFlag(c, &within)
+	fromServiceFlag(c, &service)
 	a.shareFlags(c, &shares)
 	a.checkFlag(c, "a file cannot be read or is there only in part")
 	return c
@@ -105,16 +103,9 @@ func (a *App) headsOf(ctx context.Context, args, within []string, shares shareLo
 // open opens the place that is read: the one that is given, or the folder's own.
 func (r *folderReading) open(ctx context.Context, d *dossier.Dossier, args, within []string, shares shareLogin) (end func(), err error) {
 	end = func() {}
-	source, _ := d.Sources.Get(r.folder.Source)
 	where := ""
 	if len(args) > 0 {
 		where = args[0]
-	} else if scheme := map[dossier.Protocol]string{dossier.ProtocolSMB: "smb", dossier.ProtocolNFS: "nfs"}[source.Protocol]; scheme != "" {
-		at := d.AddressOf(source)
-		if !at.IsValid() {
-			return end, wrongUse("no address is recorded for the source %s; say where the folder is, such as %s://10.20.4.10/media/Films", source.Name, scheme)
-		}
-		where = (&url.URL{Scheme: scheme, Host: netip.AddrPortFrom(at, uint16(source.Port)).String(), Path: path.Join("/", source.Locator, r.folder.Name)}).String()
 	}
 	if where != "" && !strings.Contains(where, "://") {
 		if r.place, err = filepath.Abs(where); err != nil {
@@ -130,29 +121,19 @@ func (r *folderReading) open(ctx context.Context, d *dossier.Dossier, args, with
 	if err != nil {
 		return end, err
 	}
-	if where == "" {
-		r.place, r.parts = "the source "+source.Name, true
-		r.fsys, err = probe.Prober{Guard: g}.OpenDirectory(ctx, d, r.folder)
-		return end, err
-	}
-	place, err := url.Parse(where)
-	if err != nil {
-		return end, wrongUse("%s is not written as a place; write smb://10.20.4.10/media/Films", where)
-	}
-	if place.User != nil {
-		return end, wrongUse("a password does not belong into a command; use --share-user and --share-password-file")
-	}
 	login, err := r.app.shares(shares)
 	if err != nil {
 		return end, err
 	}
-	r.place = place.String()
-	fsys, end, err := g.ForHome(d).OpenPlace(ctx, place, login)
-	r.fsys = fsys
-	if err != nil {
-		return func() {}, err
+	opened, err := probe.Prober{Guard: g, Shares: login}.OpenFolder(ctx, d, r.folder, where)
+	if errors.Is(err, contents.ErrPlace) {
+		return end, wrongUse("%v", err)
 	}
-	return end, nil
+	if err != nil {
+		return end, err
+	}
+	r.fsys, r.place, r.parts = opened.FS, opened.Place, opened.Parts
+	return opened.Close, nil
 }
 
 // folderReading is one reading of a folder from this machine.
@@ -162,8 +143,8 @@ type folderReading struct {
 	fsys     fs.FS
 	place    string
 	parts    bool // it is read in parts only: no file is read through
-	contents media.Contents
-	kept     map[string]media.Item
+	contents contents.Contents
+	kept     map[string]contents.File
 	log      *os.File
 }
 
@@ -175,7 +156,7 @@ func (r *folderReading) file() string {
 
 // load reads what an earlier reading kept. A last line that was cut off when the machine stopped is left out.
 func (r *folderReading) load() {
-	r.kept = map[string]media.Item{}
+	r.kept = map[string]contents.File{}
 	f, err := os.Open(r.file())
 	if err != nil {
 		return
@@ -187,7 +168,7 @@ func (r *folderReading) load() {
 		return
 	}
 	for lines.Scan() {
-		var item media.Item
+		var item contents.File
 		if json.Unmarshal(lines.Bytes(), &item) == nil {
 			r.kept[item.Path] = item
 		}
@@ -195,7 +176,7 @@ func (r *folderReading) load() {
 }
 
 // keep begins the file anew with what is still good, so that it does not grow with every reading.
-func (r *folderReading) keep(items []media.Item) error {
+func (r *folderReading) keep(items []contents.File) error {
 	if err := os.MkdirAll(filepath.Dir(r.file()), 0o700); err != nil {
 		return fmt.Errorf("keep what is read: %w", err)
 	}
@@ -225,7 +206,7 @@ func (r *folderReading) keep(items []media.Item) error {
 
 func (r *folderReading) heads(ctx context.Context) error {
 	r.load()
-	kept := make([]media.Item, 0, len(r.kept))
+	kept := make([]contents.File, 0, len(r.kept))
 	for _, item := range r.kept {
 		kept = append(kept, item)
 	}
@@ -235,8 +216,8 @@ func (r *folderReading) heads(ctx context.Context) error {
 	began := time.Now()
 	e := json.NewEncoder(r.log)
 	var keepErr error
-	c, err := media.Folder(ctx, r.fsys, media.Reading{Known: r.kept, Each: func(i media.Item) { keepErr = cmp.Or(keepErr, e.Encode(i)) },
-		Tell: func(p media.Progress) {
+	c, err := media.Folder(ctx, r.fsys, media.Reading{Known: r.kept, Each: func(i contents.File) { keepErr = cmp.Or(keepErr, e.Encode(i)) },
+		Tell: func(p contents.Progress) {
 			if p.Files%25 == 0 || p.Files == p.Listed {
 				r.app.progress("Reading heads: %d of %d files", p.Files, p.Listed)
 			}
@@ -268,12 +249,9 @@ func (r *folderReading) heads(ctx context.Context) error {
 // rates reads the rates of the heaviest films, and of those that were asked for. It says before how long it takes.
 func (r *folderReading) rates(ctx context.Context, asked []string) error {
 	items := r.contents.Items
-	todo := media.Heaviest(items)
-	if r.parts {
-		todo = slices.DeleteFunc(todo, func(i int) bool { return media.DepthOf(media.File{Format: items[i].Format}) == media.ByReading })
-	}
+	todo := media.ToDeepen(items, r.parts)
 	for _, name := range asked {
-		i := slices.IndexFunc(items, func(i media.Item) bool { return i.Path == filepath.ToSlash(name) })
+		i := slices.IndexFunc(items, func(i contents.File) bool { return i.Path == filepath.ToSlash(name) })
 		if i < 0 {
 			return wrongUse("--rates-of %s: no such file in this directory; list them with --files", name)
 		}
@@ -295,14 +273,14 @@ func (r *folderReading) rates(ctx context.Context, asked []string) error {
 		if speed := r.speed(items[todo[0]]); speed > 0 {
 			how = ", which takes " + lasting(time.Duration(float64(through)/speed*float64(time.Second)))
 		}
-		r.app.note("Reading the rates of %s: %s have to be read through%s. Ctrl-C leaves it at the heads.", wording.Count(len(todo), "film"), gigabytes(through), how)
+		r.app.note("Reading the rates of %s: %s have to be read through%s. Ctrl-C leaves it at the heads.", wording.Count(len(todo), "film"), wording.Megabytes(through), how)
 	}
 	for _, i := range todo {
 		item := items[i]
 		begun := done
 		deep, err := media.Deepen(ctx, r.fsys, item, func(at int64) {
 			if through > 0 {
-				r.app.progress("Reading rates: %s of %s, %s", gigabytes(begun+at), gigabytes(through), item.Path)
+				r.app.progress("Reading rates: %s of %s, %s", wording.Megabytes(begun+at), wording.Megabytes(through), item.Path)
 			}
 		})
 		if media.DepthOf(media.File{Format: item.Format}) == media.ByReading {
@@ -325,7 +303,7 @@ func (r *folderReading) rates(ctx context.Context, asked []string) error {
 }
 
 // speed measures how fast this place is read, in bytes a second, on the beginning of a file.
-func (r *folderReading) speed(item media.Item) float64 {
+func (r *folderReading) speed(item contents.File) float64 {
 	f, err := r.fsys.Open(item.Path)
 	if err != nil {
 		return 0
@@ -358,27 +336,20 @@ func lasting(d time.Duration) string {
 	return "about " + wording.Count(int(d.Round(time.Hour).Hours()), "hour")
 }
 
-func gigabytes(n int64) string {
-	if n < 1e9 {
-		return fmt.Sprintf("%.1f MB", float64(n)/1e6)
-	}
-	return fmt.Sprintf("%.1f GB", float64(n)/1e9)
-}
-
 // shownFolder is what programs get of a reading.
 type shownFolder struct {
 	Folder  dossier.ID[dossier.Folder] `json:"folder"`
 	Place   string                     `json:"place"`
 	Stopped bool                       `json:"stopped,omitzero"`
 	Mix     []dossier.FormatEntry      `json:"mix"`
-	Items   []media.Item               `json:"items"`
+	Items   []contents.File            `json:"items"`
 	Covers  int                        `json:"covers,omitzero"`
 	Ignored int                        `json:"ignored,omitzero"`
 }
 
 func (r *folderReading) show(d *dossier.Dossier, list bool) error {
 	a, c := r.app, r.contents
-	mix := media.Mix(c.Items)
+	mix := contents.Mix(c.Items)
 	var hours float64
 	var bytes int64
 	troubled := 0
@@ -395,17 +366,17 @@ func (r *folderReading) show(d *dossier.Dossier, list bool) error {
 	var rows [][]string
 	if list {
 		for _, i := range c.Items {
-			rows = append(rows, []string{i.Path, lengthOf(i.Seconds), wording.Format(i.Format), wording.Troubles[string(i.Trouble)]})
+			rows = append(rows, []string{i.Path, wording.LengthOf(i.Seconds), wording.Format(i.Format), wording.Troubles[string(i.Trouble)]})
 		}
 		return a.show(nil, []string{"File", "Length", "Format", "Trouble"}, rows)
 	}
 	for _, e := range mix {
-		rows = append(rows, []string{fmt.Sprint(e.Items), hoursOf(e.Hours), wording.FormatTerm(e.Container), wording.Picture(e), strings.Trim(wording.Sound(e)+"; "+wording.Subtitles(e), "; "), rateOf(e)})
+		rows = append(rows, []string{fmt.Sprint(e.Items), wording.PlayingTime(e.Hours), wording.FormatTerm(e.Container), wording.Picture(e), strings.Trim(wording.Sound(e)+"; "+wording.Subtitles(e), "; "), wording.RateNeeded(e)})
 	}
 	if a.format == "table" {
-		a.say("%s at %s: %s, %s, %s.", d.FullLabel(r.folder.ID.Ref()), r.place, wording.Count(len(c.Items), "item"), hoursOf(hours), gigabytes(bytes))
+		a.say("%s at %s: %s, %s, %s.", d.FullLabel(r.folder.ID.Ref()), r.place, wording.Count(len(c.Items), "item"), wording.PlayingTime(hours), wording.Megabytes(bytes))
 	}
-	if err := a.show(nil, []string{"Items", "Length", "Container", "Picture", "Sound and subtitles", "Needs"}, rows); err != nil {
+	if err := a.show(nil, mixColumns, rows); err != nil {
 		return err
 	}
 	if a.format != "table" {
@@ -425,7 +396,7 @@ func (r *folderReading) show(d *dossier.Dossier, list bool) error {
 const mostTroubled = 20
 
 func (r *folderReading) sayTroubles() {
-	by := map[media.Trouble][]string{}
+	by := map[contents.Trouble][]string{}
 	for _, i := range r.contents.Items {
 		if i.Trouble != "" {
 			by[i.Trouble] = append(by[i.Trouble], i.Path)
@@ -444,62 +415,166 @@ func (r *folderReading) sayTroubles() {
 	}
 }
 
-func hoursOf(h float64) string {
-	switch {
-	case h == 0:
-		return ""
-	case h < 1.0/60:
-		return fmt.Sprintf("%.0f s", max(1, h*3600))
-	case h < 1:
-		return fmt.Sprintf("%.0f min", h*60)
-	case h < 10:
-		return fmt.Sprintf("%.1f h", h)
+// handIn sends what was read to Kaiku, and lets it be recorded.
+func (r *folderReading) handIn(ctx context.Context, record bool) error {
+	code, err := r.app.code()
+	if err != nil {
+		return err
 	}
-	return fmt.Sprintf("%.0f h", h)
+	c := r.contents
+	if len(c.Items) == 0 && c.Stopped {
+		return nil
+	}
+	c.Folder, c.Place, c.Ended = r.folder.ID, r.place, time.Now().UTC().Truncate(time.Millisecond)
+	if c.With, err = os.Hostname(); err != nil {
+		c.With = "laptop"
+	}
+	if _, err := r.app.client().AddContents(ctx, code, c.Cut()); err != nil {
+		return fmt.Errorf("the contents could not be handed in; run the command again, what has been read is not read twice: %w", err)
+	}
+	if !record {
+		return nil
+	}
+	return r.app.recordContents(ctx, r.folder, c.Ended)
 }
 
-func lengthOf(seconds float64) string {
-	if seconds == 0 {
-		return ""
+// recordContents writes what was read of a folder to its record.
+func (a *App) recordContents(ctx context.Context, f dossier.Folder, read time.Time) error {
+	code, err := a.code()
+	if err != nil {
+		return err
 	}
-	return (time.Duration(seconds) * time.Second).String()
+	if _, err := a.client().RecordContents(ctx, code, string(f.ID), read); err != nil {
+		return err
+	}
+	a.note("Recorded the mix of %s.", f.Name)
+	return nil
 }
 
-// rateOf says the rate that an entry needs, and how that is known.
-func rateOf(e dossier.FormatEntry) string {
-	switch {
-	case e.Needed5Mbps > 0:
-		return mbps(e.Needed5Mbps) + ", read"
-	case e.Video != "" && e.AverageMbps > 0:
-		return mbps(demand.RateNeeded(e).Mbps) + ", estimated"
-	case e.AverageMbps > 0 && e.Sound != "":
-		return mbps(e.AverageMbps) + ", average"
-	case demand.RateNeeded(e).Known == dossier.KnownAssumed:
-		return mbps(demand.RateNeeded(e).Mbps) + ", assumed"
+// folderReadThere has the service read a folder, and waits for it; Ctrl-C stops it.
+func (a *App) folderReadThere(ctx context.Context, args []string, what wire.ReadFolder, shares shareLogin, record bool) error {
+	_, r, err := a.recordNamed(ctx, dossier.KindNamed("folder"), args[:1], writing)
+	if err != nil {
+		return err
 	}
-	return ""
-}
-
-func mbps(n float64) string {
-	if n < 1 {
-		return fmt.Sprintf("%.2f Mb/s", n)
-	}
-	return fmt.Sprintf("%.1f Mb/s", n)
-}
-
-// record writes the mix and the number of items to the folder's record.
-func (r *folderReading) record(ctx context.Context) error {
-	if r.contents.Stopped {
-		return errors.New("the folder has not been read completely, so nothing was recorded; run the command again to continue")
-	}
-	good := 0
-	for _, i := range r.contents.Items {
-		if i.Trouble == "" {
-			good++
+	f := r.(dossier.Folder)
+	if len(args) > 1 {
+		if what.Place = args[1]; !strings.Contains(what.Place, "://") {
+			return wrongUse("the service reads shares, exports and sources; a directory is read by the machine that has it, without --from-service")
 		}
 	}
-	return r.set(ctx, "Recorded the mix of", wire.Record{"mix": media.Mix(r.contents.Items), "itemsOnDisk": good})
+	login, err := a.shares(shares)
+	if err != nil {
+		return err
+	}
+	what.ShareUser, what.SharePassword = login.User, login.Password
+	code, err := a.code()
+	if err != nil {
+		return err
+	}
+	job, err := a.client().ReadFolder(ctx, code, string(f.ID), what)
+	if err != nil {
+		return err
+	}
+	a.note("Kaiku is reading %s ...", f.Name)
+	if err := a.waitOrStop(ctx, code, job.ID); err != nil {
+		return err
+	}
+	end := context.WithoutCancel(ctx)
+	read, err := a.showContents(end, code, string(f.ID), wire.ContentsQuery{}, false)
+	if err != nil || !record {
+		return err
+	}
+	return a.recordContents(end, f, read.Ended)
 }
+
+func (a *App) folderContents() *cobra.Command {
+	var list bool
+	var q wire.ContentsQuery
+	var trouble string
+	c := &cobra.Command{Use: "contents NAME", Short: "Show what the newest reading of a folder found", Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(dossier.KindNamed("folder")),
+		Long:    "Shows what lies in a folder by its newest reading, from whichever machine: the formats, and the files that could not be read. Nothing is read for it. Of files, 100 at most are listed; narrow the list with --search or --trouble.",
+		Example: "  kaiku folder contents Films\n  kaiku folder contents Films --search \"fog signal\"\n  kaiku folder contents Films --trouble half-copied",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			_, r, err := a.recordNamed(cmd.Context(), dossier.KindNamed("folder"), args, reading)
+			if err != nil {
+				return err
+			}
+			code, err := a.code()
+			if err != nil {
+				return err
+			}
+			q.Trouble = contents.Trouble(trouble)
+			if trouble != "" && trouble != "any" && !slices.Contains(contents.Troubles, q.Trouble) {
+				return wrongUse("--trouble %s: write any or one of %s", trouble, strings.Join(troubleNames(), ", "))
+			}
+			_, err = a.showContents(cmd.Context(), code, r.Key(), q, list || q.Search != "" || trouble != "")
+			return err
+		}}
+	c.Flags().BoolVar(&list, "files", false, "list the files")
+	c.Flags().StringVar(&q.Search, "search", "", "list the files with this in their path or format")
+	c.Flags().StringVar(&trouble, "trouble", "", "list the files with this trouble; any lists all that could not be read")
+	c.Flags().IntVar(&q.From, "from", 0, "leave out that many files at the beginning of the list")
+	a.checkFlag(c, "a file cannot be read or is there only in part")
+	return c
+}
+
+// showContents shows what the newest reading of a folder found, its formats or its files.
+func (a *App) showContents(ctx context.Context, code, folder string, q wire.ContentsQuery, files bool) (wire.FolderContents, error) {
+	c, err := a.client().Contents(ctx, code, folder, q)
+	if err != nil {
+		return c, err
+	}
+	a.found(len(c.Troubles) > 0)
+	if a.format == "json" {
+		return c, a.show(c, nil, nil)
+	}
+	var rows [][]string
+	if files {
+		for _, f := range c.Files {
+			rows = append(rows, []string{f.Path, f.Length, f.Format, cmp.Or(f.Said, f.Needs)})
+		}
+		if err := a.show(nil, []string{"File", "Length", "Format", "Needs, or trouble"}, rows); err != nil {
+			return c, err
+		}
+		if a.format == "table" && c.Found > q.From+len(c.Files) {
+			a.say("%d of %s; --from %d shows more.", len(c.Files), wording.Count(c.Found, "file"), q.From+len(c.Files))
+		}
+		return c, nil
+	}
+	for _, m := range c.Mix {
+		rows = append(rows, []string{fmt.Sprint(m.Items), wording.PlayingTime(m.Hours), m.Container, m.Picture, m.Sound, m.Needs})
+	}
+	if a.format == "table" {
+		a.say("%s: %s", c.Folder.Label, c.Said)
+		if c.Ended.IsZero() {
+			return c, nil
+		}
+		a.say("Read %s by %s%s, at %s.", when(c.Ended), c.By, map[bool]string{true: " with " + c.With}[c.With != ""], c.Place)
+		if c.Stopped {
+			a.say("The reading was stopped before it had finished.")
+		}
+	}
+	if err := a.show(nil, mixColumns, rows); err != nil || a.format != "table" {
+		return c, err
+	}
+	for _, t := range c.Troubles {
+		a.say("%s: %s", wording.Count(t.Items, "file"), t.Said)
+	}
+	if len(c.Troubles) > 0 {
+		a.say("--trouble any lists them.")
+	}
+	return c, nil
+}
+
+func troubleNames() (out []string) {
+	for _, t := range contents.Troubles {
+		out = append(out, string(t))
+	}
+	return out
+}
+
+var mixColumns = []string{"Items", "Length", "Container", "Picture", "Sound and subtitles", "Needs"}
 
 // set writes members of the folder's record and says so.
 func (r *folderReading) set(ctx context.Context, said string, members wire.Record) error {

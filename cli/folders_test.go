@@ -4,14 +4,16 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/homes"
-	"kaiku/media"
 )
 
 // films makes a directory with two films, a half copy and a file that is none.
@@ -61,7 +63,7 @@ func TestWhatWasReadOfAFolderIsKept(t *testing.T) {
 	dir := films(t)
 	a := App{Getenv: func(string) string { return filepath.Join(dir, "..", "session.json") }}
 	r := &folderReading{app: &a, place: dir}
-	require.NoError(t, r.keep([]media.Item{{Path: "a"}, {Path: "b", Bytes: 3}}))
+	require.NoError(t, r.keep([]contents.File{{Path: "a"}, {Path: "b", Bytes: 3}}))
 	f, err := os.OpenFile(r.file(), os.O_APPEND|os.O_WRONLY, 0o600)
 	require.NoError(t, err)
 	_, err = f.WriteString(`{"path":"c","bytes":1}` + "\n" + `{"path":"d","by`)
@@ -74,13 +76,45 @@ func TestWhatWasReadOfAFolderIsKept(t *testing.T) {
 
 func TestRecordWhatIsInAFolder(t *testing.T) {
 	p := newProgram(t)
-	code, out, errs := p.run("folder", "read", "Films", films(t), "--to-record")
+	code, _, errs := p.run("folder", "read", "Films", films(t), "--to-record")
 	require.Equal(t, Done, code, errs)
-	assert.Contains(t, out, "Recorded the mix of folder")
+	assert.Contains(t, errs, "Recorded the mix of Films.")
+	assert.Equal(t, 2, p.office.read.Readable(), "those that are whole")
 	require.Len(t, p.office.sent, 1)
-	assert.Equal(t, "PATCH", p.office.sent[0].method)
-	assert.EqualValues(t, 2, p.office.sent[0].body["itemsOnDisk"], "those that are whole")
-	assert.Len(t, p.office.sent[0].body["mix"], 2)
+	assert.True(t, strings.HasSuffix(p.office.sent[0].path, "/contents/record"), p.office.sent[0].path)
+	at, err := time.Parse(time.RFC3339Nano, p.office.sent[0].body["read"].(string))
+	require.NoError(t, err)
+	assert.True(t, p.office.read.Ended.Equal(at), "that reading and no other")
+}
+
+func TestWhatWasHandedInIsShown(t *testing.T) {
+	p := newProgram(t)
+	code, out, errs := p.run("folder", "contents", "Films")
+	require.Equal(t, Done, code, errs)
+	assert.Contains(t, out, "has not been read yet")
+	dir := films(t)
+	code, _, errs = p.run("folder", "read", "Films", dir)
+	require.Equal(t, Done, code, errs)
+	assert.Len(t, p.office.read.Items, 4)
+	assert.NotEmpty(t, p.office.read.With)
+
+	code, out, errs = p.run("folder", "contents", "Films", "--check")
+	assert.Equal(t, Attention, code, errs)
+	assert.Contains(t, out, "2 items that can be read, 0.0 MB; 2 could not.")
+	assert.Contains(t, out, "at "+dir)
+	assert.Contains(t, out, "1 file: It is named like a media file, but is not one.")
+	_, out, _ = p.run("folder", "contents", "Films", "--trouble", "any")
+	assert.Contains(t, out, "cut.mp4")
+	assert.NotContains(t, out, "Pier.mp4")
+	_, out, _ = p.run("folder", "contents", "Films", "--search", "hevc")
+	assert.Contains(t, out, "Fog Signal.mkv")
+	assert.NotContains(t, out, "Pier.mp4")
+	code, _, errs = p.run("folder", "contents", "Films", "--trouble", "tired")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, "write any or one of no-right")
+	code, _, errs = p.run("folder", "read", "Films", dir, "--from-service")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, "without --from-service")
 }
 
 func TestFoldersThatCannotBeRead(t *testing.T) {

@@ -78,7 +78,7 @@ func (a *App) showForecast(f wire.Forecast) error {
 func (a *App) showHelps(f wire.Forecast) error {
 	rows := [][]string{}
 	for _, h := range f.Helps {
-		rows = append(rows, []string{h.Said, hoursOf(h.Hours), fmt.Sprint(h.Items)})
+		rows = append(rows, []string{h.Said, wording.PlayingTime(h.Hours), fmt.Sprint(h.Items)})
 	}
 	if len(rows) == 0 && a.format == "table" {
 		a.say("No single change would make more of this play as it is. To see what is in the way, run kaiku forecast why DEVICE FOLDER.")
@@ -154,7 +154,7 @@ func (a *App) showCell(c wire.ForecastCell) error {
 		for _, one := range l.Beside {
 			why += " " + one
 		}
-		rows = append(rows, []string{fmt.Sprint(l.Items), hoursOf(l.Hours), l.Format, wording.Outcomes[l.Outcome], why})
+		rows = append(rows, []string{fmt.Sprint(l.Items), wording.PlayingTime(l.Hours), l.Format, wording.Outcomes[l.Outcome], why})
 	}
 	if a.format == "table" {
 		a.say("By the path %s.", c.Path.Label)

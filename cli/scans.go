@@ -324,10 +324,21 @@ func (a *App) scanThere(ctx context.Context, howLong time.Duration, only string)
 		return err
 	}
 	a.note("Kaiku is scanning the network of %s ...", code)
-	end := context.WithoutCancel(ctx)
-	ended, err := a.client().WaitJob(ctx, code, job.ID)
+	if err := a.waitOrStop(ctx, code, job.ID); err != nil {
+		return err
+	}
+	o, err := a.client().Observations(context.WithoutCancel(ctx), code)
+	if err != nil {
+		return err
+	}
+	return a.listHosts(o, false)
+}
+
+// waitOrStop waits for a job of the service, and stops it when ctx ends.
+func (a *App) waitOrStop(ctx context.Context, code, job string) error {
+	ended, err := a.client().WaitJob(ctx, code, job)
 	if ctx.Err() != nil {
-		ended, err = a.client().StopJob(end, code, job.ID)
+		ended, err = a.client().StopJob(context.WithoutCancel(ctx), code, job)
 	}
 	if err != nil {
 		return err
@@ -335,11 +346,7 @@ func (a *App) scanThere(ctx context.Context, howLong time.Duration, only string)
 	if ended.Failed != nil {
 		return ended.Failed
 	}
-	o, err := a.client().Observations(end, code)
-	if err != nil {
-		return err
-	}
-	return a.listHosts(o, false)
+	return nil
 }
 
 func (a *App) listHosts(o wire.Observations, all bool) error {

@@ -11,11 +11,13 @@ import (
 	"maps"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
 	"kaiku/core/matching"
@@ -680,6 +682,36 @@ func (c *Client) AttachmentBody(ctx context.Context, code string, id dossier.ID[
 // Scan lets the service look at the home's network; it returns at once.
 func (c *Client) Scan(ctx context.Context, code string, what wire.RunScan) (wire.Job, error) {
 	return post[wire.Job](ctx, c, "/households/"+code+"/scans/run", what)
+}
+
+// ReadFolder lets the service read what lies in a folder.
+func (c *Client) ReadFolder(ctx context.Context, code, folder string, what wire.ReadFolder) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/folders/"+folder+"/contents/read", what)
+}
+
+// AddContents hands in what this machine has read of a folder.
+func (c *Client) AddContents(ctx context.Context, code string, what contents.Contents) (wire.FolderContents, error) {
+	return post[wire.FolderContents](ctx, c, "/households/"+code+"/folders/"+string(what.Folder)+"/contents", what)
+}
+
+// Contents returns what the newest reading of a folder found.
+func (c *Client) Contents(ctx context.Context, code, folder string, q wire.ContentsQuery) (wire.FolderContents, error) {
+	v := url.Values{}
+	if q.Search != "" {
+		v.Set("search", q.Search)
+	}
+	if q.Trouble != "" {
+		v.Set("trouble", string(q.Trouble))
+	}
+	if q.From > 0 {
+		v.Set("from", strconv.Itoa(q.From))
+	}
+	return get[wire.FolderContents](ctx, c, "/households/"+code+"/folders/"+folder+"/contents?"+v.Encode())
+}
+
+// RecordContents writes what the reading that ended then has found to the folder's record.
+func (c *Client) RecordContents(ctx context.Context, code, folder string, read time.Time) (wire.ContentsRecorded, error) {
+	return post[wire.ContentsRecorded](ctx, c, "/households/"+code+"/folders/"+folder+"/contents/record", wire.RecordContents{Read: read})
 }
 
 // AddScan hands in what this machine has seen of the home's network.

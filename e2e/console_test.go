@@ -58,6 +58,8 @@ func pages(t *testing.T, base string, sc *screen) []string {
 		require.NotEmpty(t, records, "the demo shows no "+k.Name)
 		out = append(out, home+"/records/"+k.Name+"/"+records[0].ID)
 		switch k.Name {
+		case "folder":
+			out = append(out, home+"/folders/"+records[0].ID)
 		case "path":
 			out = append(out, home+"/records/path/new", home+"/paths/"+records[0].ID+"/card")
 		case "room", "interface":

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/client"
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/core/network"
@@ -27,6 +28,10 @@ type prober struct{ outcome dossier.Outcome }
 
 func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], dossier.ID[dossier.Device]) (matching.View, error) {
 	return matching.View{}, nil
+}
+
+func (prober) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
+	return contents.Contents{}, nil
 }
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }

@@ -111,6 +111,7 @@ func (s *Server) registerAll() {
 	s.registerVisits()
 	s.registerCodes()
 	s.registerObservations()
+	s.registerContents()
 	s.registerHandovers()
 	s.registerEvents()
 	s.registerFirm()

@@ -35,7 +35,7 @@ var may = map[string]string{
 	"import-records": writers, "apply-document": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "stop-job": writers, "record-attempt": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
 	"give-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
-	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "invite-measuring": writers, "show-wifi-code": writers,
+	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "invite-measuring": writers, "show-wifi-code": writers,
 	"add-secret": writers, "reveal-secret": writers, "rotate-secret": writers, "add-attachment": writers,
 	// What others decide.
 	"confirm-handover": "maarit", "ask-handover": "maarit", "accept-handover": "maarit", "return-handover": "maarit",

@@ -11,6 +11,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/media"
 )
 
@@ -78,8 +79,8 @@ func BenchmarkReadingOf10000Files(b *testing.B) {
 // BenchmarkReading10000FilesAgain prints how long they take when none has changed.
 func BenchmarkReading10000FilesAgain(b *testing.B) {
 	dir := shelfOf10000(b)
-	known := map[string]media.Item{}
-	_, err := media.Folder(b.Context(), media.Dir(dir), media.Reading{Each: func(i media.Item) { known[i.Path] = i }})
+	known := map[string]contents.File{}
+	_, err := media.Folder(b.Context(), media.Dir(dir), media.Reading{Each: func(i contents.File) { known[i.Path] = i }})
 	require.NoError(b, err)
 	var took time.Duration
 	for b.Loop() {

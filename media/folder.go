@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"math"
 	"os"
 	"path"
 	"path/filepath"
@@ -16,80 +15,17 @@ import (
 	"sync"
 	"time"
 
+	"kaiku/core/contents"
 	"kaiku/core/demand"
 	"kaiku/core/dossier"
-	"kaiku/core/format"
 )
-
-// Trouble is why a file could not be read, or only in part.
-type Trouble string
-
-// Troubles.
-const (
-	Unreadable  Trouble = "no-right"     // permission to read it was refused
-	HalfCopied  Trouble = "half-copied"  // it ends before its own contents do
-	Damaged     Trouble = "damaged"      // it contradicts itself
-	NotMedia    Trouble = "not-media"    // its name is that of a media file, its contents are not
-	Changing    Trouble = "changing"     // it changed while it was read
-	NoAnswer    Trouble = "no-answer"    // the share or disk did not answer in time
-	Gone        Trouble = "gone"         // it disappeared after the folder was listed
-	CannotRead  Trouble = "cannot-read"  // the disk or share gave an error
-	Empty       Trouble = "empty"        // it has no bytes
-	LinkNowhere Trouble = "link-nowhere" // it is a link to what is not there
-)
-
-// Troubles lists all of them.
-var Troubles = []Trouble{Unreadable, HalfCopied, Damaged, NotMedia, Changing, NoAnswer, Gone, CannotRead, Empty, LinkNowhere}
-
-// Item is one title of a folder: a file, or a disc that was copied as a directory.
-type Item struct {
-	Path     string    `json:"path"` // from the folder on, with slashes
-	Bytes    int64     `json:"bytes"`
-	Modified time.Time `json:"modified"`
-	Trouble  Trouble   `json:"trouble,omitzero"`
-	Detail   string    `json:"detail,omitzero"`
-
-	Format  dossier.FormatEntry `json:"format"`
-	Seconds float64             `json:"seconds,omitzero"`
-	Beside  []string            `json:"beside,omitzero"` // subtitles in files of their own
-	Need    demand.Need         `json:"need,omitzero"`   // of those that were read for it
-	Deep    bool                `json:"deep,omitzero"`   // Need is exact
-}
-
-// Content returns what sort of content an item is by what is in it, "" if it could not be read.
-func (i Item) Content() dossier.ContentKind {
-	switch {
-	case i.Format.Container == "":
-		return ""
-	case i.Format.Video != "" || i.Format.Container == dossier.ASF:
-		return dossier.Film
-	case i.Format.Sound != "":
-		return dossier.Music
-	}
-	return dossier.Photo
-}
-
-// Contents is what lies in a folder.
-type Contents struct {
-	Items   []Item // sorted by path
-	Covers  int    // pictures that belong to a film or an album
-	Ignored int    // files that are no media by name: texts, lists, hidden files
-	Kept    int    // items that were known from before and had not changed
-	Stopped bool   // it was stopped; what is here is what was read until then
-}
-
-// Progress tells how far reading is.
-type Progress struct {
-	Files, Listed int // read, and found so far
-	Path          string
-}
 
 // Reading is how a folder is read. The zero value reads all.
 type Reading struct {
-	Known map[string]Item // by path, from an earlier reading; unchanged ones are not read again
-	Tell  func(Progress)  // may be nil
-	Each  func(Item)      // is given every item as it is read, so that it is kept if it is stopped; may be nil
-	Wait  time.Duration   // the longest that one file may take; 0 for a minute
+	Known map[string]contents.File // by path, from an earlier reading; unchanged ones are not read again
+	Tell  func(contents.Progress)  // may be nil
+	Each  func(contents.File)      // is given every item as it is read, so that it is kept if it is stopped; may be nil
+	Wait  time.Duration            // the longest that one file may take; 0 for a minute
 }
 
 // Extensions decide which files are opened: media, subtitles in files of their own, and unfinished downloads. Pictures
@@ -140,13 +76,13 @@ func (d Dir) join(name string) string { return filepath.Join(string(d), filepath
 // Folder reads what lies in a folder: first the heads of all files. Its files must be io.ReaderAt. Links are followed,
 // but nothing is read twice. Files that cannot be read are among the items with the reason, and do not end it. When ctx ends,
 // what was read is returned, and Stopped is set.
-func Folder(ctx context.Context, fsys fs.FS, r Reading) (Contents, error) {
-	var c Contents
+func Folder(ctx context.Context, fsys fs.FS, r Reading) (contents.Contents, error) {
+	var c contents.Contents
 	l := lister{fsys: fsys, ctx: ctx, contents: &c}
 	if err := l.list("."); err != nil && ctx.Err() == nil {
 		return c, err
 	}
-	work, results := make(chan listed), make(chan Item)
+	work, results := make(chan listed), make(chan contents.File)
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
 	go func() {
@@ -184,14 +120,14 @@ func Folder(ctx context.Context, fsys fs.FS, r Reading) (Contents, error) {
 		} else if r.Each != nil {
 			r.Each(item)
 		}
-		if silent = map[bool]int{true: silent + 1}[item.Trouble == NoAnswer]; silent >= mostSilent {
+		if silent = map[bool]int{true: silent + 1}[item.Trouble == contents.NoAnswer]; silent >= mostSilent {
 			stop(ErrSilent)
 		}
 		if r.Tell != nil {
-			r.Tell(Progress{Files: len(c.Items), Listed: len(l.files), Path: item.Path})
+			r.Tell(contents.Progress{Files: len(c.Items), Listed: len(l.files), Path: item.Path})
 		}
 	}
-	slices.SortFunc(c.Items, func(a, b Item) int { return cmp.Compare(a.Path, b.Path) })
+	slices.SortFunc(c.Items, func(a, b contents.File) int { return cmp.Compare(a.Path, b.Path) })
 	c.Stopped = len(c.Items) < len(l.files)
 	if errors.Is(context.Cause(ctx), ErrSilent) {
 		return c, ErrSilent
@@ -199,7 +135,7 @@ func Folder(ctx context.Context, fsys fs.FS, r Reading) (Contents, error) {
 	return c, nil
 }
 
-func same(a, b Item) bool { return a.Bytes == b.Bytes && a.Modified.Equal(b.Modified) }
+func same(a, b contents.File) bool { return a.Bytes == b.Bytes && a.Modified.Equal(b.Modified) }
 
 // listed is a file, or a disc as a directory with its largest part.
 type listed struct {
@@ -208,13 +144,13 @@ type listed struct {
 	bytes      int64
 	disc       dossier.Container
 	beside     []string
-	trouble    Trouble
+	trouble    contents.Trouble
 }
 
 type lister struct {
 	fsys     fs.FS
 	ctx      context.Context
-	contents *Contents
+	contents *contents.Contents
 	files    []listed
 	dirs     []fs.FileInfo
 	linked   bool // a link was followed: from now on directories are compared
@@ -281,7 +217,7 @@ func (l *lister) link(at string, pictures, texts *[]string, moving map[string]bo
 	info, err := fs.Stat(l.fsys, at)
 	switch {
 	case err != nil:
-		l.files = append(l.files, listed{path: at, trouble: LinkNowhere})
+		l.files = append(l.files, listed{path: at, trouble: contents.LinkNowhere})
 	case info.IsDir():
 		l.linked = true
 		if slices.ContainsFunc(l.dirs, func(d fs.FileInfo) bool { return os.SameFile(d, info) }) {
@@ -304,7 +240,7 @@ func (l *lister) file(at string, stat func() (fs.FileInfo, error), pictures, tex
 		*texts = append(*texts, at)
 		return
 	case partEndings[end] && (mediaEndings[ending(stem(name))] || end != "tmp"):
-		l.files = append(l.files, listed{path: at, trouble: HalfCopied})
+		l.files = append(l.files, listed{path: at, trouble: contents.HalfCopied})
 		return
 	case !mediaEndings[end]:
 		l.contents.Ignored++
@@ -391,7 +327,7 @@ func (l *lister) disc(dir string, entries []fs.DirEntry) (listed, bool) {
 		}
 	}
 	if d.part == "" {
-		d.trouble = HalfCopied
+		d.trouble = contents.HalfCopied
 	}
 	return d, true
 }
@@ -405,59 +341,59 @@ func nameOf(entries []fs.DirEntry, name string) string {
 	return name
 }
 
-func troubleOf(err error) Trouble {
+func troubleOf(err error) contents.Trouble {
 	switch {
 	case errors.Is(err, fs.ErrPermission):
-		return Unreadable
+		return contents.Unreadable
 	case errors.Is(err, fs.ErrNotExist):
-		return Gone
+		return contents.Gone
 	case errors.Is(err, ErrCut), errors.Is(err, ErrNoHead):
-		return HalfCopied
+		return contents.HalfCopied
 	case errors.Is(err, ErrNotMedia):
-		return NotMedia
+		return contents.NotMedia
 	case errors.Is(err, ErrDamaged), errors.Is(err, errTooMuch):
-		return Damaged
+		return contents.Damaged
 	}
-	return CannotRead
+	return contents.CannotRead
 }
 
 // item reads one file, in bounded time. It is false if the reading was stopped.
-func (r Reading) item(ctx context.Context, fsys fs.FS, f listed) (Item, bool) {
-	item := Item{Path: f.path, Bytes: f.bytes, Trouble: f.trouble, Beside: f.beside}
+func (r Reading) item(ctx context.Context, fsys fs.FS, f listed) (contents.File, bool) {
+	item := contents.File{Path: f.path, Bytes: f.bytes, Trouble: f.trouble, Beside: f.beside}
 	if f.info != nil {
 		item.Modified = f.info.ModTime().UTC().Truncate(time.Millisecond)
 	}
 	if f.trouble != "" {
 		return item, true
 	}
-	if old, known := r.Known[f.path]; known && same(old, item) && old.Trouble != NoAnswer {
+	if old, known := r.Known[f.path]; known && same(old, item) && old.Trouble != contents.NoAnswer {
 		old.Beside = item.Beside
 		return old, true
 	}
 	if f.bytes == 0 {
-		item.Trouble = Empty
+		item.Trouble = contents.Empty
 		return item, true
 	}
-	done := make(chan Item, 1)
-	go func(item Item) { done <- readItem(fsys, f, item) }(item)
+	done := make(chan contents.File, 1)
+	go func(item contents.File) { done <- readItem(fsys, f, item) }(item)
 	wait := time.NewTimer(cmp.Or(r.Wait, time.Minute))
 	defer wait.Stop()
 	select {
 	case item = <-done:
 		return item, true
 	case <-wait.C:
-		item.Trouble = NoAnswer
+		item.Trouble = contents.NoAnswer
 		return item, true
 	case <-ctx.Done():
 		return item, false
 	}
 }
 
-func readItem(fsys fs.FS, f listed, item Item) (out Item) {
+func readItem(fsys fs.FS, f listed, item contents.File) (out contents.File) {
 	out = item
 	defer func() {
 		if bug := recover(); bug != nil { // one file must not end the reading of ten thousand
-			out.Trouble, out.Detail = Damaged, fmt.Sprint("the reader gave up: ", bug)
+			out.Trouble, out.Detail = contents.Damaged, fmt.Sprint("the reader gave up: ", bug)
 		}
 	}()
 	file, err := fsys.Open(f.part)
@@ -468,7 +404,7 @@ func readItem(fsys fs.FS, f listed, item Item) (out Item) {
 	defer func() { _ = file.Close() }()
 	at, ok := file.(io.ReaderAt)
 	if !ok {
-		out.Trouble, out.Detail = CannotRead, "this place cannot be read from the middle"
+		out.Trouble, out.Detail = contents.CannotRead, "this place cannot be read from the middle"
 		return out
 	}
 	read, err := Head(at, f.info.Size())
@@ -481,6 +417,10 @@ func readItem(fsys fs.FS, f listed, item Item) (out Item) {
 		out.Format.Hours = out.Seconds / 3600
 	}
 	out.Format.Gigabytes = float64(f.bytes) / 1e9
+	if !possible(out.Format, out.Seconds, f.bytes) {
+		out.Seconds, out.Format.Hours, out.Format.AverageMbps, read.Rates = 0, 0, 0, nil
+		out.Detail = "the length that it gives does not fit its size"
+	}
 	if len(f.beside) > 0 && out.Format.Subtitles == "" {
 		out.Format.Subtitles, out.Format.SubtitlesIn = subtitleForms[ending(f.beside[0])], dossier.SubtitlesBeside
 	}
@@ -488,7 +428,7 @@ func readItem(fsys fs.FS, f listed, item Item) (out Item) {
 		out.Need = demand.Needed(read.Rates, read.Seconds)
 	}
 	if now, statErr := file.Stat(); statErr == nil && (now.Size() != f.info.Size() || !now.ModTime().Equal(f.info.ModTime())) {
-		out.Trouble = Changing
+		out.Trouble = contents.Changing
 		return out
 	}
 	if err != nil {
@@ -497,10 +437,21 @@ func readItem(fsys fs.FS, f listed, item Item) (out Item) {
 	return out
 }
 
+// possible reports whether a film of that length can fill that many bytes: coded, it is smaller than the same picture
+// uncoded, in three full planes, with eight channels of uncoded sound. Twice that leaves room for filling.
+func possible(f dossier.FormatEntry, seconds float64, bytes int64) bool {
+	if seconds <= 0 || f.Video == "" || f.Width == 0 || f.Height == 0 {
+		return true
+	}
+	picture := float64(f.Width) * float64(f.Height) * 3 * float64(max(f.BitDepth, 8)) * max(f.FrameRate, 60)
+	const sound = 8 * 192_000 * 32
+	return float64(bytes)*8/seconds <= 2*(picture+sound)
+}
+
 var subtitleForms = map[string]dossier.SubtitleForm{"srt": dossier.SubRip, "ass": dossier.SubStation, "ssa": dossier.SubStation, "vtt": dossier.WebVTT, "sub": dossier.DVDSubpicture, "sup": dossier.BDPresentation, "ttml": dossier.TTML}
 
 // Deepen reads the rates of one item exactly.
-func Deepen(ctx context.Context, fsys fs.FS, item Item, tell func(done int64)) (Item, error) {
+func Deepen(ctx context.Context, fsys fs.FS, item contents.File, tell func(done int64)) (contents.File, error) {
 	file, err := fsys.Open(item.Path)
 	if err != nil {
 		return item, err
@@ -518,102 +469,12 @@ func Deepen(ctx context.Context, fsys fs.FS, item Item, tell func(done int64)) (
 	return item, nil
 }
 
-// Heaviest returns the places of the items that are read for their rates unasked: of each form the one with the highest
-// average, if it is not read already.
-func Heaviest(items []Item) []int {
-	best := map[string]int{}
-	for i, item := range items {
-		if item.Trouble != "" || item.Content() != dossier.Film || item.Format.Container == dossier.DVDVideo || item.Format.Container == dossier.BDVideo {
-			continue
-		}
-		k := key(item.Format)
-		if j, has := best[k]; !has || item.Format.AverageMbps > items[j].Format.AverageMbps {
-			best[k] = i
-		}
+// ToDeepen returns the places of the items that are read for their rates unasked. Where a folder is read in parts only,
+// they are those whose index tells it.
+func ToDeepen(items []contents.File, parts bool) []int {
+	todo := contents.Heaviest(items)
+	if parts {
+		todo = slices.DeleteFunc(todo, func(i int) bool { return DepthOf(File{Format: items[i].Format}) == ByReading })
 	}
-	var out []int
-	for _, i := range best {
-		if !items[i].Deep {
-			out = append(out, i)
-		}
-	}
-	slices.Sort(out)
-	return out
-}
-
-// key is what items of one entry of a mix have in common: all that decides whether a device decodes them, with sizes and
-// rates by their class.
-func key(e dossier.FormatEntry) string {
-	fast := ""
-	switch {
-	case e.FrameRate > 60.1:
-		fast = "faster"
-	case e.FrameRate > 30.1:
-		fast = "fast"
-	}
-	high := e.SampleRate > 48000
-	return fmt.Sprint(e.Container, "|", e.Video, "|", e.Profile, "|", e.Level, "|", format.Size(e.Width, e.Height), "|", fast, "|", e.Interlaced, "|", e.BitDepth, "|", e.Chroma, "|", e.Range, "|", e.Sound, "|", e.Channels, "|", high, "|", e.SoundBits, "|", e.Subtitles, "|", e.SubtitlesIn)
-}
-
-// Mix puts the items together by form, those with most hours first. Items in trouble are left out.
-func Mix(items []Item) []dossier.FormatEntry {
-	byKey := map[string]*dossier.FormatEntry{}
-	needed := map[string]float64{}
-	for _, item := range items {
-		if item.Trouble != "" || item.Format.Container == "" {
-			continue
-		}
-		k, f := key(item.Format), item.Format
-		e := byKey[k]
-		if e == nil {
-			e = &dossier.FormatEntry{}
-			*e = f
-			e.Items, e.Hours, e.Gigabytes, e.OtherSound, e.OtherSubtitles, e.SoundLanguages, e.SubtitlesFor = 0, 0, 0, nil, nil, nil, nil
-			byKey[k] = e
-		}
-		e.Items++
-		e.Hours, e.Gigabytes = e.Hours+item.Seconds/3600, e.Gigabytes+f.Gigabytes
-		e.Width, e.Height, e.FrameRate, e.ReferenceFrames = max(e.Width, f.Width), max(e.Height, f.Height), max(e.FrameRate, f.FrameRate), max(e.ReferenceFrames, f.ReferenceFrames)
-		e.SampleRate, e.AverageMbps = max(e.SampleRate, f.SampleRate), max(e.AverageMbps, f.AverageMbps)
-		e.OtherSound, e.OtherSubtitles = join(e.OtherSound, f.OtherSound), join(e.OtherSubtitles, f.OtherSubtitles)
-		e.SoundLanguages, e.SubtitlesFor = join(e.SoundLanguages, f.SoundLanguages), join(e.SubtitlesFor, f.SubtitlesFor)
-		if item.Deep && item.Need.Mbps[1] > needed[k] {
-			needed[k] = item.Need.Mbps[1]
-			e.Needed2Mbps, e.Needed5Mbps, e.Needed10Mbps, e.Needed30Mbps = item.Need.Mbps[0], item.Need.Mbps[1], item.Need.Mbps[2], item.Need.Mbps[3]
-			e.Heaviest, e.HeaviestAt = cutTo(item.Path, 400), item.Need.HeaviestAt
-		}
-	}
-	out := make([]dossier.FormatEntry, 0, len(byKey))
-	for _, e := range byKey {
-		round(&e.Hours, 100)
-		round(&e.Gigabytes, 1000)
-		for _, v := range []*float64{&e.AverageMbps, &e.Needed2Mbps, &e.Needed5Mbps, &e.Needed10Mbps, &e.Needed30Mbps, &e.FrameRate} {
-			round(v, 1000)
-		}
-		round(&e.HeaviestAt, 10)
-		out = append(out, *e)
-	}
-	slices.SortFunc(out, func(a, b dossier.FormatEntry) int {
-		return cmp.Or(cmp.Compare(b.Hours, a.Hours), cmp.Compare(b.Items, a.Items), cmp.Compare(key(a), key(b)))
-	})
-	return out
-}
-
-func round(v *float64, to float64) { *v = math.Round(*v*to) / to }
-
-func join[T comparable](a, b []T) []T {
-	for _, x := range b {
-		if !slices.Contains(a, x) {
-			a = append(slices.Clip(a), x)
-		}
-	}
-	return a
-}
-
-func cutTo(s string, n int) string {
-	s = strings.ToValidUTF8(s, "\uFFFD")
-	if r := []rune(s); len(r) > n {
-		return "…" + string(r[len(r)-n+1:])
-	}
-	return s
+	return todo
 }

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/media"
 )
@@ -36,22 +37,22 @@ func shelf(t *testing.T, files map[string]string) string {
 	return dir
 }
 
-func readAll(t *testing.T, dir string, r media.Reading) media.Contents {
+func readAll(t *testing.T, dir string, r media.Reading) contents.Contents {
 	t.Helper()
 	c, err := media.Folder(t.Context(), media.Dir(dir), r)
 	require.NoError(t, err)
 	return c
 }
 
-func paths(c media.Contents) (out []string) {
+func paths(c contents.Contents) (out []string) {
 	for _, i := range c.Items {
 		out = append(out, i.Path)
 	}
 	return out
 }
 
-func troubles(c media.Contents) map[string]media.Trouble {
-	out := map[string]media.Trouble{}
+func troubles(c contents.Contents) map[string]contents.Trouble {
+	out := map[string]contents.Trouble{}
 	for _, i := range c.Items {
 		if i.Trouble != "" {
 			out[i.Path] = i.Trouble
@@ -86,12 +87,12 @@ func TestAFolderAsPeopleKeepIt(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "cut.mov"), cut[:len(cut)/2], 0o644))
 	c := readAll(t, dir, media.Reading{})
 	assert.Equal(t, []string{"Fog Signal (1998)/Fog Signal.mkv", "Half/half.mp4.part", "Names/bad\xff\xfename.mp4", "Names/это фильм.mp4", "Old discs/Harbour", "Old discs/Lights", "Pier/Pier.mp4", "cut.mov", "empty.mp4", "lies.mkv"}, paths(c))
-	assert.Equal(t, map[string]media.Trouble{"Half/half.mp4.part": media.HalfCopied, "cut.mov": media.HalfCopied, "empty.mp4": media.Empty, "lies.mkv": media.NotMedia}, troubles(c))
+	assert.Equal(t, map[string]contents.Trouble{"Half/half.mp4.part": contents.HalfCopied, "cut.mov": contents.HalfCopied, "empty.mp4": contents.Empty, "lies.mkv": contents.NotMedia}, troubles(c))
 	assert.Equal(t, 2, c.Covers)
 	assert.Equal(t, 2, c.Ignored, "the notes and the hidden file")
 	assert.False(t, c.Stopped)
-	at := func(path string) media.Item {
-		return c.Items[slices.IndexFunc(c.Items, func(i media.Item) bool { return i.Path == path })]
+	at := func(path string) contents.File {
+		return c.Items[slices.IndexFunc(c.Items, func(i contents.File) bool { return i.Path == path })]
 	}
 	assert.Equal(t, dossier.SubtitlesInside, at("Fog Signal (1998)/Fog Signal.mkv").Format.SubtitlesIn)
 	assert.Equal(t, []string{"Fog Signal.fi.srt"}, at("Fog Signal (1998)/Fog Signal.mkv").Beside)
@@ -100,7 +101,7 @@ func TestAFolderAsPeopleKeepIt(t *testing.T) {
 	assert.Equal(t, []any{dossier.DVDVideo, dossier.MPEG2, dossier.AC3}, []any{dvd.Container, dvd.Video, dvd.Sound})
 	assert.Equal(t, dossier.BDVideo, at("Old discs/Lights").Format.Container)
 
-	mix := media.Mix(c.Items)
+	mix := contents.Mix(c.Items)
 	items := 0
 	for _, e := range mix {
 		items += e.Items
@@ -116,15 +117,15 @@ func TestLinksAndLoopsAreFollowedOnce(t *testing.T) {
 	}
 	c := readAll(t, dir, media.Reading{})
 	assert.Equal(t, []string{"a/b/two.mp4", "a/one.mp4", "far/three.mp4", "lost.mp4"}, paths(c))
-	assert.Equal(t, map[string]media.Trouble{"lost.mp4": media.LinkNowhere}, troubles(c))
+	assert.Equal(t, map[string]contents.Trouble{"lost.mp4": contents.LinkNowhere}, troubles(c))
 }
 
 func TestWhatWasReadIsNotReadAgain(t *testing.T) {
 	dir := shelf(t, map[string]string{"one.mp4": "h264-main.mp4", "two.mkv": "h264-languages.mkv", "cut.mp4": "xxxx"})
-	known := map[string]media.Item{}
-	first := readAll(t, dir, media.Reading{Each: func(i media.Item) { known[i.Path] = i }})
+	known := map[string]contents.File{}
+	first := readAll(t, dir, media.Reading{Each: func(i contents.File) { known[i.Path] = i }})
 	require.Len(t, known, 3)
-	again := readAll(t, dir, media.Reading{Known: known, Each: func(i media.Item) { t.Errorf("%s was read again", i.Path) }})
+	again := readAll(t, dir, media.Reading{Known: known, Each: func(i contents.File) { t.Errorf("%s was read again", i.Path) }})
 	assert.Equal(t, first.Items, again.Items)
 	assert.Equal(t, 3, again.Kept)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "one.mp4"), clip(t, "h264-ref8.mp4"), 0o644))
@@ -140,8 +141,8 @@ func TestReadingAFolderCanBeStoppedAndGoesOn(t *testing.T) {
 	}
 	dir := shelf(t, files)
 	ctx, stop := context.WithCancel(t.Context())
-	known := map[string]media.Item{}
-	c, err := media.Folder(ctx, media.Dir(dir), media.Reading{Each: func(i media.Item) {
+	known := map[string]contents.File{}
+	c, err := media.Folder(ctx, media.Dir(dir), media.Reading{Each: func(i contents.File) {
 		if known[i.Path] = i; len(known) == 20 {
 			stop()
 		}
@@ -188,7 +189,7 @@ func TestAShareThatHangsEndsTheReadingWithAWord(t *testing.T) {
 	one := faulty{files: fstest.MapFS{"a.mp4": {Data: body}, "silent.mp4": {Data: body}, "z.mp4": {Data: body}}, silent: silent}
 	c, err := media.Folder(t.Context(), one, media.Reading{Wait: 50 * time.Millisecond})
 	require.NoError(t, err)
-	assert.Equal(t, map[string]media.Trouble{"silent.mp4": media.NoAnswer}, troubles(c))
+	assert.Equal(t, map[string]contents.Trouble{"silent.mp4": contents.NoAnswer}, troubles(c))
 	all := faulty{files: fstest.MapFS{}, silent: silent}
 	for _, n := range []string{"s1", "s2", "s3", "s4", "s5", "s6", "s7", "s8"} {
 		all.files[n+".mp4"] = &fstest.MapFile{Data: body}
@@ -206,7 +207,7 @@ func TestWhatMayNotBeReadIsListed(t *testing.T) {
 		}}
 	c, err := media.Folder(t.Context(), f, media.Reading{})
 	require.NoError(t, err)
-	assert.Equal(t, map[string]media.Trouble{"a.mp4": media.Unreadable, "b": media.Unreadable, "c.mp4": media.Gone}, troubles(c))
+	assert.Equal(t, map[string]contents.Trouble{"a.mp4": contents.Unreadable, "b": contents.Unreadable, "c.mp4": contents.Gone}, troubles(c))
 	_, err = media.Folder(t.Context(), faulty{opened: func(string) error { return errors.New("no such share") }}, media.Reading{})
 	assert.ErrorContains(t, err, "the folder cannot be listed")
 }
@@ -214,13 +215,13 @@ func TestWhatMayNotBeReadIsListed(t *testing.T) {
 func TestTheHeaviestOfEachFormIsReadForItsRates(t *testing.T) {
 	dir := shelf(t, map[string]string{"a.mp4": "h264-high-aac.mp4", "b.mp4": "h264-faststart.mp4", "c.mkv": "hevc-pq.mkv", "song.mp3": "tone-vbr.mp3", "cut.mp4": "xxxx"})
 	c := readAll(t, dir, media.Reading{})
-	for _, i := range media.Heaviest(c.Items) {
+	for _, i := range contents.Heaviest(c.Items) {
 		deep, err := media.Deepen(t.Context(), media.Dir(dir), c.Items[i], nil)
 		require.NoError(t, err)
 		c.Items[i] = deep
 	}
-	assert.Empty(t, media.Heaviest(c.Items), "all are read")
-	mix := media.Mix(c.Items)
+	assert.Empty(t, contents.Heaviest(c.Items), "all are read")
+	mix := contents.Mix(c.Items)
 	require.Len(t, mix, 3)
 	for _, e := range mix {
 		if e.Video != "" {
@@ -234,20 +235,20 @@ func TestTheHeaviestOfEachFormIsReadForItsRates(t *testing.T) {
 // The mix does not depend on the order of the items, and loses none.
 func TestTheMixIsOfAllItems(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		var items []media.Item
+		var items []contents.File
 		for range rapid.IntRange(0, 12).Draw(t, "items") {
 			f := dossier.FormatEntry{Container: rapid.SampledFrom([]dossier.Container{dossier.MP4, dossier.Matroska}).Draw(t, "container"),
 				Video: rapid.SampledFrom([]dossier.VideoCodec{dossier.H264, dossier.HEVC}).Draw(t, "video"), Height: rapid.SampledFrom([]int{576, 1080, 804}).Draw(t, "height"), Width: 1920,
 				AverageMbps: float64(rapid.IntRange(1, 50).Draw(t, "average"))}
-			items = append(items, media.Item{Format: f, Seconds: 3600})
+			items = append(items, contents.File{Format: f, Seconds: 3600})
 		}
-		mix := media.Mix(items)
+		mix := contents.Mix(items)
 		n, hours := 0, 0.0
 		for _, e := range mix {
 			n, hours = n+e.Items, hours+e.Hours
 		}
 		assert.Equal(t, len(items), n)
 		assert.InDelta(t, float64(len(items)), hours, 0.01*float64(len(mix)))
-		assert.Equal(t, mix, media.Mix(rapid.Permutation(items).Draw(t, "order")))
+		assert.Equal(t, mix, contents.Mix(rapid.Permutation(items).Draw(t, "order")))
 	})
 }

@@ -21,13 +21,14 @@ import (
 
 	"github.com/cloudsoda/go-smb2"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/core/titles"
 )
 
-// ErrPlace is returned for a place that is not written as one, or cannot be opened.
-var ErrPlace = errors.New("this place cannot be opened")
+// placePorts are the registered ports of what a place can be.
+var placePorts = map[string]uint16{"smb": 445, "nfs": 2049}
 
 // mostListed bounds what one directory of a place may hold.
 const mostListed = 200_000
@@ -36,20 +37,20 @@ const mostListed = 200_000
 // nfs://server/export/directory (RFC 2224). Close ends it. Its files are io.ReaderAt, and several may be read side by
 // side. Nothing is written.
 func (g HomeGuard) OpenPlace(ctx context.Context, place *url.URL, as Login) (fsys fs.FS, close func(), err error) {
-	port := map[string]uint16{"smb": 445, "nfs": 2049}[place.Scheme]
+	port := placePorts[place.Scheme]
 	if port == 0 {
-		return nil, nil, fmt.Errorf("%w: %q is neither smb:// nor nfs://", ErrPlace, place.Scheme)
+		return nil, nil, fmt.Errorf("%w: %q is neither smb:// nor nfs://", contents.ErrPlace, place.Scheme)
 	}
 	if p := place.Port(); p != "" {
 		n, err := strconv.ParseUint(p, 10, 16)
 		if err != nil || n == 0 {
-			return nil, nil, fmt.Errorf("%w: %s is not a port", ErrPlace, p)
+			return nil, nil, fmt.Errorf("%w: %s is not a port", contents.ErrPlace, p)
 		}
 		port = uint16(n)
 	}
 	addr, err := netip.ParseAddr(place.Hostname())
 	if err != nil {
-		return nil, nil, fmt.Errorf("%w: write the server's address instead of %q", ErrPlace, place.Hostname())
+		return nil, nil, fmt.Errorf("%w: write the server's address instead of %q", contents.ErrPlace, place.Hostname())
 	}
 	at := netip.AddrPortFrom(addr, port)
 	if err := g.Allow(addr); err != nil {
@@ -65,7 +66,7 @@ func (g HomeGuard) OpenPlace(ctx context.Context, place *url.URL, as Login) (fsy
 func (g HomeGuard) openShare(ctx context.Context, at netip.AddrPort, where string, as Login) (fs.FS, func(), error) {
 	name, dir, _ := strings.Cut(strings.Trim(where, "/"), "/")
 	if name == "" {
-		return nil, nil, fmt.Errorf("%w: the name of the share is missing; write smb://server/share", ErrPlace)
+		return nil, nil, fmt.Errorf("%w: the name of the share is missing; write smb://server/share", contents.ErrPlace)
 	}
 	session, err := g.openSession(ctx, at, as)
 	if err != nil {
@@ -342,11 +343,11 @@ func (p Prober) Titles(ctx context.Context, d *dossier.Dossier, folder dossier.F
 func (p Prober) container(ctx context.Context, d *dossier.Dossier, folder dossier.Folder) (*directoryFS, error) {
 	source, _ := d.Sources.Get(folder.Source)
 	if source.Protocol != dossier.ProtocolUPnPAV {
-		return nil, fmt.Errorf("%w: the source %s is not browsed over ContentDirectory", ErrPlace, source.Name)
+		return nil, fmt.Errorf("%w: the source %s is not browsed over ContentDirectory", contents.ErrPlace, source.Name)
 	}
 	at := netip.AddrPortFrom(d.AddressOf(source), uint16(source.Port))
 	if !at.Addr().IsValid() || source.Port == 0 {
-		return nil, fmt.Errorf("%w: no address and port are recorded for the source %s", ErrPlace, source.Name)
+		return nil, fmt.Errorf("%w: no address and port are recorded for the source %s", contents.ErrPlace, source.Name)
 	}
 	guard := p.Guard.ForHome(d)
 	if err := guard.Allow(at.Addr()); err != nil {
@@ -359,14 +360,14 @@ func (p Prober) container(ctx context.Context, d *dossier.Dossier, folder dossie
 	}
 	directory, err := root.directory()
 	if err != nil {
-		return nil, fmt.Errorf("%w: the source %s has no ContentDirectory", ErrPlace, source.Name)
+		return nil, fmt.Errorf("%w: the source %s has no ContentDirectory", contents.ErrPlace, source.Name)
 	}
 	o, there, err := folderNamed(ctx, directory, folder.Name)
 	if err != nil {
 		return nil, fmt.Errorf("look for %s in the source %s: %w", folder.Name, source.Name, err)
 	}
 	if !there {
-		return nil, fmt.Errorf("%w: the source %s shows no folder %s", ErrPlace, source.Name, folder.Name)
+		return nil, fmt.Errorf("%w: the source %s shows no folder %s", contents.ErrPlace, source.Name, folder.Name)
 	}
 	return &directoryFS{ctx: ctx, directory: directory, client: client, base: root.base, known: map[string]object{".": o}}, nil
 }

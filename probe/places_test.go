@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/media"
 	"kaiku/practice"
@@ -25,10 +26,10 @@ import (
 )
 
 // readAll reads what lies in a place, by path.
-func readAll(t *testing.T, fsys fs.FS) map[string]media.Item {
+func readAll(t *testing.T, fsys fs.FS) map[string]contents.File {
 	c, err := media.Folder(t.Context(), fsys, media.Reading{})
 	require.NoError(t, err)
-	out := map[string]media.Item{}
+	out := map[string]contents.File{}
 	for _, i := range c.Items {
 		out[i.Path] = i
 	}
@@ -70,6 +71,44 @@ func TestAFolderIsReadWhereverItLies(t *testing.T) {
 	require.ErrorIs(t, err, fs.ErrNotExist)
 	_, err = fs.Stat(top, "Nowhere")
 	require.ErrorIs(t, err, fs.ErrNotExist)
+
+	t.Run("as a job of the service does", func(t *testing.T) {
+		films := dossier.Folder{Meta: dossier.Meta[dossier.Folder]{ID: "films"}, Name: "Films"}
+		p := Prober{Guard: everywhere()}
+		var rates []string
+		tell := func(p contents.Progress) {
+			if p.Rates {
+				rates = append(rates, p.Path)
+			}
+		}
+		what := contents.Wanted{Place: placeAt("nfs", "/kelp/Films", kelp, 2049).String()}
+		c, err := p.ReadFolder(t.Context(), d, films, what, tell)
+		require.NoError(t, err)
+		assert.Equal(t, dossier.ID[dossier.Folder]("films"), c.Folder)
+		assert.Equal(t, what.Place, c.Place)
+		assert.False(t, c.Stopped)
+		require.Len(t, c.Items, 3)
+		assert.Len(t, rates, 3, "of each format the heaviest is read")
+		for _, i := range c.Items {
+			assert.True(t, i.Deep, i.Path)
+		}
+		what.Known, rates = c.Items, nil
+		again, err := p.ReadFolder(t.Context(), d, films, what, tell)
+		require.NoError(t, err)
+		assert.Equal(t, 3, again.Kept, "nothing has changed")
+		assert.Empty(t, rates, "nor is a rate read twice")
+		assert.Equal(t, c.Items, again.Items)
+
+		ctx, stop := context.WithCancel(t.Context())
+		stop()
+		what.Known = nil
+		half, err := p.ReadFolder(ctx, d, films, what, tell)
+		assert.True(t, err != nil || half.Stopped, "%+v", half)
+		for place, wrong := range map[string]error{"/mnt/films": contents.ErrPlace, "smb://": contents.ErrPlace, "smb://a:b@127.77.105.10/x": contents.ErrPlace, "ftp://127.77.105.10/x": contents.ErrPlace, "smb://10.9.9.9/x": ErrOutside} {
+			_, err := p.ReadFolder(t.Context(), d, films, contents.Wanted{Place: place}, tell)
+			assert.ErrorIs(t, err, wrong, place)
+		}
+	})
 
 	t.Run("over a share", func(t *testing.T) {
 		shared, end, err := g.OpenPlace(t.Context(), placeAt("smb", "/media/Films", kelp, layout.SharePort), Login{})
@@ -183,7 +222,7 @@ func TestTitlesAreReadInParts(t *testing.T) {
 	}
 	for _, s := range []*shelf{{whole: true}, {shifted: true}} {
 		for _, i := range readAll(t, openShelf(t, s)) {
-			assert.Equal(t, media.CannotRead, i.Trouble, "a server that does not send parts is told as that: %s", i.Detail)
+			assert.Equal(t, contents.CannotRead, i.Trouble, "a server that does not send parts is told as that: %s", i.Detail)
 		}
 		assert.Less(t, s.asked.Load(), int64(64<<10), "and is not asked for whole files again and again")
 	}

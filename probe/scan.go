@@ -356,7 +356,7 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		}
 		if take(ctx, s.limit) {
 			defer func() { <-s.limit }()
-			ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(hostTime))
+			ctx, cancel := context.WithTimeout(ctx, min(s.guard.lag.patient(hostTime), 5*hostTime/2)) // the scan itself must last longer
 			defer cancel()
 			began = time.Now()
 			q = s.safe(func() matching.Question { return question(ctx) })

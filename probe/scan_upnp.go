@@ -189,7 +189,7 @@ func (s *segmentScan) folders(ctx context.Context, root *description, v upnpDevi
 		}
 		q.Ended = matching.Answered
 		q.Answers++
-		look, err := contents(ctx, directory, o.id, mostCounted)
+		look, err := countContents(ctx, directory, o.id, mostCounted)
 		s.host(at, func(h *matching.Host) {
 			n := h.Add("folder", source)
 			h.Say(n, "name", o.title, matching.ByDirectory)
@@ -236,8 +236,8 @@ type contentsSeen struct {
 	whole   bool
 }
 
-// contents counts the items in a container and in those within it, within its budget.
-func contents(ctx context.Context, directory *upnpClient, id string, left int) (contentsSeen, error) {
+// countContents counts the items in a container and in those within it, within its budget.
+func countContents(ctx context.Context, directory *upnpClient, id string, left int) (contentsSeen, error) {
 	out := contentsSeen{whole: true}
 	counted := map[string]bool{}
 	level := []string{id}

@@ -116,7 +116,7 @@ func (v *view) directory(ctx context.Context, g HomeGuard, at netip.AddrPort, on
 			v.Asked.LeftOut++
 			continue
 		}
-		look, err := contents(ctx, directory, o.id, mostObjects)
+		look, err := countContents(ctx, directory, o.id, mostObjects)
 		v.add(o.title, matching.ContentOf(o.title, look.classes), look.items, look.titles, look.whole)
 		if err != nil {
 			v.Asked.Ended, v.Asked.Detail = browseEnd(ctx, err), "folder "+o.title+": "+err.Error()

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/core/proving"
@@ -26,6 +27,10 @@ type falling struct{ prober }
 
 func (falling) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	panic("a scan fell over")
+}
+
+func (falling) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
+	panic("a reading fell over")
 }
 
 func (falling) Probe(context.Context, *dossier.Dossier, proving.Test) (proving.Result, error) {
@@ -65,8 +70,9 @@ func TestNothingRunsInTheBackgroundUnsafely(t *testing.T) {
 		"cmd/kaiku/serve.go": "the server, and the sweeping that is done safely",
 		"cmd/kaiku/demo.go":  "no service of a firm",
 		"safely/safely.go":   "does it",
+		"media/folder.go":    "files, each read so that it may panic",
 	}
-	for _, dir := range []string{"service", "probe", "multicast", "store", "httpapi", "cmd/kaiku", "safely"} {
+	for _, dir := range []string{"service", "probe", "multicast", "store", "httpapi", "cmd/kaiku", "safely", "media"} {
 		files, err := filepath.Glob(filepath.Join("..", dir, "*.go"))
 		require.NoError(t, err)
 		for _, file := range files {

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"kaiku/core/assess"
+	"kaiku/core/contents"
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
@@ -30,6 +31,8 @@ type Prober interface {
 	ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error)
 	// View browses a source as a device would, or as an unknown device.
 	View(ctx context.Context, d *dossier.Dossier, source dossier.ID[dossier.Source], as dossier.ID[dossier.Device]) (matching.View, error)
+	// ReadFolder reads what lies in a media folder; errors are contents.ErrPlace and what the place answers.
+	ReadFolder(ctx context.Context, d *dossier.Dossier, f dossier.Folder, what contents.Wanted, tell func(contents.Progress)) (contents.Contents, error)
 	// Where says where this machine is, as its operating system knows it; nothing is asked for it.
 	Where() (network.Place, error)
 }

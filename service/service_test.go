@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/core/network"
@@ -33,6 +34,10 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 }
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (prober) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
+	return contents.Contents{}, nil
+}
 
 func (prober) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	return matching.Scan{}, nil
@@ -180,6 +185,10 @@ func (held) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], 
 }
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (held) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
+	return contents.Contents{}, nil
+}
 
 func (held) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(matching.Progress)) (matching.Scan, error) {
 	return matching.Scan{}, nil

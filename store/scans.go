@@ -97,9 +97,9 @@ func (s *Store) HostReviews(ctx context.Context, home homeID) (map[string]string
 	return out, nil
 }
 
-// forgetScans forgets what looks at a home brought: devices are called after people.
+// forgetScans forgets what looks at a home brought: devices are called after people, and so are files.
 func forgetScans(tx *gorm.DB, home homeID) error {
-	for _, table := range []string{"scans", "host_reviews"} {
+	for _, table := range []string{"scans", "host_reviews", contentsTable} {
 		if err := tx.Exec("DELETE FROM "+table+" WHERE household_id = ?", home).Error; err != nil {
 			return err
 		}

@@ -605,7 +605,7 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,scan,lists" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,scan,read-folder,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Its room."`

@@ -7,10 +7,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/contents"
 	"kaiku/core/dossier"
 	"kaiku/core/forecast"
 	"kaiku/core/format"
-	"kaiku/media"
 )
 
 func TestAFormatInOneLine(t *testing.T) {
@@ -33,7 +33,7 @@ func TestCodesOfFormatsHaveWords(t *testing.T) {
 	for _, o := range forecast.Outcomes {
 		assert.NotEmpty(t, Outcomes[o])
 	}
-	for _, trouble := range media.Troubles {
+	for _, trouble := range contents.Troubles {
 		assert.NotEmpty(t, Troubles[string(trouble)], trouble)
 	}
 	for _, term := range dossier.FormatTerm("").Terms() {

@@ -15,10 +15,10 @@ var Waits = [4]float64{2, 5, 10, 30}
 // Need is what a file needs: for each of Waits the least constant rate, in Mb/s, at which playback that is started
 // anywhere, after that wait, never stalls; the average; and its heaviest minute.
 type Need struct {
-	Mbps       [4]float64
-	Average    float64 // Mb/s
-	Heaviest   float64 // Mb/s over the heaviest minute
-	HeaviestAt float64 // where that minute begins, in seconds
+	Mbps       [4]float64 `json:"mbps" doc:"The rate needed in Mb/s with 2, 5, 10 and 30 seconds kept ready."`
+	Average    float64    `json:"average" doc:"The average rate in Mb/s."`
+	Heaviest   float64    `json:"heaviest" doc:"The rate of the heaviest minute in Mb/s."`
+	HeaviestAt float64    `json:"heaviestAt" doc:"Where that minute begins, in seconds."`
 }
 
 // Needed works out what a file needs whose bits lie in time as the stretches say, which it sorts; seconds is its

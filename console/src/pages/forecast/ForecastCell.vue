@@ -19,7 +19,7 @@ const invite = () => act(async () => { invited.value = await must(api.POST('/api
 <template>
   <div class="stack-s">
     <component :is="heading">{{ folder }} on {{ device }}</component>
-    <p class="small quiet">By the path <router-link :to="`/households/${code}/records/path/${cell.path.id}`">{{ cell.path.label }}</router-link>; what is in <router-link :to="`/households/${code}/records/folder/${cell.folder}`">{{ folder }}</router-link>.</p>
+    <p class="small quiet">By the path <router-link :to="`/households/${code}/records/path/${cell.path.id}`">{{ cell.path.label }}</router-link>; what is in <router-link :to="`/households/${code}/folders/${cell.folder}`">{{ folder }}</router-link>.</p>
     <p v-if="cell.unread" class="small">The formats of {{ counted(cell.unread, 'item') }} are not recorded; nothing is said of them.</p>
     <p v-if="!cell.lines.length">{{ cell.why }}</p>
     <ul class="plain ruled">

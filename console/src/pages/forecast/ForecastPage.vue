@@ -50,11 +50,11 @@ const below = (c: Cell) => [c.shares.length > 1 || c.unread ? c.said : '', c.evi
       <ul v-if="data.cells.length" class="plain row small" aria-label="Marks"><li v-for="(word, grade) in gradeWords" :key="grade"><StateMark :state="grade" :word="word" /></li></ul>
       <div v-if="data.cells.length && grid" class="sheet">
         <table class="grid">
-          <thead><tr><th scope="col">Device</th><th v-for="f in data.folders" :key="f.id" scope="col">{{ f.label }}</th></tr></thead>
+          <thead><tr><th scope="col">Device</th><th v-for="f in data.folders" :key="f.id" scope="col"><router-link :to="`/households/${code}/folders/${f.id}`">{{ f.label }}</router-link></th></tr></thead>
           <tbody>
             <tr v-for="d in data.devices" :key="d.id">
               <th scope="row"><router-link :to="`/households/${code}/records/device/${d.id}`">{{ d.label }}</router-link></th>
-              <td v-for="(c, n) in data.folders.map((f) => at(d.id, f.id))" :key="data.folders[n].id">
+              <td v-for="{ folder, c } in data.folders.map((f) => ({ folder: f.id, c: at(d.id, f.id) }))" :key="folder">
                 <button v-if="c" type="button" class="cell" :aria-expanded="isOpen(c)" @click="press(c)"><StateMark v-bind="markOf(c)" /><span class="small">{{ below(c) }}</span></button>
                 <span v-else class="small quiet">no path</span>
               </td>

@@ -18,5 +18,12 @@ export const outcomeWords: Record<Cell['lines'][number]['outcome'], string> = {
   'as-is': 'as it is', repackaged: 'repackaged', 'sound-converted': 'sound converted', 'picture-converted': 'picture converted', silent: 'silent', unplayable: 'does not play', 'not-known': 'not known',
 }
 
-/** Hours of playing time, with a tenth where that still tells something. */
-export const playingTime = (hours: number) => `${hours < 10 ? hours.toFixed(1) : Math.round(hours)} h`
+/** Hours of playing time, in the unit that tells most. */
+export function playingTime(hours: number): string {
+  if (hours < 1 / 60) return `${Math.max(1, Math.round(hours * 3600))} s`
+  if (hours < 1) return `${Math.round(hours * 60)} min`
+  return `${hours < 10 ? hours.toFixed(1) : Math.round(hours)} h`
+}
+
+/** A number of bytes in MB or GB (10^6 and 10^9 bytes). */
+export const sized = (bytes: number) => (bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`)

@@ -81,6 +81,7 @@ const remove = () => act(async () => {
           <v-btn v-if="data.mayWrite && kind.verbs.includes('set')" color="primary" @click="editing = true">Change</v-btn>
           <v-btn v-if="data.mayWrite && kind.verbs.includes('remove') && !removing" variant="outlined" @click="removing = true">Remove</v-btn>
           <v-btn v-if="data.mayWrite && kind.verbs.includes('add')" variant="outlined" :to="`/households/${code}/records/${kindName}/new?like=${id}`">Another like this</v-btn>
+          <router-link v-if="kindName === 'folder'" :to="`/households/${code}/folders/${id}`">What is in it</router-link>
           <router-link :to="`/households/${code}/journal?record=${id}`">History</router-link>
         </div>
         <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? Everything that belongs to it is removed too. The journal keeps what it was.</p><PreviewNote :code="code" :change="{ verb: 'remove', kind: kindName, id }" />

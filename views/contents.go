@@ -1,0 +1,89 @@
+package views
+
+import (
+	"fmt"
+	"reflect"
+	"strings"
+
+	"kaiku/core/contents"
+	"kaiku/core/dossier"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// mostFiles is how many items one answer has.
+const mostFiles = 100
+
+// Contents shows what the newest reading of a folder found; of a folder that has not been read, nothing but its name.
+func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.ContentsQuery, people People) wire.FolderContents {
+	out := wire.FolderContents{Folder: wire.Named{Ref: f.ID.Ref(), Label: f.Name}, Ended: c.Ended, With: c.With, Place: c.Place, Stopped: c.Stopped,
+		Covers: c.Covers, Ignored: c.Ignored, Left: c.Left, Mix: []wire.MixLine{}, Troubles: []wire.FileTrouble{}, Files: []wire.FileLine{}}
+	if c.Ended.IsZero() {
+		out.Said = "This folder has not been read yet."
+		return out
+	}
+	out.By = people.Name(c.By)
+	var hours, gigabytes float64
+	for _, e := range c.Mix {
+		hours, gigabytes = hours+e.Hours, gigabytes+e.Gigabytes
+		out.Mix = append(out.Mix, wire.MixLine{Items: e.Items, Hours: e.Hours, Container: wording.FormatTerm(e.Container), Picture: wording.Picture(e),
+			Sound: strings.Trim(wording.Sound(e)+"; "+wording.Subtitles(e), "; "), Needs: wording.RateNeeded(e)})
+	}
+	counts := map[contents.Trouble]int{}
+	for _, i := range c.Items {
+		counts[i.Trouble]++
+		if !asked(i, q) {
+			continue
+		}
+		if out.Found++; out.Found > q.From && len(out.Files) < mostFiles {
+			line := wire.FileLine{Path: i.Path, Bytes: i.Bytes, Length: wording.LengthOf(i.Seconds), Trouble: i.Trouble, Said: wording.Troubles[string(i.Trouble)]}
+			if i.Format.Container != "" {
+				line.Format = wording.Format(i.Format)
+			}
+			if i.Deep {
+				line.Needs = wording.RateNeeded(dossier.FormatEntry{Needed5Mbps: i.Need.Mbps[1]})
+			}
+			out.Files = append(out.Files, line)
+		}
+	}
+	bad := 0
+	for _, t := range contents.Troubles {
+		if n := counts[t]; n > 0 {
+			bad += n
+			out.Troubles = append(out.Troubles, wire.FileTrouble{Trouble: t, Said: wording.Troubles[string(t)], Items: n})
+		}
+	}
+	readable := c.Readable()
+	parts := []string{wording.Count(readable, "item") + " that can be read"}
+	if hours > 0 {
+		parts = append(parts, wording.PlayingTime(hours))
+	}
+	parts = append(parts, wording.Megabytes(int64(gigabytes*1e9)))
+	out.Said = strings.Join(parts, ", ")
+	if bad > 0 {
+		out.Said += fmt.Sprintf("; %s not", wording.Agree(bad, "could", "could"))
+	}
+	out.Said += "."
+	out.Recorded = !c.Stopped && f.ItemsOnDisk == readable && sameMix(f.Mix, c.Mix)
+	return out
+}
+
+// asked reports whether an item is among those that are wanted.
+func asked(i contents.File, q wire.ContentsQuery) bool {
+	if q.Trouble != "" && i.Trouble != q.Trouble && (q.Trouble != "any" || i.Trouble == "") {
+		return false
+	}
+	if q.Search == "" {
+		return true
+	}
+	low := strings.ToLower(q.Search)
+	return strings.Contains(strings.ToLower(i.Path), low) || strings.Contains(strings.ToLower(wording.Format(i.Format)), low)
+}
+
+// sameMix reports whether a record has the mix of a reading, as both are stored.
+func sameMix(recorded, read []dossier.FormatEntry) bool {
+	of := func(mix []dossier.FormatEntry) []dossier.FormatEntry {
+		return dossier.Canonical(dossier.Folder{Mix: mix}).Mix
+	}
+	return reflect.DeepEqual(of(recorded), of(read))
+}
