@@ -127,7 +127,7 @@ func TestTheThreadByConsole(t *testing.T) {
 	petri.fill("Code", "H-7")
 	petri.fill("Name", "Net Loft")
 	petri.tap("Add")
-	petri.sees("There is one error to correct.")
+	petri.sees("Nothing was saved because of one error.")
 	petri.fill("Code", "H-0107")
 	petri.tap("Add")
 	petri.sees("Record a path to start proving.")

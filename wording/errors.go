@@ -46,7 +46,7 @@ var Errors = map[string]Error{
 	"key-reused":             {422, "Key already used", "This Idempotency-Key has already been used for a different request.", "Use a new key for every new request."},
 	"if-match-missing":       {428, "Version missing", "A change must say which version of the record it starts from.", "Send the record's ETag in If-Match."},
 	"record-changed":         {412, "Changed by someone else", "{by} has changed {label} in the meantime.", "Check what has changed, then send your change with the new ETag."},
-	"not-valid":              {422, "Not accepted", "Nothing was saved. There is {n} to correct.", "Correct what is listed and send it again."},
+	"not-valid":              {422, "Not accepted", "Nothing was saved because of {n}.", "Correct what is listed and send it again."},
 	"still-used":             {409, "Still in use", "{label} is still in use.", "First remove or change the records that use it."},
 	"too-large":              {413, "Too large", "The request is larger than {limit}, the most that this operation accepts.", "Send less at a time."},
 	"job-running":            {409, "Already running", "{by} is already {what} in this home.", "Wait until it has finished, or stop it."},

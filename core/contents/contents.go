@@ -108,15 +108,14 @@ const (
 
 // Cut works out the mix and leaves out what is too much to keep: items in trouble stay first.
 func (c Contents) Cut() Contents {
-	c.Mix = Mix(c.Items)
+	c.Items, c.Mix = append([]File{}, c.Items...), Mix(c.Items) // lists, also where there is nothing
 	if len(c.Mix) > mostMix {
 		c.Mix = c.Mix[:mostMix]
 	}
 	if over := len(c.Items) - MostItems; over > 0 {
-		all := slices.Clone(c.Items)
-		slices.SortStableFunc(all, func(a, b File) int { return cmp.Compare(untroubled(a), untroubled(b)) })
+		slices.SortStableFunc(c.Items, func(a, b File) int { return cmp.Compare(untroubled(a), untroubled(b)) })
 		c.Left += over
-		c.Items = all[:MostItems]
+		c.Items = c.Items[:MostItems]
 		slices.SortFunc(c.Items, func(a, b File) int { return cmp.Compare(a.Path, b.Path) })
 	}
 	return c

@@ -34,31 +34,37 @@ func TestWhatIsTooMuchIsCutAndSaid(t *testing.T) {
 	small := Contents{Items: []File{film("a.mkv"), {Path: "b.mkv", Trouble: Damaged}}}.Cut()
 	assert.Zero(t, small.Left)
 	assert.Equal(t, 1, small.Readable())
+	empty := Contents{}.Cut()
+	assert.NotNil(t, empty.Items, "nothing is a list as well")
+	assert.NotNil(t, empty.Mix)
 }
 
 func TestContentsFromElsewhereAreChecked(t *testing.T) {
 	good := Contents{Items: []File{film("a.mkv"), film("b.mkv")}}.Cut()
 	require.NoError(t, good.Check())
-	for name, spoil := range map[string]func(*Contents){
-		"no path":                func(c *Contents) { c.Items[0].Path = "" },
-		"out of order":           func(c *Contents) { c.Items[0].Path = "c.mkv" },
-		"twice":                  func(c *Contents) { c.Items[0].Path = "b.mkv" },
-		"a very long path":       func(c *Contents) { c.Items[1].Path = strings.Repeat("b", 4001) },
-		"a negative size":        func(c *Contents) { c.Items[0].Bytes = -1 },
-		"a negative length":      func(c *Contents) { c.Items[0].Seconds = -1 },
-		"no length at all":       func(c *Contents) { c.Items[0].Seconds = math.NaN() },
-		"an endless length":      func(c *Contents) { c.Items[0].Seconds = math.Inf(1) },
-		"an unknown trouble":     func(c *Contents) { c.Items[0].Trouble = "tired" },
-		"more than all left out": func(c *Contents) { c.Left = -1 },
-		"a negative count":       func(c *Contents) { c.Covers = -1 },
-		"a long place":           func(c *Contents) { c.Place = strings.Repeat("x", 1001) },
-		"a long machine":         func(c *Contents) { c.With = strings.Repeat("x", 81) },
-		"too many items":         func(c *Contents) { c.Items = make([]File, MostItems+1) },
-		"too large a mix":        func(c *Contents) { c.Mix = make([]dossier.FormatEntry, 501) },
+	for name, c := range map[string]struct {
+		spoil func(*Contents)
+		says  string
+	}{
+		"no path":                {func(c *Contents) { c.Items[0].Path = "" }, "item"},
+		"out of order":           {func(c *Contents) { c.Items[0].Path = "c.mkv" }, "item"},
+		"twice":                  {func(c *Contents) { c.Items[0].Path = "b.mkv" }, "item"},
+		"a very long path":       {func(c *Contents) { c.Items[1].Path = strings.Repeat("b", 4001) }, "item"},
+		"a negative size":        {func(c *Contents) { c.Items[0].Bytes = -1 }, "item"},
+		"a negative length":      {func(c *Contents) { c.Items[0].Seconds = -1 }, "item"},
+		"no length at all":       {func(c *Contents) { c.Items[0].Seconds = math.NaN() }, "item"},
+		"an endless length":      {func(c *Contents) { c.Items[0].Seconds = math.Inf(1) }, "item"},
+		"an unknown trouble":     {func(c *Contents) { c.Items[0].Trouble = "tired" }, "item"},
+		"more than all left out": {func(c *Contents) { c.Left = -1 }, "larger than what is kept"},
+		"a negative count":       {func(c *Contents) { c.Covers = -1 }, "larger than what is kept"},
+		"a long place":           {func(c *Contents) { c.Place = strings.Repeat("x", 1001) }, "larger than what is kept"},
+		"a long machine":         {func(c *Contents) { c.With = strings.Repeat("x", 81) }, "larger than what is kept"},
+		"too many items":         {func(c *Contents) { c.Items = make([]File, MostItems+1) }, "larger than what is kept"},
+		"too large a mix":        {func(c *Contents) { c.Mix = make([]dossier.FormatEntry, 501) }, "larger than what is kept"},
 	} {
-		c := Contents{Items: []File{film("a.mkv"), film("b.mkv")}}.Cut()
-		spoil(&c)
-		assert.Error(t, c.Check(), name)
+		spoilt := Contents{Items: []File{film("a.mkv"), film("b.mkv")}}.Cut()
+		c.spoil(&spoilt)
+		assert.ErrorContains(t, spoilt.Check(), c.says, name)
 	}
 }
 
