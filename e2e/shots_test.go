@@ -40,7 +40,9 @@ func TestShots(t *testing.T) {
 		sc.open("/households/H-0002/forecast")
 		sc.press(`document.querySelectorAll('.cell')[4]`, "what does not play")
 		sc.sees("The device does not decode HEVC")
-		sc.shoot(filepath.Join(dir, "forecast"+s.suffix+".png"))
+		if s.size == desk {
+			sc.shoot(filepath.Join(dir, "forecast.png"))
+		}
 		sc.open("/")
 		sc.tap("Handover from Petri Lokki, waiting for you to read it back")
 		sc.sees("Points")
@@ -57,6 +59,12 @@ func TestShots(t *testing.T) {
 	hand.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('What to enter on lamp room screen'))`, "the card")
 	hand.sees("The firm's steps for this device")
 	hand.shoot(filepath.Join(dir, "card-phone.png"))
+	hand.open(home + "/forecast")
+	hand.tap("Films")
+	hand.press(`[...document.querySelectorAll('p a')].find(a => a.textContent === 'Films')`, "what is in it")
+	hand.tap("Read the folder")
+	hand.sees("Record this mix")
+	hand.shoot(filepath.Join(dir, "folder-phone.png"))
 	sc := newScreen(t, base, desk)
 	sc.logIn("petri")
 	sc.open(home + "/issues")

@@ -37,6 +37,9 @@ func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.
 		}
 		if out.Found++; out.Found > q.From && len(out.Files) < mostFiles {
 			line := wire.FileLine{Path: i.Path, Bytes: i.Bytes, Length: wording.LengthOf(i.Seconds), Trouble: i.Trouble, Said: wording.Troubles[string(i.Trouble)]}
+			if i.Trouble == "" {
+				line.Said = i.Detail
+			}
 			if i.Format.Container != "" {
 				line.Format = wording.Format(i.Format)
 			}

@@ -60,7 +60,7 @@ type FileLine struct {
 	Format  string           `json:"format,omitzero" doc:"Its format, in words."`
 	Needs   string           `json:"needs,omitzero" doc:"The rate that it needs, if it was read for it."`
 	Trouble contents.Trouble `json:"trouble,omitzero" doc:"Why it could not be read."`
-	Said    string           `json:"said,omitzero" doc:"That in words."`
+	Said    string           `json:"said,omitzero" doc:"That in words, or what else is odd about it."`
 }
 
 // ContentsQuery says which items of a folder are wanted.
