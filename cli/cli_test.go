@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -83,6 +84,7 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case strings.HasSuffix(path, "/contents"):
 		o.asks = wire.ContentsQuery{Search: r.URL.Query().Get("search"), Trouble: contents.Trouble(r.URL.Query().Get("trouble"))}
+		o.asks.Format, _ = strconv.Atoi(r.URL.Query().Get("format"))
 		folder, _ := o.d.Folders.Get(o.read.Folder)
 		_ = json.NewEncoder(w).Encode(views.Contents(o.d, folder, o.read, o.asks, nil))
 	case path == "/people":

@@ -493,7 +493,7 @@ func (a *App) folderContents() *cobra.Command {
 	var q wire.ContentsQuery
 	var trouble string
 	c := &cobra.Command{Use: "contents NAME", Short: "Show what the newest reading of a folder found", Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(dossier.KindNamed("folder")),
-		Long:    "Shows what lies in a folder by its newest reading, from whichever machine: the formats, and the files that could not be read. Nothing is read for it. Of files, 100 at most are listed; narrow the list with --search or --trouble.",
+		Long:    "Shows what lies in a folder by its newest reading, from whichever machine: the formats, and the files that could not be read. Nothing is read for it. Of files, 100 at most are listed; narrow the list with --search, --trouble or --format-line.",
 		Example: "  kaiku folder contents Films\n  kaiku folder contents Films --search \"fog signal\"\n  kaiku folder contents Films --trouble half-copied",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, r, err := a.recordNamed(cmd.Context(), dossier.KindNamed("folder"), args, reading)
@@ -508,12 +508,13 @@ func (a *App) folderContents() *cobra.Command {
 			if trouble != "" && trouble != "any" && !slices.Contains(contents.Troubles, q.Trouble) {
 				return wrongUse("--trouble %s: write any or one of %s", trouble, strings.Join(troubleNames(), ", "))
 			}
-			_, err = a.showContents(cmd.Context(), code, r.Key(), q, list || q.Search != "" || trouble != "")
+			_, err = a.showContents(cmd.Context(), code, r.Key(), q, list || q != (wire.ContentsQuery{}))
 			return err
 		}}
 	c.Flags().BoolVar(&list, "files", false, "list the files")
 	c.Flags().StringVar(&q.Search, "search", "", "list the files with this in their path or format")
 	c.Flags().StringVar(&trouble, "trouble", "", "list the files with this trouble; any lists all that could not be read")
+	c.Flags().IntVar(&q.Format, "format-line", 0, "list the files of the format in that line")
 	c.Flags().IntVar(&q.From, "from", 0, "leave out that many files at the beginning of the list")
 	a.checkFlag(c, "a file cannot be read or is there only in part")
 	return c

@@ -141,14 +141,14 @@ func (a *App) scanHere(ctx context.Context, within []string, shares shareLogin, 
 	if err != nil {
 		return err
 	}
-	p := probe.Prober{Guard: g, Shares: login, Time: howLong}
+	what := matching.Wanted{Time: howLong}
 	if only != "" {
-		if p.Only, err = onlyHost(d, only); err != nil {
+		if what.Only, err = onlyHost(d, only); err != nil {
 			return err
 		}
 	}
 	a.note("Scanning the network of %s ...", a.household)
-	seen, err := p.Scan(ctx, d, func(s matching.Progress) {
+	seen, err := probe.Prober{Guard: g, Shares: login}.ScanOf(ctx, d, what, func(s matching.Progress) {
 		a.progress("%d of %d questions answered, %s found", s.Done, s.Of, wording.Count(s.Hosts, "host"))
 	})
 	if err != nil {

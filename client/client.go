@@ -703,6 +703,9 @@ func (c *Client) Contents(ctx context.Context, code, folder string, q wire.Conte
 	if q.Trouble != "" {
 		v.Set("trouble", string(q.Trouble))
 	}
+	if q.Format > 0 {
+		v.Set("format", strconv.Itoa(q.Format))
+	}
 	if q.From > 0 {
 		v.Set("from", strconv.Itoa(q.From))
 	}

@@ -87,7 +87,7 @@ func TestAFolderIsReadByTheService(t *testing.T) {
 	assert.False(t, read.Recorded)
 	assert.True(t, read.MayWrite)
 
-	for q, want := range map[wire.ContentsQuery]int{{Search: "film 01"}: 10, {Search: "E-AC-3"}: 150, {Search: "nothing"}: 0, {Trouble: "any"}: 1, {Trouble: contents.HalfCopied}: 1, {Trouble: contents.Damaged}: 0, {From: 140}: 151} {
+	for q, want := range map[wire.ContentsQuery]int{{Search: "film 01"}: 10, {Search: "E-AC-3"}: 150, {Search: "nothing"}: 0, {Trouble: "any"}: 1, {Trouble: contents.HalfCopied}: 1, {Trouble: contents.Damaged}: 0, {Format: 1}: 150, {Format: 2}: 0, {Format: 1, Search: "film 14"}: 10, {From: 140}: 151} {
 		some, err := petri.Contents(ctx, "H-0701", folder, q)
 		require.NoError(t, err)
 		assert.Equal(t, want, some.Found, "%+v", q)
@@ -141,6 +141,13 @@ func TestALaptopHandsInWhatItRead(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "laptop", got.With)
 	assert.Equal(t, 3, got.Found)
+
+	stopped := c
+	stopped.Stopped, stopped.Items, stopped.Ended = true, []contents.File{{Path: "A new film.mkv", Bytes: 1}}, time.Now()
+	got, err = petri.AddContents(ctx, "H-0701", stopped)
+	require.NoError(t, err)
+	assert.True(t, got.Stopped)
+	assert.Equal(t, 4, got.Found, "what it had not reached is known from before")
 
 	late, early, wrong := c, c, c
 	late.Ended, early.Ended = time.Now().Add(time.Hour), time.Now().AddDate(-1, 0, 0)

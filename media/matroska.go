@@ -187,6 +187,9 @@ func readMatroska(w *window, f *File) error {
 			transfer(&f.Format, transferUnspecified)
 		}
 	}
+	if f.Format.Video != "" && f.Format.FrameRate == 0 && s.firstBlocks > 0 {
+		rate(&f.Format, rateOfTimes(w.blockTimes(&s, s.videoTrack), s.scale))
+	}
 	if s.cuesElement.id == 0 && s.cues > 0 && s.cues < s.end {
 		if e, err := w.element(s.cues, s.end); err == nil && e.id == idCues {
 			s.cuesElement = e
@@ -384,6 +387,75 @@ func (w *window) firstBlock(s *segment, of uint64) []byte {
 		return nil
 	})
 	return out
+}
+
+// mostTimes is how many frames the frame rate is taken from, where no track says it.
+const mostTimes = 30
+
+// blockTimes returns when the first frames of a track are shown, in seconds, in the order in which they are stored.
+func (w *window) blockTimes(s *segment, of uint64) []float64 {
+	var out []float64
+	var cluster uint64
+	look := func(x element) error {
+		number, at, _, err := w.block(x)
+		if err == nil && number == of {
+			if out = append(out, (float64(cluster)+float64(at))*s.scale); len(out) == mostTimes {
+				err = errFound
+			}
+		}
+		return err
+	}
+	var visit func(x element, _ bool) error
+	visit = func(x element, _ bool) (err error) {
+		switch x.id {
+		case idTimestamp:
+			cluster, err = w.number(x)
+		case idSimpleBlock, idBlock:
+			err = look(x)
+		case idBlockGroup, idCluster:
+			err = w.elements(x.body, x.end, visit)
+		}
+		return err
+	}
+	_ = w.elements(s.firstBlocks, s.end, visit)
+	return out
+}
+
+// usualRates are the frame rates that films, television and screens have.
+var usualRates = []float64{24000.0 / 1001, 24, 25, 30000.0 / 1001, 30, 48, 50, 60000.0 / 1001, 60, 100, 120000.0 / 1001, 120, 10, 12.5, 15}
+
+// rateOfTimes finds the frame rate from the times at which frames are shown, which are rounded to a unit: the usual rate that
+// fits them all, else their average where they lie evenly, else 0. Where the file goes on, the last ones are left out, as
+// frames that are shown before them may be stored behind.
+func rateOfTimes(times []float64, unit float64) float64 {
+	slices.Sort(times)
+	if len(times) == mostTimes {
+		times = times[:mostTimes-5]
+	}
+	if len(times) < 4 {
+		return 0
+	}
+	n := float64(len(times) - 1)
+	each := (times[len(times)-1] - times[0]) / n
+	best, off := 0.0, unit*1.01
+	for _, r := range usualRates {
+		worst := 0.0
+		for i, t := range times {
+			worst = max(worst, math.Abs(t-times[0]-float64(i)/r))
+		}
+		if worst < off {
+			best, off = r, worst
+		}
+	}
+	for i := 1; best == 0 && i < len(times); i++ {
+		if step := times[i] - times[i-1]; math.Abs(step-each) > each/5+unit {
+			return 0
+		}
+	}
+	if best == 0 && each > 0 {
+		best = 1 / each
+	}
+	return best
 }
 
 func (w *window) encrypted(x element) (yes bool, err error) {

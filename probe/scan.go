@@ -29,23 +29,22 @@ const (
 	mostQuestions = 200              // questions to one host that are kept
 )
 
-// ScanOf scans one host alone, or takes another time than usual; see Scan.
-func (p Prober) ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error) {
-	p.Only, p.Time = what.Only, what.Time
-	return p.Scan(ctx, d, tell)
+// Scan scans all of the home's segments, in the usual time; see ScanOf.
+func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error) {
+	return p.ScanOf(ctx, d, matching.Wanted{}, tell)
 }
 
-// Scan searches every recorded segment that this machine is connected to: what
+// ScanOf searches every recorded segment that this machine is connected to, or one host in them: what
 // is there, what it speaks, what it serves, what it can decode. Nothing is written, and nothing is
 // left behind. It ends within its time; when it is stopped, it returns what was seen until then.
-func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching.Progress)) (matching.Scan, error) {
+func (p Prober) ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error) {
 	now := p.Now
 	if now == nil {
 		now = time.Now
 	}
-	whole, late := min(cmp.Or(p.Time, scanTime), matching.LongestScan), cmp.Or(p.Late, lateTime)
+	whole, late := min(cmp.Or(what.Time, scanTime), matching.LongestScan), cmp.Or(p.Late, lateTime)
 	g := &scanner{guard: p.Guard.ForHome(d), d: d, now: now, tell: tell, hosts: map[netip.Addr]*matching.Host{}, mx: 1, late: min(late, whole/2), asked: map[string]bool{}, limit: make(chan struct{}, atOnce), ofOne: map[netip.Addr]chan struct{}{}, spoke: map[netip.Addr]bool{}, login: p.Shares, log: p.Log}
-	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, p.Only, p.Only
+	g.out.Began, g.began, g.noRaw, g.only, g.out.Only = dossier.At(now()), time.Now(), p.noRaw, what.Only, what.Only
 	g.out.Segments, g.out.Asked, g.out.Hosts = []matching.CoveredSegment{}, []matching.Question{}, []matching.Host{}
 	in := ctx
 	ctx, cancel := context.WithCancel(ctx)
@@ -54,14 +53,14 @@ func (p Prober) Scan(ctx context.Context, d *dossier.Dossier, tell func(matching
 	behind.lost.Store(int64(p.late))
 	go behind.watch(ctx)
 	g.guard.lag = behind
-	if p.Time != 0 { // who asks for a time gets that time
+	if what.Time != 0 { // who asks for a time gets that time
 		behind = nil
 	}
 	defer behind.after(whole, cancel)()
 	g.life = ctx
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
-		if p.Only.IsValid() && !s.Prefix.Contains(p.Only) && !s.Prefix6.Contains(p.Only) {
+		if what.Only.IsValid() && !s.Prefix.Contains(what.Only) && !s.Prefix6.Contains(what.Only) {
 			continue
 		}
 		if !here || g.guard.Allow(own) != nil {

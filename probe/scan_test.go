@@ -367,7 +367,7 @@ func TestAScanOfOneHostAsksNoOther(t *testing.T) {
 	var asked sync.Map
 	guard := Guard{Within: loopback, record: func(to netip.AddrPort) { asked.Store(to.Addr(), true) }}
 	only := netip.MustParseAddr("127.77.96.10")
-	g, err := Prober{Guard: guard, Late: time.Second, Only: only}.Scan(t.Context(), d, nil)
+	g, err := Prober{Guard: guard, Late: time.Second}.ScanOf(t.Context(), d, matching.Wanted{Only: only}, nil)
 	require.NoError(t, err)
 	require.Len(t, g.Hosts, 1)
 	assert.Equal(t, only, g.Hosts[0].Address)

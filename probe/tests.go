@@ -23,8 +23,6 @@ type Prober struct {
 	Guard  Guard
 	Now    func() time.Time // nil is time.Now
 	Shares Login            // how shares are opened while a network is looked at
-	Only   netip.Addr       // the one host that a scan is of; all of the segments if it is not valid
-	Time   time.Duration    // of a scan; 0 for twelve seconds
 	Log    *slog.Logger     // where an error of a probe itself goes; nil discards
 	noRaw  bool
 	late   time.Duration // for tests: by which this machine is taken to have fallen behind already

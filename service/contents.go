@@ -47,7 +47,7 @@ func (s *Service) ReadFolder(ctx context.Context, a Actor, code, id string, in w
 			return refuse("place-not-read", "detail", err.Error())
 		}
 		c.Ended, c.By = dossier.At(s.now()), a.ID
-		return s.keepContents(context.WithoutCancel(ctx), code, d, c.After(earlier))
+		return s.keepContents(context.WithoutCancel(ctx), code, d, c)
 	})
 }
 
@@ -73,8 +73,13 @@ func (s *Service) AddContents(ctx context.Context, a Actor, code, id string, c c
 	return s.Contents(ctx, a, code, id, wire.ContentsQuery{})
 }
 
+// keepContents stores a reading in place of the earlier one, of which it keeps what a stopped reading has not reached.
 func (s *Service) keepContents(ctx context.Context, code string, d *dossier.Dossier, c contents.Contents) error {
-	if err := s.store.PutContents(ctx, d.Home().ID, c.Cut()); err != nil {
+	earlier, err := s.store.Contents(ctx, d.Home().ID, c.Folder)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	if err := s.store.PutContents(ctx, d.Home().ID, c.After(earlier).Cut()); err != nil {
 		return err
 	}
 	s.feed.publish(wire.Event{Household: code, Revision: d.Revision, By: c.By}) // pages ask again

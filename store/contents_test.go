@@ -40,4 +40,9 @@ func TestTheNewestContentsOfAFolderAreKept(t *testing.T) {
 	assert.Equal(t, second, got, "in place of the earlier one")
 	_, err = s.Contents(t.Context(), "another", "films")
 	require.ErrorIs(t, err, store.ErrNotFound, "of another home")
+
+	_, err = s.Erase(t.Context(), home, store.Cause{Why: "asked for by letter"}, func(*dossier.Dossier) error { return nil })
+	require.NoError(t, err)
+	_, err = s.Contents(t.Context(), home, "films")
+	require.ErrorIs(t, err, store.ErrNotFound, "names of files are erased with what else is personal")
 }

@@ -32,7 +32,7 @@ func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.
 	counts := map[contents.Trouble]int{}
 	for _, i := range c.Items {
 		counts[i.Trouble]++
-		if !asked(i, q) {
+		if !asked(c, i, q) {
 			continue
 		}
 		if out.Found++; out.Found > q.From && len(out.Files) < mostFiles {
@@ -72,7 +72,10 @@ func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.
 }
 
 // asked reports whether an item is among those that are wanted.
-func asked(i contents.File, q wire.ContentsQuery) bool {
+func asked(c contents.Contents, i contents.File, q wire.ContentsQuery) bool {
+	if q.Format > 0 && (q.Format > len(c.Mix) || i.Trouble != "" || !contents.Alike(c.Mix[q.Format-1], i.Format)) {
+		return false
+	}
 	if q.Trouble != "" && i.Trouble != q.Trouble && (q.Trouble != "any" || i.Trouble == "") {
 		return false
 	}

@@ -67,6 +67,7 @@ type FileLine struct {
 type ContentsQuery struct {
 	Search  string           `query:"search" maxLength:"200" doc:"Part of the path or of the format in words; upper and lower case are the same."`
 	Trouble contents.Trouble `query:"trouble" maxLength:"40" doc:"Only those with this trouble; any for all that have one."`
+	Format  int              `query:"format" minimum:"0" doc:"Only those of the format that has this place in the mix, from 1 on; 0 for all."`
 	From    int              `query:"from" minimum:"0" doc:"How many that fit are left out at the beginning."`
 }
 

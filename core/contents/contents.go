@@ -106,9 +106,13 @@ const (
 	mostMix   = 500
 )
 
-// Cut works out the mix and leaves out what is too much to keep: items in trouble stay first.
+// Cut works out the mix, unless some of the items are left out already, and leaves out what is too much to keep: items
+// in trouble stay first.
 func (c Contents) Cut() Contents {
-	c.Items, c.Mix = append([]File{}, c.Items...), Mix(c.Items) // lists, also where there is nothing
+	c.Items = append([]File{}, c.Items...) // a list, also where there is nothing
+	if c.Left == 0 {
+		c.Mix = Mix(c.Items)
+	}
 	if len(c.Mix) > mostMix {
 		c.Mix = c.Mix[:mostMix]
 	}
@@ -211,6 +215,9 @@ func key(e dossier.FormatEntry) string {
 	high := e.SampleRate > 48000
 	return fmt.Sprint(e.Container, "|", e.Video, "|", e.Profile, "|", e.Level, "|", format.Size(e.Width, e.Height), "|", fast, "|", e.Interlaced, "|", e.BitDepth, "|", e.Chroma, "|", e.Range, "|", e.Sound, "|", e.Channels, "|", high, "|", e.SoundBits, "|", e.Subtitles, "|", e.SubtitlesIn)
 }
+
+// Alike reports whether two formats are one entry of a mix.
+func Alike(a, b dossier.FormatEntry) bool { return key(a) == key(b) }
 
 // Mix puts the items together by form, those with most hours first. Items in trouble are left out.
 func Mix(items []File) []dossier.FormatEntry {

@@ -29,6 +29,7 @@ func TestWhatIsTooMuchIsCutAndSaid(t *testing.T) {
 	assert.Equal(t, MostItems+10, cut.Readable())
 	assert.Equal(t, "999999.mkv", cut.Items[MostItems-1].Path)
 	require.NoError(t, cut.Check(), "sorted by path again")
+	assert.Equal(t, cut, cut.Cut(), "what is left out stays in the mix when it is kept elsewhere")
 	assert.Len(t, c.Items, MostItems+11, "what was read is left as it is")
 
 	small := Contents{Items: []File{film("a.mkv"), {Path: "b.mkv", Trouble: Damaged}}}.Cut()

@@ -15,7 +15,7 @@ import { counted, when } from '../../words'
 import { playingTime, sized } from '../forecast/grades'
 
 /** What lies in a folder, by its newest reading; it can be read anew, and recorded. */
-type Query = { search?: string; trouble?: Schemas['FileTrouble']['trouble'] | 'any'; from?: number }
+type Query = { search?: string; trouble?: Schemas['FileTrouble']['trouble'] | 'any'; format?: number; from?: number }
 const route = useRoute()
 const code = String(route.params.code)
 const path = { code, id: String(route.params.id) }
@@ -72,7 +72,7 @@ const search = () => ask({ ...(words.value && { search: words.value }) })
         <ul class="plain ruled">
           <li v-for="(m, n) in data.mix" :key="n" class="row between">
             <div class="grow"><div>{{ [m.container, m.picture, m.sound].filter(Boolean).join('; ') }}</div><div v-if="m.needs" class="small quiet">Needs {{ m.needs }}</div></div>
-            <span class="num small">{{ counted(m.items, 'item') }}<template v-if="m.hours">, {{ playingTime(m.hours) }}</template></span>
+            <span v-if="m.hours" class="num small">{{ playingTime(m.hours) }}</span><v-btn variant="text" size="small" :disabled="busy" :aria-pressed="query.format === n + 1" @click="ask({ format: n + 1 })">{{ counted(m.items, 'item') }}</v-btn>
           </li>
         </ul>
         <p class="small"><router-link :to="`/households/${code}/forecast`">What plays on which device</router-link><span class="quiet"> goes by what is recorded of the folder.</span></p>
@@ -82,7 +82,7 @@ const search = () => ask({ ...(words.value && { search: words.value }) })
         <ul class="plain ruled"><li v-for="t in data.troubles" :key="t.trouble" class="row between"><StateMark state="warning" word="warning" /><span class="grow">{{ t.said }}</span><v-btn variant="text" size="small" :disabled="busy" @click="ask({ trouble: t.trouble })">{{ counted(t.items, 'file') }}</v-btn></li></ul>
       </section>
       <section v-if="data.ended" class="sheet stack-s" aria-label="Files">
-        <div class="row between"><h2>Files</h2><v-btn v-if="query.search || query.trouble || query.from" variant="text" size="small" :disabled="busy" @click="words = ''; ask({})">Show all</v-btn></div>
+        <div class="row between"><h2>Files</h2><v-btn v-if="query.search || query.trouble || query.format || query.from" variant="text" size="small" :disabled="busy" @click="words = ''; ask({})">Show all</v-btn></div>
         <form role="search" @submit.prevent="search"><v-text-field v-model="words" label="Name or format" :prepend-inner-icon="mdiMagnify" density="compact" hide-details clearable @click:clear="words = ''; ask({})" /></form>
         <p class="small quiet" role="status">{{ counted(data.found, 'file') }}<template v-if="data.files.length < data.found">, {{ (query.from ?? 0) + 1 }} to {{ (query.from ?? 0) + data.files.length }} shown</template><template v-if="data.left">; {{ counted(data.left, 'further item') }} are in the formats above only</template></p>
         <ul class="plain ruled">
