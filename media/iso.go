@@ -576,7 +576,7 @@ func dec3(e *dossier.FormatEntry, b []byte) {
 	}
 }
 
-// esds reads an elementary stream descriptor (ISO/IEC 14496-1, 7.2.6): the object type and what the decoder is told.
+// esds reads an elementary stream descriptor (ISO/IEC 14496-1, 7.2.6): the object type and the configuration of the decoder.
 func esds(e *dossier.FormatEntry, kind dossier.FormatPart, b []byte) {
 	for len(b) > 2 {
 		tag := b[0]

@@ -550,8 +550,8 @@ func (w *window) audioElement(a element, e *dossier.FormatEntry) error {
 	return err
 }
 
-// codecOf sets the codec by its id in Matroska (the registry of RFC 9559, codec specifications) and reads what the
-// decoder is told.
+// codecOf sets the codec by its id in Matroska (the registry of RFC 9559, codec specifications) and reads the
+// configuration of the decoder.
 func codecOf(kind dossier.FormatPart, id string, private []byte, e *dossier.FormatEntry) {
 	switch kind {
 	case dossier.PartVideo:

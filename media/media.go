@@ -20,7 +20,7 @@ import (
 
 // Ways in which a file is not what it should be.
 var (
-	ErrNotMedia = errors.New("this is no media file of a known form")
+	ErrNotMedia = errors.New("this is not a media file of a known form")
 	ErrCut      = errors.New("the file ends before its own contents do: it was copied or recorded only in part")
 	ErrNoHead   = errors.New("the part that says what is in the file is missing: it was copied or recorded only in part")
 	ErrDamaged  = errors.New("the file contradicts itself")

@@ -85,7 +85,7 @@ func (f filler) ReadAt(b []byte, at int64) (int, error) {
 	return len(b), nil
 }
 
-// blocks are what filler is made of: a thousand bytes alike. Films are copied out of them, as there are many to be sent.
+// blocks are what filler is made of: the same byte over and over. Films are copied out of them, as there are many to send.
 const blockBytes = 1 << 10
 
 var blocks = func() (out [256][blockBytes]byte) {

@@ -73,7 +73,7 @@ func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.
 
 // asked reports whether an item is among those that are wanted.
 func asked(c contents.Contents, i contents.File, q wire.ContentsQuery) bool {
-	if q.Format > 0 && (q.Format > len(c.Mix) || i.Trouble != "" || !contents.Alike(c.Mix[q.Format-1], i.Format)) {
+	if q.Format > 0 && (q.Format > len(c.Mix) || i.Trouble != "" || !contents.SameEntry(c.Mix[q.Format-1], i.Format)) {
 		return false
 	}
 	if q.Trouble != "" && i.Trouble != q.Trouble && (q.Trouble != "any" || i.Trouble == "") {

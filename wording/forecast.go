@@ -71,7 +71,7 @@ func ForecastWhy(l forecast.Line, e dossier.FormatEntry) string {
 	case format.NothingSaid:
 		why = "It is not recorded whether the device decodes " + name
 	case format.UnknownTerm:
-		why = name + " is no format that Kaiku knows"
+		why = "Kaiku does not know the format " + name
 		if e.Video == "encrypted" || e.Sound == "encrypted" {
 			why = "The files are encrypted; whether the device has the key is not known"
 		}

@@ -216,8 +216,8 @@ func key(e dossier.FormatEntry) string {
 	return fmt.Sprint(e.Container, "|", e.Video, "|", e.Profile, "|", e.Level, "|", format.Size(e.Width, e.Height), "|", fast, "|", e.Interlaced, "|", e.BitDepth, "|", e.Chroma, "|", e.Range, "|", e.Sound, "|", e.Channels, "|", high, "|", e.SoundBits, "|", e.Subtitles, "|", e.SubtitlesIn)
 }
 
-// Alike reports whether two formats are one entry of a mix.
-func Alike(a, b dossier.FormatEntry) bool { return key(a) == key(b) }
+// SameEntry reports whether two formats belong to the same entry of a mix.
+func SameEntry(a, b dossier.FormatEntry) bool { return key(a) == key(b) }
 
 // Mix puts the items together by form, those with most hours first. Items in trouble are left out.
 func Mix(items []File) []dossier.FormatEntry {
