@@ -25,6 +25,7 @@ type Reading struct {
 	Known map[string]contents.File // by path, from an earlier reading; unchanged ones are not read again
 	Tell  func(contents.Progress)  // may be nil
 	Each  func(contents.File)      // is given every item as it is read, so that it is kept if it is stopped; may be nil
+	Most  int                      // files that a folder may have; 0 for a million
 	Wait  time.Duration            // the longest that one file may take; 0 for a minute
 }
 
@@ -78,7 +79,7 @@ func (d Dir) join(name string) string { return filepath.Join(string(d), filepath
 // what was read is returned, and Stopped is set.
 func Folder(ctx context.Context, fsys fs.FS, r Reading) (contents.Contents, error) {
 	var c contents.Contents
-	l := lister{fsys: fsys, ctx: ctx, contents: &c}
+	l := lister{fsys: fsys, ctx: ctx, contents: &c, most: cmp.Or(r.Most, mostFiles)}
 	if err := l.list("."); err != nil && ctx.Err() == nil {
 		return c, err
 	}
@@ -151,6 +152,7 @@ type lister struct {
 	fsys     fs.FS
 	ctx      context.Context
 	contents *contents.Contents
+	most     int
 	files    []listed
 	dirs     []fs.FileInfo
 	linked   bool // a link was followed: from now on directories are compared
@@ -200,8 +202,8 @@ func (l *lister) list(dir string) error {
 		default:
 			l.file(at, e.Info, &pictures, &texts, moving)
 		}
-		if len(l.files) > mostFiles {
-			return fmt.Errorf("the folder has more than %d files; read a part of it", mostFiles)
+		if len(l.files) > l.most {
+			return fmt.Errorf("the folder has more than %d files; read a part of it", l.most)
 		}
 	}
 	for _, at := range links {

@@ -3,6 +3,7 @@ package media_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"os"
@@ -251,4 +252,16 @@ func TestTheMixIsOfAllItems(t *testing.T) {
 		assert.InDelta(t, float64(len(items)), hours, 0.01*float64(len(mix)))
 		assert.Equal(t, mix, contents.Mix(rapid.Permutation(items).Draw(t, "order")))
 	})
+}
+
+func TestAFolderWithoutEndIsGivenUp(t *testing.T) {
+	dir := t.TempDir()
+	for n := range 5 {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.mp4", n)), []byte("x"), 0o600))
+	}
+	c, err := media.Folder(t.Context(), media.Dir(dir), media.Reading{Most: 5})
+	require.NoError(t, err)
+	assert.Len(t, c.Items, 5)
+	_, err = media.Folder(t.Context(), media.Dir(dir), media.Reading{Most: 4})
+	require.ErrorContains(t, err, "more than 4 files; read a part of it")
 }

@@ -57,6 +57,9 @@ func (p Prober) OpenFolder(ctx context.Context, d *dossier.Dossier, f dossier.Fo
 	return OpenedFolder{FS: fsys, Place: at.String(), Close: end}, nil
 }
 
+// mostInPlace bounds what a place can make the service keep in memory.
+const mostInPlace = 200_000
+
 // ReadFolder reads what lies in a folder: the heads of all files, then the rates of the heaviest films. When ctx ends,
 // or the place stops answering, what was read until then is returned as stopped.
 func (p Prober) ReadFolder(ctx context.Context, d *dossier.Dossier, f dossier.Folder, what contents.Wanted, tell func(contents.Progress)) (contents.Contents, error) {
@@ -75,7 +78,7 @@ func (p Prober) ReadFolder(ctx context.Context, d *dossier.Dossier, f dossier.Fo
 	for _, i := range what.Known {
 		known[i.Path] = i
 	}
-	c, err := media.Folder(ctx, open.FS, media.Reading{Known: known, Tell: tell})
+	c, err := media.Folder(ctx, open.FS, media.Reading{Known: known, Tell: tell, Most: mostInPlace})
 	switch c.Folder, c.Place = f.ID, open.Place; {
 	case errors.Is(err, media.ErrSilent):
 		c.Stopped = true

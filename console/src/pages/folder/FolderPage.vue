@@ -22,7 +22,7 @@ const path = { code, id: String(route.params.id) }
 const query = ref<Query>({})
 const words = ref('')
 const said = ref('')
-const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/folders/{id}/contents', { params: { path, query: query.value as never } })), { household: code })
+const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/folders/{id}/contents', { params: { path, query: query.value } })), { household: code })
 const { failure: refusal, busy, act } = useAction()
 const { job, share, start, stop } = useJob(code, 'read-folder', () => must(api.POST('/api/v1/households/{code}/folders/{id}/contents/read', { params: { path }, body: {} })), ended)
 
