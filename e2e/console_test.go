@@ -211,6 +211,7 @@ func TestTheThreadByConsole(t *testing.T) {
 	hand.tap("Record")
 	hand.tap("Failed")
 	hand.sees("Recorded: plays of loft films is now failed.")
+	hand.sees("1 failed") // the plan has come anew: it moves what is pressed next
 	hand.tap("Plays, loft films")
 	hand.tap("Open an issue")
 	hand.fill("Symptom, as observed", "Stutters in the loft")
