@@ -123,7 +123,7 @@ type window struct {
 	pages [4]page
 	next  int
 	ctx   context.Context  // ends the reading, if there is one
-	tell  func(done int64) // is told how far it is, if there is one
+	tell  func(done int64) // reports how far it is, if there is one
 }
 
 type page struct {

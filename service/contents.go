@@ -28,8 +28,8 @@ func (s *Service) ReadFolder(ctx context.Context, a Actor, code, id string, in w
 	if s.prober == nil {
 		return wire.Job{}, refuse("not-on-site-folder", "code", code)
 	}
-	earlier, err := s.store.Contents(ctx, d.Home().ID, f.ID)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	earlier, err := s.contents(ctx, d, f.ID)
+	if err != nil {
 		return wire.Job{}, err
 	}
 	what := contents.Wanted{Place: in.Place, HeadsOnly: in.HeadsOnly, User: in.ShareUser, Password: in.SharePassword, Known: earlier.Items}
@@ -75,11 +75,14 @@ func (s *Service) AddContents(ctx context.Context, a Actor, code, id string, c c
 
 // keepContents stores a reading in place of the earlier one, of which it keeps what a stopped reading has not reached.
 func (s *Service) keepContents(ctx context.Context, code string, d *dossier.Dossier, c contents.Contents) error {
-	earlier, err := s.store.Contents(ctx, d.Home().ID, c.Folder)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return err
+	if c.Stopped {
+		earlier, err := s.contents(ctx, d, c.Folder)
+		if err != nil {
+			return err
+		}
+		c = c.After(earlier)
 	}
-	if err := s.store.PutContents(ctx, d.Home().ID, c.After(earlier).Cut()); err != nil {
+	if err := s.store.PutContents(ctx, d.Home().ID, c.Cut()); err != nil {
 		return err
 	}
 	s.feed.publish(wire.Event{Household: code, Revision: d.Revision, By: c.By}) // pages ask again
@@ -92,8 +95,8 @@ func (s *Service) Contents(ctx context.Context, a Actor, code, id string, q wire
 	if err != nil {
 		return wire.FolderContents{}, err
 	}
-	c, err := s.store.Contents(ctx, d.Home().ID, f.ID)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	c, err := s.contents(ctx, d, f.ID)
+	if err != nil {
 		return wire.FolderContents{}, err
 	}
 	people, err := s.staff(ctx)
@@ -112,12 +115,12 @@ func (s *Service) RecordContents(ctx context.Context, a Actor, code, id string, 
 	if err != nil {
 		return wire.ContentsRecorded{}, err
 	}
-	c, err := s.store.Contents(ctx, d.Home().ID, f.ID)
+	c, err := s.contents(ctx, d, f.ID)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return wire.ContentsRecorded{}, refuse("folder-not-read", "folder", f.Name)
 	case err != nil:
 		return wire.ContentsRecorded{}, err
+	case c.Ended.IsZero():
+		return wire.ContentsRecorded{}, refuse("folder-not-read", "folder", f.Name)
 	case !c.Ended.Equal(read):
 		return wire.ContentsRecorded{}, refuse("folder-read-again", "folder", f.Name)
 	case c.Stopped:
@@ -136,6 +139,15 @@ func (s *Service) RecordContents(ctx context.Context, a Actor, code, id string, 
 		return wire.ContentsRecorded{}, err
 	}
 	return wire.ContentsRecorded{Folder: f.ID, Revision: w.Dossier.Revision}, nil
+}
+
+// contents returns what the newest reading of a folder found; of one that has not been read, nothing.
+func (s *Service) contents(ctx context.Context, d *dossier.Dossier, folder dossier.ID[dossier.Folder]) (contents.Contents, error) {
+	c, err := s.store.Contents(ctx, d.Home().ID, folder)
+	if errors.Is(err, store.ErrNotFound) {
+		err = nil
+	}
+	return c, err
 }
 
 // folder returns a folder of a home, if the actor may carry out the operation there.

@@ -64,7 +64,7 @@ func Contents(d *dossier.Dossier, f dossier.Folder, c contents.Contents, q wire.
 	parts = append(parts, wording.Megabytes(int64(gigabytes*1e9)))
 	out.Said = strings.Join(parts, ", ")
 	if bad > 0 {
-		out.Said += fmt.Sprintf("; %s not", wording.Agree(bad, "could", "could"))
+		out.Said += fmt.Sprintf("; %d could not", bad)
 	}
 	out.Said += "."
 	out.Recorded = !c.Stopped && f.ItemsOnDisk == readable && sameMix(f.Mix, c.Mix)

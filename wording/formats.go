@@ -59,7 +59,7 @@ func Picture(e dossier.FormatEntry) string {
 	return strings.Join(parts, ", ")
 }
 
-// Channels says a number of channels as people do: six are 5.1.
+// Channels says a number of channels as people say it: six are 5.1.
 func Channels(n int) string {
 	switch {
 	case n == 0:
