@@ -12,12 +12,14 @@ import (
 type lag struct {
 	began time.Time
 	lost  atomic.Int64 // nanoseconds
+	most  atomic.Int64 // the greatest part by which a wait was prolonged so far, in thousandths
 }
 
 const (
 	lagStep  = 20 * time.Millisecond
-	lagSlack = 10 * time.Millisecond // by which a timer may be late on a machine with nothing else to do
-	mostLag  = 4                     // the most by which a wait is prolonged
+	lagBase  = 500 * time.Millisecond // of less time no part is told: one late timer would be much of it
+	lagSlack = 10 * time.Millisecond  // by which a timer may be late on a machine with nothing else to do
+	mostLag  = 4                      // the most by which a wait is prolonged
 )
 
 // watch measures until ctx ends.
@@ -49,7 +51,7 @@ func (l *lag) share() float64 {
 		return 0
 	}
 	passed := time.Since(l.began)
-	return min(1, float64(l.lost.Load())/float64(max(passed, lagStep)))
+	return min(1, float64(l.lost.Load())/float64(max(passed, lagBase)))
 }
 
 // Below a twentieth nothing is prolonged; where more than half was lost, silence is not believed.
@@ -65,16 +67,30 @@ func (l *lag) patient(wait time.Duration) time.Duration {
 	if share < lagFelt {
 		return wait
 	}
-	return time.Duration(float64(wait) * min(mostLag, 1+4*share))
+	by := min(mostLag, 1+4*share)
+	for more := int64(1000*by) + 1; ; {
+		if before := l.most.Load(); before >= more || l.most.CompareAndSwap(before, more) {
+			return time.Duration(float64(wait) * by)
+		}
+	}
 }
 
-// after calls end when the wait is over, which is prolonged once by how far the machine has fallen behind until
-// then. It returns what calls it off.
-func (l *lag) after(wait time.Duration, end func()) (stop func()) {
+// outlast prolongs the wait for many others by as much as the most prolonged of them.
+func (l *lag) outlast(wait time.Duration) time.Duration {
+	longest := l.patient(wait)
+	if l == nil {
+		return longest
+	}
+	return max(longest, time.Duration(float64(wait)*float64(l.most.Load())/1000))
+}
+
+// after calls end when the wait is over, which is prolonged once, when it would be over. It returns what calls
+// it off.
+func after(wait time.Duration, prolong func(time.Duration) time.Duration, end func()) (stop func()) {
 	began := time.Now()
 	ctx, cancel := context.WithCancel(context.Background())
 	first := time.AfterFunc(wait, func() {
-		more := time.NewTimer(max(0, l.patient(wait)-time.Since(began)))
+		more := time.NewTimer(max(0, prolong(wait)-time.Since(began)))
 		defer more.Stop()
 		select {
 		case <-more.C:
@@ -92,7 +108,7 @@ type hears interface{ SetReadDeadline(time.Time) error }
 func (l *lag) hear(ctx context.Context, conn hears, wait time.Duration) (stop func()) {
 	end := func() { _ = conn.SetReadDeadline(time.Unix(1, 0)) }
 	_ = conn.SetReadDeadline(time.Time{})
-	calledOff := l.after(wait, end)
+	calledOff := after(wait, l.patient, end)
 	ended := context.AfterFunc(ctx, end)
 	return func() { calledOff(); ended() }
 }

@@ -32,6 +32,25 @@ func TestWaitsAreProlongedByHowFarTheMachineHasFallenBehind(t *testing.T) {
 	assert.Equal(t, time.Second, (*lag)(nil).patient(time.Second), "where it is not measured")
 }
 
+// TestTheWholeOutlastsWhatWasGivenToItsParts of a machine that was busy at the beginning only.
+func TestTheWholeOutlastsWhatWasGivenToItsParts(t *testing.T) {
+	l := &lag{began: time.Now().Add(-2 * time.Second)}
+	l.lost.Store(int64(time.Second))
+	part := l.patient(8 * time.Second)
+	assert.InDelta(t, 24*time.Second, part, float64(time.Second))
+	l.began = l.began.Add(-time.Hour)
+	assert.Equal(t, 12*time.Second, l.patient(12*time.Second))
+	assert.GreaterOrEqual(t, l.outlast(12*time.Second), part*12/8)
+	assert.Equal(t, 12*time.Second, (*lag)(nil).outlast(12*time.Second))
+}
+
+// TestOneLateTimerIsNotMuchOfABeginning is of the first moments of a scan.
+func TestOneLateTimerIsNotMuchOfABeginning(t *testing.T) {
+	l := &lag{began: time.Now()}
+	l.lost.Store(int64(lagStep))
+	assert.Equal(t, time.Second, l.patient(time.Second))
+}
+
 func TestOnlyWhatIsLateBeyondATimersOwnIsLost(t *testing.T) {
 	l := &lag{began: time.Now()}
 	l.slept(lagStep)

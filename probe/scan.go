@@ -56,7 +56,7 @@ func (p Prober) ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wa
 	if what.Time != 0 { // who asks for a time gets that time
 		behind = nil
 	}
-	defer behind.after(whole, cancel)()
+	defer after(whole, behind.outlast, cancel)()
 	g.life = ctx
 	for _, s := range d.Segments {
 		own, via, here := OwnAddress(s.Prefix)
@@ -355,7 +355,7 @@ func (s *segmentScan) ask(ctx context.Context, at netip.AddrPort, way matching.W
 		}
 		if take(ctx, s.limit) {
 			defer func() { <-s.limit }()
-			ctx, cancel := context.WithTimeout(ctx, min(s.guard.lag.patient(hostTime), 5*hostTime/2)) // the scan itself must last longer
+			ctx, cancel := context.WithTimeout(ctx, s.guard.lag.patient(hostTime))
 			defer cancel()
 			began = time.Now()
 			q = s.safe(func() matching.Question { return question(ctx) })
