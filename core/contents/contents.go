@@ -14,6 +14,7 @@ import (
 	"kaiku/core/demand"
 	"kaiku/core/dossier"
 	"kaiku/core/format"
+	"kaiku/core/titles"
 )
 
 // Trouble is why a file could not be read, or only in part.
@@ -69,6 +70,7 @@ type Progress struct {
 	Files, Listed int // read, and found so far; of rates, the films that are read for them
 	Path          string
 	Rates         bool // the heads are read; it reads rates
+	Listing       bool // the heads are read; it asks the server for its list, Files is how many titles came
 }
 
 // Wanted is how a folder is to be read.
@@ -93,7 +95,43 @@ type Contents struct {
 	Mix     []dossier.FormatEntry      `json:"mix" maxItems:"500" doc:"The formats of all items that could be read, those not kept one by one among them."`
 	Covers  int                        `json:"covers,omitzero" minimum:"0" doc:"Pictures that belong to a film or an album."`
 	Ignored int                        `json:"ignored,omitzero" minimum:"0" doc:"Files that are no media by name: texts, lists, hidden files."`
+	Listing *Listing                   `json:"listing,omitzero" doc:"What the server lists of the folder, asked right after the files were read; empty if it was not asked."`
 	Kept    int                        `json:"-"` // items that were known from before and had not changed
+}
+
+// Listing is what the folder's server lists of it.
+type Listing struct {
+	Entries []titles.Entry `json:"entries" maxItems:"20000" doc:"Its titles."`
+	Whole   bool           `json:"whole,omitzero" doc:"These are certainly all of them."`
+	Trouble string         `json:"trouble,omitzero" maxLength:"1000" doc:"Why there are none to compare: the server could not be asked, or there are too many."`
+}
+
+// cut leaves out what is too much to keep. Of a list that is too long nothing is kept: what is left out would seem to be
+// missing.
+func (l Listing) cut() *Listing {
+	if len(l.Entries) > MostItems {
+		return &Listing{Entries: []titles.Entry{}, Trouble: fmt.Sprintf("it lists more than %d titles", MostItems)}
+	}
+	l.Entries = append([]titles.Entry{}, l.Entries...)
+	for n, e := range l.Entries {
+		e.Title, e.In, e.At, e.Bytes = cutTo(e.Title, mostPath), cutTo(e.In, mostPath), cutTo(e.At, mostPath), max(0, e.Bytes)
+		l.Entries[n] = e
+	}
+	return &l
+}
+
+// Compare holds what the server lists against what lies in the folder; ok is false if that cannot be done: nothing was
+// asked, the reading was stopped, or not all items are kept one by one.
+func (c Contents) Compare(f dossier.Folder) (found titles.Comparison, ok bool) {
+	if c.Listing == nil || c.Listing.Trouble != "" || c.Stopped || c.Left > 0 {
+		return found, false
+	}
+	files := make([]titles.File, len(c.Items))
+	for n, i := range c.Items {
+		half, noRight := i.Trouble == HalfCopied || i.Trouble == Changing, i.Trouble == Unreadable
+		files[n] = titles.File{Path: i.Path, Kind: i.Content(), Bytes: i.Bytes, Modified: i.Modified, Half: half, NoRight: noRight, Broken: i.Trouble != "" && !half && !noRight}
+	}
+	return titles.Compare(titles.Folder{Kind: f.ContentKind, IndexedAt: f.IndexedAt}, files, c.Listing.Entries), true
 }
 
 // ErrPlace is returned for a place that is not written as one, or cannot be opened.
@@ -115,6 +153,9 @@ func (c Contents) Cut() Contents {
 	}
 	if len(c.Mix) > mostMix {
 		c.Mix = c.Mix[:mostMix]
+	}
+	if c.Listing != nil {
+		c.Listing = c.Listing.cut()
 	}
 	if over := len(c.Items) - MostItems; over > 0 {
 		slices.SortStableFunc(c.Items, func(a, b File) int { return cmp.Compare(untroubled(a), untroubled(b)) })
@@ -144,6 +185,27 @@ func (c Contents) After(earlier Contents) Contents {
 	return c
 }
 
+// WithRates keeps, of files that have not changed since an earlier reading of the same place, the rates that were read
+// then and not this time.
+func (c Contents) WithRates(earlier Contents) Contents {
+	if c.Place != earlier.Place {
+		return c
+	}
+	known := map[string]File{}
+	for _, f := range earlier.Items {
+		if f.Deep {
+			known[f.Path] = f
+		}
+	}
+	c.Items = slices.Clone(c.Items)
+	for n, f := range c.Items {
+		if old, ok := known[f.Path]; ok && !f.Deep && f.Trouble == "" && f.Bytes == old.Bytes && f.Modified.Equal(old.Modified) {
+			c.Items[n].Need, c.Items[n].Deep = old.Need, true
+		}
+	}
+	return c
+}
+
 func untroubled(i File) int {
 	if i.Trouble == "" {
 		return 1
@@ -167,6 +229,16 @@ func (c Contents) Check() error {
 			return fmt.Errorf("item %d has a trouble that is not known", n+1)
 		}
 		before = i.Path
+	}
+	if l := c.Listing; l != nil {
+		if len(l.Entries) > MostItems || len(l.Trouble) > mostPath {
+			return errors.New("its list of titles is larger than what is kept of one")
+		}
+		for n, e := range l.Entries {
+			if e.Bytes < 0 || max(len(e.Title), len(e.In), len(e.At)) > 4*mostPath {
+				return fmt.Errorf("title %d of its list has a size that is not possible, or is too long", n+1)
+			}
+		}
 	}
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/titles"
 )
 
 func film(path string) File {
@@ -79,4 +80,73 @@ func TestAReadingThatWasStoppedKeepsWhatItHadNotReached(t *testing.T) {
 	require.NoError(t, c.Cut().Check())
 	assert.Len(t, Contents{Place: "another", Stopped: true, Items: []File{grown}}.After(earlier).Items, 1)
 	assert.Len(t, Contents{Place: "a share", Items: []File{grown}}.After(earlier).Items, 1, "a whole reading is the whole")
+}
+
+func TestTheListIsHeldAgainstTheItemsThatWereReadWithIt(t *testing.T) {
+	c := Contents{Items: []File{film("Fog Signal.mkv"), {Path: "half.mkv", Trouble: HalfCopied}, {Path: "secret.mkv", Trouble: Unreadable}, {Path: "bad.mkv", Trouble: Damaged}}}
+	of := dossier.Folder{ContentKind: dossier.Film}
+	_, ok := c.Compare(of)
+	assert.False(t, ok, "nothing was asked")
+	c.Listing = &Listing{Entries: []titles.Entry{{Title: "Fog Signal", Kind: dossier.Film, Bytes: 4e9}}, Whole: true}
+	found, ok := c.Compare(of)
+	require.True(t, ok)
+	assert.Equal(t, []int{1, 1, 1}, []int{found.OnDisk, found.Listed, found.Matched})
+	causes := map[string]titles.Cause{}
+	for _, m := range found.Missing {
+		causes[m.File.Path] = m.Cause
+	}
+	assert.Equal(t, map[string]titles.Cause{"half.mkv": titles.CauseHalfCopy, "secret.mkv": titles.CauseNoRight, "bad.mkv": titles.CauseBroken}, causes)
+	for name, spoil := range map[string]func(*Contents){
+		"the server could not be asked": func(c *Contents) { c.Listing = &Listing{Trouble: "no answer"} },
+		"stopped":                       func(c *Contents) { c.Stopped = true },
+		"not all are kept":              func(c *Contents) { c.Left = 1 },
+	} {
+		other := c
+		spoil(&other)
+		_, ok := other.Compare(of)
+		assert.False(t, ok, name)
+	}
+}
+
+// A list that was cut would make what is left out seem to be missing from the server.
+func TestAListThatIsTooLongIsNotKeptInPart(t *testing.T) {
+	long := strings.Repeat("ä", 5000)
+	c := Contents{Listing: &Listing{Entries: []titles.Entry{{Title: long, In: long, At: long, Bytes: -1}}, Whole: true}}.Cut()
+	require.NoError(t, c.Check())
+	assert.True(t, c.Listing.Whole)
+	c.Listing = &Listing{Entries: make([]titles.Entry, MostItems), Whole: true}
+	assert.Len(t, c.Cut().Listing.Entries, MostItems)
+	c.Listing.Entries = append(c.Listing.Entries, titles.Entry{})
+	cut := c.Cut()
+	assert.Equal(t, Listing{Entries: []titles.Entry{}, Trouble: "it lists more than 20000 titles"}, *cut.Listing)
+	assert.Len(t, c.Listing.Entries, MostItems+1, "what was read is left as it is")
+	assert.NotNil(t, Contents{Listing: &Listing{}}.Cut().Listing.Entries, "nothing is a list as well")
+	for name, l := range map[string]*Listing{
+		"too long":   c.Listing,
+		"a size":     {Entries: []titles.Entry{{Title: "a", Bytes: -1}}},
+		"a title":    {Entries: []titles.Entry{{Title: strings.Repeat("a", 4001)}}},
+		"an address": {Entries: []titles.Entry{{At: strings.Repeat("a", 4001)}}},
+		"a trouble":  {Trouble: strings.Repeat("a", 1001)},
+	} {
+		assert.Error(t, Contents{Listing: l}.Check(), name)
+	}
+}
+
+func TestRatesOfFilesThatHaveNotChangedAreKept(t *testing.T) {
+	deep := film("a.mkv")
+	deep.Deep, deep.Need.Mbps[1] = true, 31
+	changed, other, bad := film("b.mkv"), film("c.mkv"), deep
+	changed.Deep, bad.Path = true, "d.mkv"
+	earlier := Contents{Place: "smb://x/y", Items: []File{deep, changed, bad}}
+	changed.Deep, changed.Bytes = false, 5e9
+	bad.Deep, bad.Trouble = false, Damaged
+	now := Contents{Place: "smb://x/y", Items: []File{film("a.mkv"), changed, other, bad}}
+	got := now.WithRates(earlier)
+	assert.Equal(t, []File{deep, changed, other, bad}, got.Items)
+	assert.False(t, now.Items[0].Deep, "what was read is left as it is")
+	now.Place = "nfs://x/y"
+	assert.Equal(t, now, now.WithRates(earlier), "of another place nothing is known")
+	again := deep
+	again.Need.Mbps[1] = 30
+	assert.InDelta(t, 30, Contents{Place: "smb://x/y", Items: []File{again}}.WithRates(earlier).Items[0].Need.Mbps[1], 0, "what was read this time counts")
 }

@@ -3,6 +3,7 @@ package titles
 
 import (
 	"cmp"
+	"fmt"
 	"net/url"
 	"path"
 	"regexp"
@@ -27,11 +28,11 @@ type File struct {
 
 // Entry is an item of the server's list.
 type Entry struct {
-	Title string              `json:"title"`
-	In    string              `json:"in,omitzero"`    // the lists in which it stands, from the folder on, with slashes
-	Kind  dossier.ContentKind `json:"kind,omitzero"`  // by its class
-	Bytes int64               `json:"bytes,omitzero"` // 0 if the list does not say
-	At    string              `json:"at,omitzero"`    // where it is fetched
+	Title string              `json:"title" maxLength:"4000" doc:"As the server shows it."`
+	In    string              `json:"in,omitzero" maxLength:"4000" doc:"The lists in which it stands, from the folder on, with slashes."`
+	Kind  dossier.ContentKind `json:"kind,omitzero" doc:"What it is by its class."`
+	Bytes int64               `json:"bytes,omitzero" minimum:"0" doc:"Its size; 0 if the list does not say."`
+	At    string              `json:"at,omitzero" maxLength:"4000" doc:"Where it is fetched."`
 }
 
 // Cause is why something is probably as it is.
@@ -84,7 +85,7 @@ type Comparison struct {
 	Missing   []Missing   `json:"missing"`
 	Misplaced []Misplaced `json:"misplaced"`
 	Twice     []Twice     `json:"twice"`
-	Gone      []Entry     `json:"gone"` // entries of which nothing is on the disk
+	Gone      []Entry     `json:"gone"` // entries of which nothing was found on the disk
 }
 
 // Folder is what is known of the folder beside what lies in it.
@@ -388,4 +389,74 @@ func sameAlbum(files []File, these []int) bool {
 		}
 	}
 	return sort(files[these[0]].Kind) != "video"
+}
+
+// Sort says how a title differs.
+type Sort string
+
+// Sorts of differences.
+const (
+	NotListed   Sort = "not-listed"
+	ListedAs    Sort = "listed-as-other" // as another kind of content than it is
+	ListedTwice Sort = "listed-twice"
+	NotOnDisk   Sort = "not-on-disk"
+)
+
+// Sorts lists all of them.
+var Sorts = []Sort{NotListed, ListedAs, ListedTwice, NotOnDisk}
+
+// Line is one difference.
+type Line struct {
+	Sort  Sort
+	Title string              // the path of the file, or of the entry; of several files all of them
+	As    dossier.ContentKind // as which kind it is listed, of ListedAs
+	Times int                 // how often it is listed, of ListedTwice
+	Cause Cause
+}
+
+// Lines lists all differences, what is missing first.
+func (c Comparison) Lines() []Line {
+	out := []Line{}
+	for _, m := range c.Missing {
+		out = append(out, Line{Sort: NotListed, Title: m.File.Path, Cause: m.Cause})
+	}
+	for _, m := range c.Misplaced {
+		out = append(out, Line{Sort: ListedAs, Title: m.File.Path, As: m.Entry.Kind, Cause: m.Cause})
+	}
+	for _, t := range c.Twice {
+		var at []string
+		for _, f := range t.Files {
+			at = append(at, f.Path)
+		}
+		out = append(out, Line{Sort: ListedTwice, Title: cmp.Or(strings.Join(at, ", "), t.Title), Times: len(t.Entries), Cause: t.Cause})
+	}
+	for _, e := range c.Gone {
+		out = append(out, Line{Sort: NotOnDisk, Title: path.Join(e.In, e.Title)})
+	}
+	return out
+}
+
+// mostNamed bounds how many missing titles a record names.
+const mostNamed = 200
+
+// Record returns the folder as it is recorded after a comparison with the whole list: how many items lie on the disk and how many of
+// them are listed, which titles are missing or listed as something else, and which other content it contains.
+func (c Comparison) Record(f dossier.Folder) dossier.Folder {
+	f.ItemsOnDisk, f.ItemsInIndex, f.Missing, f.AlsoHolds = c.OnDisk, c.Listed-len(c.Gone), []string{}, slices.Clone(f.AlsoHolds)
+	name := func(file File, as string, why Cause) {
+		f.Missing = append(f.Missing, file.Path+as)
+		if why == CauseMixed && !slices.Contains(f.AlsoHolds, file.Kind) {
+			f.AlsoHolds = append(f.AlsoHolds, file.Kind)
+		}
+	}
+	for _, m := range c.Missing {
+		name(m.File, "", m.Cause)
+	}
+	for _, m := range c.Misplaced {
+		name(m.File, " (listed as "+strings.ReplaceAll(string(m.Entry.Kind), "-", " ")+")", m.Cause)
+	}
+	if more := len(f.Missing) - mostNamed; more > 0 {
+		f.Missing = append(f.Missing[:mostNamed], fmt.Sprintf("and %d more", more))
+	}
+	return f
 }

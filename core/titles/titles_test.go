@@ -136,3 +136,36 @@ func TestAListOfWhatIsThereDiffersInNothing(t *testing.T) {
 		}
 	})
 }
+
+func TestDifferencesAreListedAndRecorded(t *testing.T) {
+	song := film("song.flac", 8)
+	song.Kind = dossier.Music
+	asPhoto := movie("Ebb", 200)
+	asPhoto.Kind = dossier.Photo
+	files := []titles.File{film("Fog Signal.mkv", 100), film("a/Ebb.mkv", 200), film("Oil.mkv", 300), song}
+	c := titles.Compare(films, files, []titles.Entry{movie("Fog Signal", 100), asPhoto, movie("Oil", 300), movie("Oil", 300), {Title: "Gone", In: "old"}})
+	lines := c.Lines()
+	assert.Contains(t, lines, titles.Line{Sort: titles.NotListed, Title: "song.flac", Cause: titles.CauseMixed})
+	assert.Contains(t, lines, titles.Line{Sort: titles.ListedAs, Title: "a/Ebb.mkv", As: dossier.Photo, Cause: c.Misplaced[0].Cause})
+	assert.Contains(t, lines, titles.Line{Sort: titles.ListedTwice, Title: "Oil.mkv", Times: 2, Cause: c.Twice[0].Cause})
+	assert.Contains(t, lines, titles.Line{Sort: titles.NotOnDisk, Title: "old/Gone"})
+	assert.Len(t, lines, 4)
+
+	before := dossier.Folder{Name: "Films", AlsoHolds: []dossier.ContentKind{dossier.Photo}, Missing: []string{"was missing"}}
+	f := c.Record(before)
+	assert.Equal(t, []int{4, 4}, []int{f.ItemsOnDisk, f.ItemsInIndex}, "what is no longer on the disk is not in it")
+	assert.Equal(t, []string{"song.flac", "a/Ebb.mkv (listed as photo)"}, f.Missing)
+	assert.Equal(t, []dossier.ContentKind{dossier.Photo, dossier.Music}, f.AlsoHolds)
+	assert.Equal(t, []dossier.ContentKind{dossier.Photo}, before.AlsoHolds, "the record that was given is left as it is")
+	assert.Equal(t, f, c.Record(f), "recorded twice is recorded once")
+
+	var many []titles.File
+	for n := range 203 {
+		many = append(many, film(fmt.Sprintf("%03d lost.mkv", n), int64(n+1)))
+	}
+	f = titles.Compare(films, many, nil).Record(dossier.Folder{})
+	assert.Len(t, f.Missing, 201)
+	assert.Equal(t, "and 3 more", f.Missing[200])
+	f = titles.Compare(films, many[:200], nil).Record(dossier.Folder{})
+	assert.Len(t, f.Missing, 200)
+}
