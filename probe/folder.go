@@ -12,6 +12,8 @@ import (
 
 	"kaiku/core/contents"
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
+	"kaiku/core/titles"
 	"kaiku/media"
 )
 
@@ -83,8 +85,14 @@ func (p Prober) ReadFolder(ctx context.Context, d *dossier.Dossier, f dossier.Fo
 	case errors.Is(err, media.ErrSilent):
 		c.Stopped = true
 		return c, nil
-	case err != nil || c.Stopped || what.HeadsOnly:
+	case err != nil || c.Stopped:
 		return c, err
+	}
+	if source, _ := d.Sources.Get(f.Source); !open.Parts && source.Protocol == dossier.ProtocolUPnPAV {
+		c.Listing = p.listing(ctx, d, f, tell)
+	}
+	if what.HeadsOnly {
+		return c, nil
 	}
 	todo := media.ToDeepen(c.Items, open.Parts)
 	for n, i := range todo {
@@ -98,4 +106,16 @@ func (p Prober) ReadFolder(ctx context.Context, d *dossier.Dossier, f dossier.Fo
 		}
 	}
 	return c, nil
+}
+
+// listing asks the server for what it lists of a folder; nil if ctx ends before it has told.
+func (p Prober) listing(ctx context.Context, d *dossier.Dossier, f dossier.Folder, tell func(contents.Progress)) *contents.Listing {
+	list, whole, err := p.Titles(ctx, d, f, func(n int) { tell(contents.Progress{Files: n, Listed: n, Listing: true}) })
+	switch {
+	case ctx.Err() != nil:
+		return nil
+	case err != nil:
+		return &contents.Listing{Entries: []titles.Entry{}, Trouble: matching.Clean(err.Error())}
+	}
+	return &contents.Listing{Entries: append([]titles.Entry{}, list...), Whole: whole}
 }

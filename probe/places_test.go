@@ -21,6 +21,7 @@ import (
 
 	"kaiku/core/contents"
 	"kaiku/core/dossier"
+	"kaiku/homes"
 	"kaiku/media"
 	"kaiku/practice"
 	"kaiku/practice/layout"
@@ -102,6 +103,46 @@ func TestAFolderIsReadWhereverItLies(t *testing.T) {
 			_, err := p.ReadFolder(t.Context(), d, films, contents.Wanted{Place: place}, tell)
 			assert.ErrorIs(t, err, wrong, place)
 		}
+	})
+
+	t.Run("with the list of its server", func(t *testing.T) {
+		server := h.Device("granite")
+		listed := d.Clone()
+		device := dossier.Device{Name: server.Name}
+		device.ID = homes.ID[dossier.Device](901)
+		listed.Devices.Put(device)
+		i := dossier.Interface{Device: device.ID, Segment: d.Segments[0].ID, Addresses: []netip.Addr{server.Address.Addr()}}
+		i.ID = homes.ID[dossier.Interface](901)
+		listed.Interfaces.Put(i)
+		source := dossier.Source{Device: device.ID, Name: "media", Protocol: dossier.ProtocolUPnPAV, Port: layout.ServerPort, Locator: layout.Locator}
+		source.ID = homes.ID[dossier.Source](901)
+		listed.Sources.Put(source)
+		films := dossier.Folder{Source: source.ID, Name: "Films", ContentKind: dossier.Film}
+		films.ID = homes.ID[dossier.Folder](901)
+		p, place := Prober{Guard: everywhere()}, placeAt("nfs", "/kelp/Films", kelp, 2049).String()
+		var asked bool
+		c, err := p.ReadFolder(t.Context(), listed, films, contents.Wanted{Place: place, HeadsOnly: true}, func(p contents.Progress) { asked = asked || p.Rates })
+		require.NoError(t, err)
+		assert.False(t, asked)
+		require.NotNil(t, c.Listing)
+		assert.Empty(t, c.Listing.Trouble)
+		assert.True(t, c.Listing.Whole)
+		found, ok := c.Compare(films)
+		require.True(t, ok)
+		assert.Equal(t, len(c.Items), found.OnDisk)
+		assert.Equal(t, len(c.Listing.Entries), found.Listed)
+		assert.NotEmpty(t, found.Listed)
+		t.Log(found.Lines())
+
+		itself, err := p.ReadFolder(t.Context(), listed, films, contents.Wanted{HeadsOnly: true}, func(contents.Progress) {})
+		require.NoError(t, err)
+		assert.Nil(t, itself.Listing, "its own list says nothing of the disk")
+		films.Name = "Reels"
+		none, err := p.ReadFolder(t.Context(), listed, films, contents.Wanted{Place: place, HeadsOnly: true}, func(contents.Progress) {})
+		require.NoError(t, err)
+		assert.Contains(t, none.Listing.Trouble, "shows no folder Reels")
+		_, ok = none.Compare(films)
+		assert.False(t, ok)
 	})
 
 	t.Run("over a share", func(t *testing.T) {
