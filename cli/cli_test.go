@@ -85,6 +85,7 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	case strings.HasSuffix(path, "/contents"):
 		o.asks = wire.ContentsQuery{Search: r.URL.Query().Get("search"), Trouble: contents.Trouble(r.URL.Query().Get("trouble"))}
 		o.asks.Format, _ = strconv.Atoi(r.URL.Query().Get("format"))
+		o.asks.After, _ = strconv.Atoi(r.URL.Query().Get("after"))
 		folder, _ := o.d.Folders.Get(o.read.Folder)
 		_ = json.NewEncoder(w).Encode(views.Contents(o.d, folder, o.read, o.asks, nil))
 	case path == "/people":

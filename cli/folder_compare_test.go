@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -14,6 +15,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"kaiku/core/titles"
+	"kaiku/wire"
 )
 
 // shelfServer is a UPnP AV server that lists these titles of one folder.
@@ -52,17 +56,42 @@ func TestTheDiskAgainstTheList(t *testing.T) {
 	}
 	code, out, errs := p.run("folder", "compare", "Films", dir, "--probe-within", "127.0.0.0/8", "--check", "--json")
 	require.Equal(t, Attention, code, errs)
-	var shown shownComparison
+	var shown wire.FolderListing
 	require.NoError(t, json.Unmarshal([]byte(out), &shown))
-	assert.Len(t, shown.Missing, 2)
-	assert.Len(t, shown.Gone, 1)
-	assert.Equal(t, []int{2, 2, 1}, []int{shown.OnDisk, shown.Listed, shown.Matched})
+	assert.Equal(t, []wire.DifferenceCount{{Sort: titles.NotListed, Said: "not listed", Titles: 2}, {Sort: titles.NotOnDisk, Said: "listed, but not found on the disk", Titles: 1}}, shown.Sorts)
+	assert.Equal(t, "2 items on the disk that can be read, 2 titles on the list of the server; 1 is the same.", shown.Said)
+	assert.Len(t, shown.Lines, 3)
+	require.NotNil(t, p.office.read.Listing, "it is handed in")
+	assert.Len(t, p.office.read.Listing.Entries, 2)
+	assert.True(t, p.office.read.Listing.Whole)
 	_, out, errs = p.run("folder", "compare", "Films", dir, "--probe-within", "127.0.0.0/8", "--to-record")
 	assert.Contains(t, out, "it is there only in part", errs)
-	assert.Contains(t, out, "no longer on the disk")
+	assert.Contains(t, out, "not found on the disk")
 	require.Len(t, p.office.sent, 1)
 	assert.EqualValues(t, 1, p.office.sent[0].body["itemsInIndex"])
 	assert.Len(t, p.office.sent[0].body["missing"], 2)
+	code, out, errs = p.run("folder", "contents", "Films", "--differs", "--check")
+	assert.Equal(t, Attention, code)
+	assert.Contains(t, out, "not found on the disk")
+	assert.Contains(t, errs, "at "+dir)
+	_, out, _ = p.run("folder", "contents", "Films")
+	assert.Contains(t, out, "--differs lists what differs.")
+	for n := range 250 {
+		p.office.read.Listing.Entries = append(p.office.read.Listing.Entries, titles.Entry{Title: fmt.Sprintf("Lost %03d", n)})
+	}
+	_, out, _ = p.run("folder", "contents", "Films", "--differs", "--json")
+	require.NoError(t, json.Unmarshal([]byte(out), &shown))
+	assert.Len(t, shown.Lines, 253, "all of them, whatever one answer has")
+	assert.Equal(t, shown.Found, len(shown.Lines))
+	p.office.read.Listing = nil
+	code, _, errs = p.run("folder", "contents", "Films", "--differs")
+	assert.Equal(t, Failed, code)
+	assert.Contains(t, errs, "run kaiku folder compare")
+	code, _, _ = p.run("folder", "contents", "Films", "--differs", "--files")
+	assert.Equal(t, WrongUse, code)
+	code, _, errs = p.run("folder", "compare", "Films", dir, "--from-service")
+	assert.Equal(t, WrongUse, code)
+	assert.Contains(t, errs, "without --from-service")
 	code, _, errs = p.run("folder", "compare", "Films", dir, "--probe-within", "10.0.0.0/8")
 	assert.NotEqual(t, Done, code)
 	assert.Contains(t, errs, "outside the networks")

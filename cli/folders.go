@@ -451,33 +451,38 @@ func (a *App) recordContents(ctx context.Context, f dossier.Folder, read time.Ti
 	return nil
 }
 
-// folderReadThere has the service read a folder, and waits for it; Ctrl-C stops it.
-func (a *App) folderReadThere(ctx context.Context, args []string, what wire.ReadFolder, shares shareLogin, record bool) error {
+// readThere has the service read a folder, and waits for it; Ctrl-C stops it.
+func (a *App) readThere(ctx context.Context, args []string, what wire.ReadFolder, shares shareLogin) (f dossier.Folder, code string, err error) {
 	_, r, err := a.recordNamed(ctx, dossier.KindNamed("folder"), args[:1], writing)
 	if err != nil {
-		return err
+		return f, "", err
 	}
-	f := r.(dossier.Folder)
+	f = r.(dossier.Folder)
 	if len(args) > 1 {
 		if what.Place = args[1]; !strings.Contains(what.Place, "://") {
-			return wrongUse("the service reads shares, exports and sources; a directory is read by the machine that has it, without --from-service")
+			return f, "", wrongUse("the service reads shares, exports and sources; a directory is read by the machine that has it, without --from-service")
 		}
 	}
 	login, err := a.shares(shares)
 	if err != nil {
-		return err
+		return f, "", err
 	}
 	what.ShareUser, what.SharePassword = login.User, login.Password
-	code, err := a.code()
-	if err != nil {
-		return err
+	if code, err = a.code(); err != nil {
+		return f, "", err
 	}
 	job, err := a.client().ReadFolder(ctx, code, string(f.ID), what)
 	if err != nil {
-		return err
+		return f, "", err
 	}
 	a.note("Kaiku is reading %s ...", f.Name)
-	if err := a.waitOrStop(ctx, code, job.ID); err != nil {
+	return f, code, a.waitOrStop(ctx, code, job.ID)
+}
+
+// folderReadThere has the service read a folder, and shows what it found.
+func (a *App) folderReadThere(ctx context.Context, args []string, what wire.ReadFolder, shares shareLogin, record bool) error {
+	f, code, err := a.readThere(ctx, args, what, shares)
+	if err != nil {
 		return err
 	}
 	end := context.WithoutCancel(ctx)
@@ -489,12 +494,12 @@ func (a *App) folderReadThere(ctx context.Context, args []string, what wire.Read
 }
 
 func (a *App) folderContents() *cobra.Command {
-	var list bool
+	var list, differs bool
 	var q wire.ContentsQuery
 	var trouble string
 	c := &cobra.Command{Use: "contents NAME", Short: "Show what the newest reading of a folder found", Args: cobra.ExactArgs(1), ValidArgsFunction: a.completeRecords(dossier.KindNamed("folder")),
-		Long:    "Shows what lies in a folder by its newest reading, from whichever machine: the formats, and the files that could not be read. Nothing is read for it. Of files, 100 at most are listed; narrow the list with --search, --trouble or --format-line.",
-		Example: "  kaiku folder contents Films\n  kaiku folder contents Films --search \"fog signal\"\n  kaiku folder contents Films --trouble half-copied",
+		Long:    "Shows what lies in a folder by its newest reading, from whichever machine: the formats, and the files that could not be read. Nothing is read for it. Of files, 100 at most are listed; narrow the list with --search, --trouble or --format-line. With --differs, it shows how the list of the server differed from the files, if the server was asked with that reading.",
+		Example: "  kaiku folder contents Films\n  kaiku folder contents Films --search \"fog signal\"\n  kaiku folder contents Films --trouble half-copied\n  kaiku folder contents Films --differs",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			_, r, err := a.recordNamed(cmd.Context(), dossier.KindNamed("folder"), args, reading)
 			if err != nil {
@@ -504,6 +509,12 @@ func (a *App) folderContents() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if differs && (list || trouble != "" || q != (wire.ContentsQuery{})) {
+				return wrongUse("--differs lists titles, not files; leave out what narrows the files")
+			}
+			if differs {
+				return a.showDifferences(cmd.Context(), code, r.Key())
+			}
 			q.Trouble = contents.Trouble(trouble)
 			if trouble != "" && trouble != "any" && !slices.Contains(contents.Troubles, q.Trouble) {
 				return wrongUse("--trouble %s: write any or one of %s", trouble, strings.Join(troubleNames(), ", "))
@@ -512,12 +523,28 @@ func (a *App) folderContents() *cobra.Command {
 			return err
 		}}
 	c.Flags().BoolVar(&list, "files", false, "list the files")
+	c.Flags().BoolVar(&differs, "differs", false, "list how the titles that the server lists differ from the files")
 	c.Flags().StringVar(&q.Search, "search", "", "list the files with this in their path or format")
 	c.Flags().StringVar(&trouble, "trouble", "", "list the files with this trouble; any lists all that could not be read")
 	c.Flags().IntVar(&q.Format, "format-line", 0, "list the files of the format in that line")
 	c.Flags().IntVar(&q.From, "from", 0, "leave out that many files at the beginning of the list")
-	a.checkFlag(c, "a file cannot be read or is there only in part")
+	a.checkFlag(c, "a file cannot be read or is there only in part; with --differs, the disk and the list differ")
 	return c
+}
+
+// showDifferences shows how the list of the server, as it was asked with the newest reading, differs from the files.
+func (a *App) showDifferences(ctx context.Context, code, folder string) error {
+	c, err := a.listing(ctx, code, folder)
+	switch {
+	case err != nil:
+		return err
+	case c.Ended.IsZero():
+		return fmt.Errorf("the folder %s has not been read yet; run kaiku folder compare", c.Folder.Label)
+	case c.Listing == nil:
+		return fmt.Errorf("the server was not asked for its list with the newest reading of %s; run kaiku folder compare", c.Folder.Label)
+	}
+	a.note("Read %s by %s, at %s.", when(c.Ended), c.By, c.Place)
+	return a.showListing(c.Folder.Label, *c.Listing)
 }
 
 // showContents shows what the newest reading of a folder found, its formats or its files.
@@ -564,6 +591,9 @@ func (a *App) showContents(ctx context.Context, code, folder string, q wire.Cont
 	}
 	if len(c.Troubles) > 0 {
 		a.say("--trouble any lists them.")
+	}
+	if c.Listing != nil {
+		a.say("%s%s", c.Listing.Said, map[bool]string{true: " --differs lists what differs."}[c.Listing.Found > 0])
 	}
 	return c, nil
 }

@@ -100,7 +100,7 @@ func TestWhatWasHandedInIsShown(t *testing.T) {
 
 	code, out, errs = p.run("folder", "contents", "Films", "--check")
 	assert.Equal(t, Attention, code, errs)
-	assert.Contains(t, out, "2 items that can be read, 0.0 MB; 2 could not.")
+	assert.Contains(t, out, "2 items that can be read; 2 could not.")
 	assert.Contains(t, out, "at "+dir)
 	assert.Contains(t, out, "1 file: It is named like a media file, but is not one.")
 	_, out, _ = p.run("folder", "contents", "Films", "--trouble", "any")

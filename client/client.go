@@ -709,12 +709,23 @@ func (c *Client) Contents(ctx context.Context, code, folder string, q wire.Conte
 	if q.From > 0 {
 		v.Set("from", strconv.Itoa(q.From))
 	}
+	if q.Differs != "" {
+		v.Set("differs", string(q.Differs))
+	}
+	if q.After > 0 {
+		v.Set("after", strconv.Itoa(q.After))
+	}
 	return get[wire.FolderContents](ctx, c, "/households/"+code+"/folders/"+folder+"/contents?"+v.Encode())
 }
 
 // RecordContents writes what the reading that ended then has found to the folder's record.
 func (c *Client) RecordContents(ctx context.Context, code, folder string, read time.Time) (wire.ContentsRecorded, error) {
 	return post[wire.ContentsRecorded](ctx, c, "/households/"+code+"/folders/"+folder+"/contents/record", wire.RecordContents{Read: read})
+}
+
+// RecordListing writes how the server's list differs from what the reading that ended then has found to the folder's record.
+func (c *Client) RecordListing(ctx context.Context, code, folder string, read time.Time) (wire.ContentsRecorded, error) {
+	return post[wire.ContentsRecorded](ctx, c, "/households/"+code+"/folders/"+folder+"/contents/record-listing", wire.RecordContents{Read: read})
 }
 
 // AddScan hands in what this machine has seen of the home's network.

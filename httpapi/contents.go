@@ -32,6 +32,14 @@ func (s *Server) registerContents() {
 		v, err := s.service.RecordContents(ctx, a, in.Code, in.ID, in.Body.Read, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.ContentsRecorded]{Body: v}, err
 	})
+	operation(s, "record-listing", http.MethodPost, "/households/{code}/folders/{id}/contents/record-listing", "Record which titles are missing from the server's list, by a reading and the list that came with it", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Keyed
+		Body wire.RecordContents
+	}) (*answer[wire.ContentsRecorded], error) {
+		v, err := s.service.RecordListing(ctx, a, in.Code, in.ID, in.Body.Read, request(ctx, in.Keyed, in.Body))
+		return &answer[wire.ContentsRecorded]{Body: v}, err
+	})
 	op := s.describe("add-contents", http.MethodPost, "/households/{code}/folders/{id}/contents", "Hand in what a laptop in the home has read of a folder")
 	op.MaxBodyBytes = service.MaxContents
 	op.Metadata["members"] = 1_000_000 // 20,000 items with their formats

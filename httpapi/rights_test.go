@@ -37,7 +37,7 @@ var may = map[string]string{
 	"import-records": writers, "apply-document": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "stop-job": writers, "record-attempt": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
 	"give-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
-	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "invite-measuring": writers, "show-wifi-code": writers,
+	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "record-listing": writers, "invite-measuring": writers, "show-wifi-code": writers,
 	"add-secret": writers, "reveal-secret": writers, "rotate-secret": writers, "add-attachment": writers,
 	// What others decide.
 	"confirm-handover": "maarit", "ask-handover": "maarit", "accept-handover": "maarit", "return-handover": "maarit",
@@ -152,7 +152,7 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.ReadFolder{}
 	case operation == "add-contents":
 		return contents.Contents{Folder: dossier.ID[dossier.Folder](ids["folder"]), Ended: time.Now()}.Cut()
-	case operation == "record-contents":
+	case operation == "record-contents", operation == "record-listing":
 		return wire.RecordContents{Read: time.Now()}
 	case operation == "review-scan":
 		return wire.ReviewHosts{Scan: uuid.NewString()}

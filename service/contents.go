@@ -75,14 +75,11 @@ func (s *Service) AddContents(ctx context.Context, a Actor, code, id string, c c
 
 // keepContents stores a reading in place of the earlier one, of which it keeps what a stopped reading has not reached.
 func (s *Service) keepContents(ctx context.Context, code string, d *dossier.Dossier, c contents.Contents) error {
-	if c.Stopped {
-		earlier, err := s.contents(ctx, d, c.Folder)
-		if err != nil {
-			return err
-		}
-		c = c.After(earlier)
+	earlier, err := s.contents(ctx, d, c.Folder)
+	if err != nil {
+		return err
 	}
-	if err := s.store.PutContents(ctx, d.Home().ID, c.Cut()); err != nil {
+	if err := s.store.PutContents(ctx, d.Home().ID, c.After(earlier).WithRates(earlier).Cut()); err != nil {
 		return err
 	}
 	s.feed.publish(wire.Event{Household: code, Revision: d.Revision, By: c.By}) // pages ask again
@@ -111,7 +108,27 @@ func (s *Service) Contents(ctx context.Context, a Actor, code, id string, q wire
 // RecordContents writes the mix of formats and the number of items that the newest reading found to the folder's
 // record. Nothing is recorded of a reading that was stopped, nor of one that is not the newest any more.
 func (s *Service) RecordContents(ctx context.Context, a Actor, code, id string, read time.Time, r Request) (wire.ContentsRecorded, error) {
-	d, f, err := s.folder(ctx, a, "record-contents", code, id)
+	return s.recordReading(ctx, a, "record-contents", code, id, read, r, func(f dossier.Folder, c contents.Contents) (dossier.Folder, error) {
+		f.Mix, f.ItemsOnDisk = c.Mix, c.Readable()
+		return f, nil
+	})
+}
+
+// RecordListing writes how the list of the server differs from what the newest reading found to the folder's record.
+// Nothing is recorded unless it is certain that the list is whole.
+func (s *Service) RecordListing(ctx context.Context, a Actor, code, id string, read time.Time, r Request) (wire.ContentsRecorded, error) {
+	return s.recordReading(ctx, a, "record-listing", code, id, read, r, func(f dossier.Folder, c contents.Contents) (dossier.Folder, error) {
+		found, ok := c.Compare(f)
+		if !ok || !c.Listing.Whole {
+			return f, refuse("listing-not-whole", "folder", f.Name)
+		}
+		return found.Record(f), nil
+	})
+}
+
+// recordReading changes a folder's record by its newest reading, which must be the one that was meant, and whole.
+func (s *Service) recordReading(ctx context.Context, a Actor, operation, code, id string, read time.Time, r Request, with func(dossier.Folder, contents.Contents) (dossier.Folder, error)) (wire.ContentsRecorded, error) {
+	d, f, err := s.folder(ctx, a, operation, code, id)
 	if err != nil {
 		return wire.ContentsRecorded{}, err
 	}
@@ -126,12 +143,14 @@ func (s *Service) RecordContents(ctx context.Context, a Actor, code, id string, 
 	case c.Stopped:
 		return wire.ContentsRecorded{}, refuse("folder-read-in-part", "folder", f.Name)
 	}
-	w, err := s.write(ctx, a, "record-contents", code, "recorded from a reading of the folder", r, func(d *dossier.Dossier) error {
+	w, err := s.write(ctx, a, operation, code, "recorded from a reading of the folder", r, func(d *dossier.Dossier) error {
 		f, ok := d.Folders.Get(f.ID)
 		if !ok {
 			return refuse("no-such-record", "kind", "folder", "id", id)
 		}
-		f.Mix, f.ItemsOnDisk = c.Mix, c.Readable()
+		if f, err = with(f, c); err != nil {
+			return err
+		}
 		d.Folders.Put(f)
 		return nil
 	})

@@ -69,7 +69,7 @@ var operations = map[string]Right{
 	"add-person": Runs, "change-person": Runs, "reset-person": Runs, "change-password": Reads, "list-logins": Reads, "end-login": Reads, "add-token": Reads, "add-feed": Reads, "read-label": Reads, "add-join": Reads, "join": Public, "invite-measuring": Writes, "show-measuring": Public, "begin-measuring": Public, "end-measuring": Public,
 	"add-secret": Writes, "reveal-secret": Writes, "rotate-secret": Writes, "add-attachment": Writes, "show-body": Reads,
 	"run-scan": Writes, "add-scan": Writes, "show-scan": Reads, "record-scan": Writes, "review-scan": Writes, "browse-source": Writes,
-	"read-folder": Writes, "add-contents": Writes, "show-contents": Reads, "record-contents": Writes,
+	"read-folder": Writes, "add-contents": Writes, "show-contents": Reads, "record-contents": Writes, "record-listing": Writes,
 	"offer-second-factor": Reads, "set-second-factor": Reads, "remove-second-factor": Reads,
 	"list-recipes": Reads, "import-recipes": Assigns, "export-recipes": Reads, "remove-recipe": Assigns, "list-recipe-steps": Reads, "show-forecast": Reads, "list-decoding-questions": Public, "declare-decoding": Public, "list-knowledge": Reads, "export-knowledge": Reads, "compare-knowledge": Reads, "list-knowledge-changes": Reads, "import-knowledge": Assigns, "remove-knowledge": Assigns, "show-entry-card": Reads, "show-wifi-code": Writes, "set-recipe-step": Writes,
 	"undo-entry": Writes, "undo-revision": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,

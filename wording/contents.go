@@ -65,7 +65,10 @@ func mbps(n float64) string {
 
 // ReadingOf says what a reading of a folder does now.
 func ReadingOf(p contents.Progress) string {
-	if p.Rates {
+	switch {
+	case p.Listing:
+		return "asking the server for its list"
+	case p.Rates:
 		return "reading the rate of " + p.Path
 	}
 	return "reading " + p.Path

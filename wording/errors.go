@@ -58,6 +58,7 @@ var Errors = map[string]Error{
 	"place-not-read":         {409, "Place not read", "The folder could not be read: {detail}.", "Check that the server runs and that the account may read the folder, then read it again. What was read earlier is kept."},
 	"folder-not-read":        {409, "Not read yet", "The folder {folder} has not been read, so there is nothing to record.", "Read it first: kaiku folder read {folder}."},
 	"folder-read-again":      {409, "Read again meanwhile", "The folder {folder} has been read again since. Nothing was recorded.", "Look at the newest contents, then record them."},
+	"listing-not-whole":      {409, "The list may be incomplete", "It is not certain that the server of {folder} sent its whole list with the newest reading. Nothing was recorded.", "Read the folder again at its share or export, once the server has finished indexing."},
 	"folder-read-in-part":    {409, "Read in part", "The folder {folder} has been read in part only. Nothing was recorded.", "Read it again; what has been read is kept and is not read twice."},
 	"home-busy":              {503, "Busy", "This home is being changed by others at this moment. Nothing was saved.", "Try again in a moment."},
 	"pictures-busy":          {503, "Busy", "Too many photographs are being worked on at this moment.", "Send it again in a moment. Nothing was saved."},

@@ -181,6 +181,27 @@ var Troubles = map[string]string{
 	"link-nowhere": "It is a link to something that is not there.",
 }
 
+// Difference says in a few words how a title differs between the disk and the server's list.
+func Difference(l titles.Line) string {
+	switch l.Sort {
+	case titles.NotListed:
+		return "not listed"
+	case titles.ListedAs:
+		return "listed as " + Plain(string(l.As))
+	case titles.ListedTwice:
+		return fmt.Sprintf("listed %d times", l.Times)
+	}
+	return "not found on the disk"
+}
+
+// DifferenceSorts say the same of all that differ in one way.
+var DifferenceSorts = map[titles.Sort]string{titles.NotListed: "not listed", titles.ListedAs: "listed as something else", titles.ListedTwice: "listed more than once", titles.NotOnDisk: "listed, but not found on the disk"}
+
+// Compared says what a comparison of the disk with the server's list comes to.
+func Compared(c titles.Comparison) string {
+	return fmt.Sprintf("%s on the disk that can be read, %s on the list of the server; %s.", Count(c.OnDisk, "item"), Count(c.Listed, "title"), Agree(c.Matched, "is the same", "are the same"))
+}
+
 // TitleCauses say why a title is not listed as it should be.
 var TitleCauses = map[titles.Cause]string{
 	titles.CauseHalfCopy: "it is there only in part", titles.CauseNoRight: "there is no right to read it", titles.CauseBroken: "the file cannot be read", titles.CauseMixed: "it is of another kind than the folder",
