@@ -32,10 +32,23 @@ func TestAFolderIsReadFromItsPage(t *testing.T) {
 	petri.tap("Record this mix")
 	petri.sees("The folder's record has this mix and this number of items.")
 
+	petri.sees("The server was not asked for its list with this reading.")
+
+	petri.fill("Where the files are", "nfs://127.77.1.11/kelp/Films")
+	petri.tap("Read the folder")
+	petri.sees("3 items on the disk that can be read, 3 titles on the list of the server; 2 are the same.")
+	petri.sees("oil-lamps.mp4")
+	petri.audit("the files and the list of the server")
+	petri.picture("folder-desk")
+	petri.tap("Record this comparison")
+	petri.sees("The folder's record has this comparison.")
+
 	tilit := newScreen(t, base, phone)
 	tilit.logIn("tilit")
 	tilit.open(page)
 	tilit.sees("3 items that can be read")
 	tilit.seesNot("Read the folder")
+	tilit.sees("The folder's record has this comparison.")
+	tilit.picture("folder-phone")
 	tilit.audit("what is in a folder, on the phone")
 }
