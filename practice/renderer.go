@@ -17,7 +17,10 @@ import (
 func rendererServices(d *Device) []service {
 	var sink []string
 	for _, m := range d.sinks {
-		sink = append(sink, "http-get:*:"+m+":*")
+		if d.able == nil {
+			m = "http-get:*:" + m + ":*"
+		}
+		sink = append(sink, m)
 	}
 	p := &player{device: d, volume: 30, state: "NO_MEDIA_PRESENT"}
 	return []service{p.transport(), p.rendering(), connectionManager("", strings.Join(sink, ","))}

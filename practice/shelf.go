@@ -125,6 +125,9 @@ func covers(decoder, codec string) bool {
 // names beside a type. Beside a type without any it decodes each as far as it names it anywhere, and those that it does not
 // name.
 func (d *Device) decodes(kind string) (plays, heard bool) {
+	if d.able != nil {
+		return d.able.decodes(kind)
+	}
 	var named []string
 	typed, beside := false, false
 	for _, s := range d.sinks {

@@ -24,10 +24,35 @@ import (
 // it without sound or refuses it by its own lists.
 func TestTheForecastIsSeenToBeTrue(t *testing.T) {
 	h := practice.New(101)
-	require.NoError(t, h.Start(t.Context()))
-	t.Cleanup(h.Stop)
-	g := gather(t, bare(h))
 	var screens []*practice.Device
+	for _, name := range []string{"lamp-room-screen", "kitchen-screen", "kielo", "frame", "parlour-stick"} {
+		screens = append(screens, h.Device(name))
+	}
+	agreed, unknown := seenToBeTrue(t, h, screens)
+	t.Logf("%d forecasts were seen to be true, of %d nothing was forecast", agreed, unknown)
+	assert.Greater(t, agreed, unknown, "enough is forecast to be worth something")
+}
+
+// In houses that are drawn, what screens decode is not what the house was furnished with, and they say it in every way in
+// which the standards let them.
+func TestTheForecastIsSeenToBeTrueInHousesThatAreDrawn(t *testing.T) {
+	agreed, unknown := 0, 0
+	for seed := range uint64(6) {
+		h := practice.Drawn(seed, 107, 8)
+		yes, open := seenToBeTrue(t, h, h.Devices()[2:])
+		agreed, unknown = agreed+yes, unknown+open
+	}
+	t.Logf("%d forecasts were seen to be true, of %d nothing was forecast", agreed, unknown)
+	assert.Greater(t, agreed, unknown, "enough is forecast to be worth something")
+}
+
+// seenToBeTrue holds each forecast for these screens against what they do, and counts those that came true and those of
+// which nothing was forecast.
+func seenToBeTrue(t *testing.T, h *practice.House, screens []*practice.Device) (agreed, unknown int) {
+	t.Helper()
+	require.NoError(t, h.Start(t.Context()))
+	defer h.Stop()
+	g := gather(t, bare(h))
 	d := bare(h)
 	server := dossier.Device{Name: "granite"}
 	server.ID = homes.ID[dossier.Device](1)
@@ -63,30 +88,29 @@ func TestTheForecastIsSeenToBeTrue(t *testing.T) {
 			}
 		}
 	}
-	for _, name := range []string{"lamp-room-screen", "kitchen-screen", "kielo", "frame", "parlour-stick"} {
-		s := h.Device(name)
-		require.NotNil(t, s, name)
-		screens = append(screens, s)
+	for n, s := range screens {
+		require.NotNil(t, s)
+		name := s.HostName
 		host := hostAt(t, g, s.Address.Addr())
 		v := dossier.Device{Name: name}
-		v.ID = homes.ID[dossier.Device](10 + len(screens))
+		v.ID = homes.ID[dossier.Device](10 + n)
 		d.Devices.Put(v)
 		decodes := dossier.Decoding{Device: v.ID}
-		decodes.ID = homes.ID[dossier.Decoding](len(screens))
+		decodes.ID = homes.ID[dossier.Decoding](n)
 		for _, seen := range host.Seen {
 			if entries, ok := seen.Members["entries"].([]dossier.DecodingEntry); ok && seen.Kind == "decoding" {
 				decodes.Entries = append(decodes.Entries, entries...)
 			}
 		}
-		require.NotEmpty(t, decodes.Entries, "%s declares what it decodes", name)
+		require.NotEmpty(t, decodes.Entries, "%s declares what it decodes: %s", name, s.Says())
 		d.Decodings.Put(decodes)
 		p := dossier.Path{Name: name, Device: v.ID, Source: source.ID, Kind: dossier.AVPull}
-		p.ID = homes.ID[dossier.Path](len(screens))
+		p.ID = homes.ID[dossier.Path](n)
 		d.Paths.Put(p)
 	}
 	f := forecast.Of(d.Index(), knowledge.Knowledge{})
 	require.Len(t, f.Cells, len(screens)*len(addresses))
-	agreed, unknown := 0, 0
+	by := map[forecast.Outcome]int{}
 	for _, c := range f.Cells {
 		device, _ := d.Devices.Get(c.Device)
 		folder, _ := d.Folders.Get(c.Folder)
@@ -97,12 +121,13 @@ func TestTheForecastIsSeenToBeTrue(t *testing.T) {
 			unknown++
 		case said == saw:
 			agreed++
+			by[said]++
 		default:
-			t.Errorf("%s on %s: the forecast said %s, and it was %s (%+v)", folder.Name, device.Name, said, saw, c.Lines[0].Decides)
+			t.Errorf("%s on %s: the forecast said %s, and it was %s (%+v; it says %s)", folder.Name, device.Name, said, saw, c.Lines[0].Decides, h.Device(device.Name).Says())
 		}
 	}
-	t.Logf("%d of %d forecasts were seen to be true, of %d nothing was forecast", agreed, len(f.Cells)-unknown, unknown)
-	assert.Greater(t, agreed, len(f.Cells)/2, "enough is forecast to be worth something")
+	t.Logf("seen to be true: %v; nothing was forecast of %d", by, unknown)
+	return agreed, unknown
 }
 
 // shows pushes a title to a screen, and says what becomes of it.
