@@ -188,7 +188,11 @@ func (a artist) value(f dossier.Field, v reflect.Value) {
 		a.draw(f, v)
 		return
 	}
-	for i := range rapid.IntRange(btoi(a.whole), 3).Draw(a.t, "length of "+f.Name) {
+	least := 0
+	if a.whole {
+		least = 1
+	}
+	for i := range rapid.IntRange(least, 3).Draw(a.t, "length of "+f.Name) {
 		one := reflect.New(v.Type().Elem()).Elem()
 		a.draw(f, one)
 		for _, g := range f.Group {
@@ -227,17 +231,13 @@ func (a artist) draw(f dossier.Field, v reflect.Value) {
 // existing returns the id of a record that is there, but sometimes of one that may not be.
 func (a artist) existing(kind string, n int) string {
 	rows := dossier.KindNamed(kind).In(a.d)
-	if n == 4 && !a.whole || rows.Len() == 0 {
-		return id(kind, n*btoi(!a.whole))
+	switch {
+	case rows.Len() == 0 && a.whole:
+		return id(kind, 0)
+	case rows.Len() == 0, n == 4 && !a.whole:
+		return id(kind, n)
 	}
 	return rows.At(n % rows.Len()).Key()
-}
-
-func btoi(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 func plain(t *rapid.T, f dossier.Field, v reflect.Value, n int) any {

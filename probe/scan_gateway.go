@@ -86,15 +86,11 @@ func (d *description) connections(ctx context.Context) []*upnpClient {
 		return out // all are asked, in the order in which they stand
 	}
 	_, id, _ := strings.Cut(strings.TrimSpace(answer["NewDefaultConnectionService"]), ",")
-	slices.SortStableFunc(out, func(a, b *upnpClient) int { return btoi(b.id == id) - btoi(a.id == id) })
-	return out
-}
-
-func btoi(b bool) int {
-	if b {
-		return 1
+	if i := slices.IndexFunc(out, func(c *upnpClient) bool { return c.id == id }); i > 0 {
+		preferred := out[i]
+		out = slices.Insert(slices.Delete(out, i, i+1), 0, preferred)
 	}
-	return 0
+	return out
 }
 
 // gatewayServices asks a gateway for its outer address, the ports it forwards, and what it gives

@@ -14,13 +14,6 @@ import (
 	"kaiku/wording"
 )
 
-func btoi(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
-}
-
 func deviceAt(d *dossier.Dossier, i dossier.ID[dossier.Interface]) string {
 	one, _ := d.Interfaces.Get(i)
 	return string(one.Device)
@@ -177,7 +170,7 @@ func Drawing(h *assess.Assessment) wire.Drawing {
 	}
 	slices.SortStableFunc(out.Floors, func(a, b wire.DrawnFloor) int {
 		if nowhere := func(f wire.DrawnFloor) bool { return f.Rooms[0].Room.ID == "" }; nowhere(a) != nowhere(b) {
-			return cmp.Compare(btoi(nowhere(a)), btoi(nowhere(b)))
+			return map[bool]int{true: 1, false: -1}[nowhere(a)]
 		}
 		return cmp.Compare(b.Floor, a.Floor)
 	})

@@ -333,7 +333,11 @@ func (n *node) write(b *bytes.Buffer) {
 		return
 	}
 	list := len(n.names) > 0 && strings.HasPrefix(n.names[0], "@")
-	b.WriteByte("{["[btoi(list)])
+	open, end := byte('{'), byte('}')
+	if list {
+		open, end = '[', ']'
+	}
+	b.WriteByte(open)
 	for i, c := range n.children {
 		if i > 0 {
 			b.WriteByte(',')
@@ -345,12 +349,5 @@ func (n *node) write(b *bytes.Buffer) {
 		}
 		c.write(b)
 	}
-	b.WriteByte("}]"[btoi(list)])
-}
-
-func btoi(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
+	b.WriteByte(end)
 }
