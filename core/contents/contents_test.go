@@ -121,14 +121,14 @@ func TestAListThatIsTooLongIsNotKeptInPart(t *testing.T) {
 	assert.Equal(t, Listing{Entries: []titles.Entry{}, Trouble: "it lists more than 20000 titles"}, *cut.Listing)
 	assert.Len(t, c.Listing.Entries, MostItems+1, "what was read is left as it is")
 	assert.NotNil(t, Contents{Listing: &Listing{}}.Cut().Listing.Entries, "nothing is a list as well")
-	for name, l := range map[string]*Listing{
-		"too long":   c.Listing,
-		"a size":     {Entries: []titles.Entry{{Title: "a", Bytes: -1}}},
-		"a title":    {Entries: []titles.Entry{{Title: strings.Repeat("a", 4001)}}},
-		"an address": {Entries: []titles.Entry{{At: strings.Repeat("a", 4001)}}},
-		"a trouble":  {Trouble: strings.Repeat("a", 1001)},
+	for says, l := range map[string]*Listing{
+		"larger than what is kept":            c.Listing,
+		"title 1 of its list has a size":      {Entries: []titles.Entry{{Title: "a", Bytes: -1}}},
+		"title 2 of its list":                 {Entries: []titles.Entry{{}, {Title: strings.Repeat("a", 4001)}}},
+		"is too long":                         {Entries: []titles.Entry{{At: strings.Repeat("a", 4001)}}},
+		"list of titles is larger than what ": {Trouble: strings.Repeat("a", 1001)},
 	} {
-		assert.Error(t, Contents{Listing: l}.Check(), name)
+		assert.ErrorContains(t, Contents{Listing: l}.Check(), says)
 	}
 }
 
