@@ -84,7 +84,7 @@ func (a *App) showHelps(f wire.Forecast) error {
 		a.say("No single change would make more of this play as it is. To see what is in the way, run kaiku forecast why DEVICE FOLDER.")
 		return nil
 	}
-	return a.show(f.Helps, []string{"Change", "Hours more as they are", "Items"}, rows)
+	return a.show(f.Helps, []string{"Change", "Gained", "Items"}, rows)
 }
 
 // showAhead lists what would be worth converting ahead, and puts what is not there yet on the list of converted copies.

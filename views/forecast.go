@@ -45,7 +45,7 @@ func Forecast(a *assess.Assessment) wire.Forecast {
 	}
 	for _, h := range f.Helps {
 		of := Named(a.Dossier, h.Device.Ref())
-		out.Helps = append(out.Helps, wire.ForecastHelp{Kind: h.Kind, Device: of, Said: wording.ForecastHelp(h, of.Label, a.Label(h.Source.Ref())), Items: h.Gained.Items, Hours: h.Gained.Hours})
+		out.Helps = append(out.Helps, wire.ForecastHelp{Kind: h.Kind, Device: of, Said: wording.ForecastHelp(h, of.Label, a.Label(h.Source.Ref()), a.Label(h.To.Ref())), Items: h.Gained.Items, Hours: h.Gained.Hours})
 	}
 	for _, one := range f.Ahead {
 		out.Ahead = append(out.Ahead, forecastAhead(a, one, named[one.Folder]))

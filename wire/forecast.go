@@ -59,10 +59,10 @@ type ForecastLine struct {
 
 // ForecastHelp is one change that would make more play as it is.
 type ForecastHelp struct {
-	Kind   forecast.HelpKind `json:"kind" enum:"decodes,firmware,rate-limit" doc:"What sort of change it is: a format more, a newer firmware, or a rate limit that is lifted."`
+	Kind   forecast.HelpKind `json:"kind" enum:"decodes,firmware,rate-limit,sound-return,other-subtitles" doc:"What sort of change it is: a format more, a newer firmware, a rate limit that is lifted, a sound return that carries all, or other subtitles, which the device shows itself."`
 	Device Named             `json:"device" doc:"The device."`
 	Said   string            `json:"said" doc:"The change in words."`
-	Items  int               `json:"items" doc:"How many items more would play as they are."`
+	Items  int               `json:"items" doc:"How many items more would play as they are; of other subtitles, the films that may have them."`
 	Hours  float64           `json:"hours" doc:"How many hours more."`
 }
 

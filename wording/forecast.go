@@ -187,7 +187,7 @@ func ForecastConverter(c forecast.Converter, source, device, folder string) stri
 }
 
 // ForecastHelp says a change that would make more play as it is.
-func ForecastHelp(h forecast.Help, device, source string) string {
+func ForecastHelp(h forecast.Help, device, source, to string) string {
 	switch {
 	case h.Kind == forecast.HelpFirmware:
 		return "If " + device + " had firmware " + h.Firmware + ", by its data sheet (" + h.By + ")"
@@ -195,6 +195,10 @@ func ForecastHelp(h forecast.Help, device, source string) string {
 		return "If the rate limit of the source " + source + " were lifted"
 	case h.Kind == forecast.HelpRateLimit:
 		return "If the rate limit of " + device + " were lifted"
+	case h.Kind == forecast.HelpSoundReturn:
+		return "If the sound return from " + device + " to " + to + " carried every format (an enhanced return channel, at both ends)"
+	case h.Kind == forecast.HelpSubtitles:
+		return "If other subtitles were chosen on " + device + ", which it shows itself, where a film has them (nothing would then be burnt in or left out)"
 	}
 	what := "decoded " + FormatTerm(h.Format)
 	if h.Part == dossier.PartContainer {

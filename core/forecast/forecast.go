@@ -169,11 +169,14 @@ func (c Cell) Grade() Grade {
 type HelpKind string
 
 // Kinds of changes: a device that decodes one format more, as another device or player application might; a newer firmware
-// of the device, by what the firm knows of it; and a rate limit that is lifted.
+// of the device, by what the firm knows of it; a rate limit that is lifted; a sound return of a display chain that is set to
+// carry all; and other subtitles of the same films, which the device shows itself.
 const (
-	HelpDecodes   HelpKind = "decodes"
-	HelpFirmware  HelpKind = "firmware"
-	HelpRateLimit HelpKind = "rate-limit"
+	HelpDecodes     HelpKind = "decodes"
+	HelpFirmware    HelpKind = "firmware"
+	HelpRateLimit   HelpKind = "rate-limit"
+	HelpSoundReturn HelpKind = "sound-return"
+	HelpSubtitles   HelpKind = "other-subtitles"
 )
 
 // Help is one change that would make more play as it is.
@@ -181,6 +184,7 @@ type Help struct {
 	Kind   HelpKind                   `json:"kind"`
 	Source dossier.ID[dossier.Source] `json:"source,omitzero"` // whose rate limit it is, if it is one of a source
 	Device dossier.ID[dossier.Device] `json:"device,omitzero"`
+	To     dossier.ID[dossier.Device] `json:"to,omitzero"` // to which the sound returns from Device
 	Part   dossier.FormatPart         `json:"part,omitzero"`
 	Format dossier.FormatTerm         `json:"format,omitzero"`
 	Limit  format.Limit               `json:"limit,omitzero"` // the one to be lifted; "" for the format as a whole
@@ -188,7 +192,9 @@ type Help struct {
 	// Firmware is the version to install, and By says where the firm has it from.
 	Firmware string `json:"firmware,omitzero"`
 	By       string `json:"by,omitzero"`
-	Gained   Share  `json:"gained,omitzero"` // what would play as it is, and does not
+	// Gained is what would play as it is, and does not; of other subtitles, the films that may have them, of which the first
+	// subtitles are burnt in or not shown.
+	Gained Share `json:"gained,omitzero"`
 }
 
 // Forecast is the forecast of a home.
@@ -233,7 +239,7 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 			}
 		}
 	}
-	f.Helps = ranked(append(w.changes(f.Cells), values(gains)...))
+	f.Helps = ranked(slices.Concat(w.changes(f.Cells), w.otherSubtitles(f.Cells), values(gains)))
 	f.Ahead = w.ahead(f.Cells)
 	f.Converters = w.converters(f.Cells)
 	return f
@@ -344,7 +350,7 @@ func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
 	for _, v := range w.x.Devices {
 		p := w.profiles[v.ID]
 		if p.sounds, p.behind, p.shown = p.answers, nil, nil; len(w.x.ChainLinks) > 0 {
-			w.chain(v.ID, p)
+			w.chain(v.ID, p, w.x.ChainLinks)
 		}
 		if len(p.behind) > 0 {
 			p.sounds = &answers{}
@@ -364,14 +370,14 @@ const mostLinks = 8
 
 // chain takes up the devices behind a player that may decode its sound, with what reaches them, and the links that
 // bound its picture.
-func (w *work) chain(from dossier.ID[dossier.Device], into *profile) {
+func (w *work) chain(from dossier.ID[dossier.Device], into *profile, links []dossier.ChainLink) {
 	type step struct {
 		device  dossier.ID[dossier.Device]
 		carries func(dossier.FormatEntry) bool
 	}
 	at := []step{{from, func(dossier.FormatEntry) bool { return true }}}
 	for n := 0; n < len(at) && n < mostLinks; n++ {
-		for _, c := range w.x.ChainLinks {
+		for _, c := range links {
 			if c.From != at[n].device || slices.ContainsFunc(at, func(s step) bool { return s.device == c.To }) {
 				continue
 			}
@@ -715,6 +721,52 @@ func (w *work) changes(cells []Cell) (out []Help) {
 			})})
 		}
 	}
+	for n, c := range w.x.ChainLinks {
+		if c.SoundReturn == "" || c.SoundReturn == dossier.SoundReturnEnhanced {
+			continue
+		}
+		links := slices.Clone(w.x.ChainLinks)
+		links[n].SoundReturn = dossier.SoundReturnEnhanced
+		after := map[dossier.ID[dossier.Device]]*profile{}
+		for id, p := range w.profiles {
+			if len(p.behind) > 0 {
+				after[id] = &profile{Decoding: p.Decoding, answers: p.answers, sounds: &answers{}}
+				w.chain(id, after[id], links)
+			}
+		}
+		out = append(out, Help{Kind: HelpSoundReturn, Device: c.From, To: c.To, Gained: w.gained(cells, func(e *ends) bool {
+			p := after[e.device.ID]
+			if p != nil {
+				e.profile = p
+			}
+			return p != nil
+		})})
+	}
+	return out
+}
+
+// otherSubtitles lists the devices that show other subtitles of films themselves than the first ones.
+func (w *work) otherSubtitles(cells []Cell) (out []Help) {
+	gained := map[dossier.ID[dossier.Device]]Share{}
+	for _, c := range cells {
+		folder, _ := w.x.Folders.Get(c.Folder)
+		for i := range c.Lines {
+			l, e := &c.Lines[i], folder.Mix[i]
+			if l.Subtitles != SubtitlesBurntIn && l.Subtitles != SubtitlesNotShown || l.Outcome == Unplayable || l.Outcome == NotKnown {
+				continue
+			}
+			if slices.ContainsFunc(e.OtherSubtitles, func(other dossier.SubtitleForm) bool {
+				e.Subtitles = other
+				return format.Decodes(w.profiles[c.Device].Decoding, dossier.PartSubtitles, e).Verdict == format.Can
+			}) {
+				g := gained[c.Device]
+				gained[c.Device] = Share{Items: g.Items + e.Items, Hours: g.Hours + e.Hours}
+			}
+		}
+	}
+	for device, g := range gained {
+		out = append(out, Help{Kind: HelpSubtitles, Device: device, Gained: g})
+	}
 	return out
 }
 
@@ -753,13 +805,17 @@ func values(gains map[change]*Help) (out []Help) {
 	return out
 }
 
-// ranked returns the changes that gain something, those that gain most hours first.
+// ranked returns the changes that gain something, those that gain most hours first. Other subtitles come last, as the films
+// play without them.
 func ranked(all []Help) []Help {
 	out := slices.DeleteFunc(all, func(h Help) bool { return h.Gained == (Share{}) })
-	order := []HelpKind{HelpRateLimit, HelpFirmware, HelpDecodes} // of equal gain, what costs least
+	order := []HelpKind{HelpRateLimit, HelpSoundReturn, HelpFirmware, HelpDecodes, HelpSubtitles} // of equal gain, what costs least
 	slices.SortFunc(out, func(a, b Help) int {
+		if last := a.Kind == HelpSubtitles; last != (b.Kind == HelpSubtitles) {
+			return map[bool]int{true: 1, false: -1}[last]
+		}
 		return cmp.Or(cmp.Compare(b.Gained.Hours, a.Gained.Hours), cmp.Compare(b.Gained.Items, a.Gained.Items), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)),
-			cmp.Compare(a.Device, b.Device), cmp.Compare(a.Source, b.Source), cmp.Compare(a.Part, b.Part), cmp.Compare(a.Format, b.Format), cmp.Compare(a.Limit, b.Limit))
+			cmp.Compare(a.Device, b.Device), cmp.Compare(a.To, b.To), cmp.Compare(a.Source, b.Source), cmp.Compare(a.Part, b.Part), cmp.Compare(a.Format, b.Format), cmp.Compare(a.Limit, b.Limit))
 	})
 	return out[:min(len(out), mostHelps)]
 }

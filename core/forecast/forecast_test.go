@@ -358,3 +358,60 @@ func TestFirmwareAndRateLimitsAreAmongWhatHelps(t *testing.T) {
 	d.Sources[0].RateCapMbps = 0
 	assert.Equal(t, dossier.ID[dossier.Source](""), kinds()[forecast.HelpRateLimit].Source)
 }
+
+// What a player sends on to a sound bar by way of the screen depends on a setting of the screen.
+func TestTheSoundReturnOfAChainIsAmongWhatHelps(t *testing.T) {
+	loud := with(film, func(e *dossier.FormatEntry) { e.Sound, e.Channels = dossier.EAC3, 6 })
+	mute := append(slices.Clone(screen), dossier.DecodingEntry{Part: dossier.PartSound, Format: "e-ac-3", Able: dossier.No, Evidence: dossier.EvidenceProven})
+	helps := func(way dossier.SoundReturn) (out []forecast.Help) {
+		d := home(dossier.AVPull, dossier.ConvertsNothing, mute, loud)
+		bar := dossier.Device{Name: "sound bar"}
+		bar.ID = homes.ID[dossier.Device](7)
+		d.Devices.Put(bar)
+		c := dossier.ChainLink{From: d.Devices[1].ID, To: bar.ID, SoundReturn: way}
+		c.ID = homes.ID[dossier.ChainLink](1)
+		d.ChainLinks.Put(c)
+		decodes := dossier.Decoding{Device: bar.ID, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "e-ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
+		decodes.ID = homes.ID[dossier.Decoding](7)
+		d.Decodings.Put(decodes)
+		for _, h := range forecast.Of(d.Index(), knowledge.Knowledge{}).Helps {
+			if h.Kind == forecast.HelpSoundReturn {
+				assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[1].ID, bar.ID}, []dossier.ID[dossier.Device]{h.Device, h.To})
+				out = append(out, h)
+			}
+		}
+		return out
+	}
+	for _, way := range []dossier.SoundReturn{dossier.SoundReturnPlain, dossier.SoundReturnOptical, dossier.SoundReturnNone} {
+		got := helps(way)
+		require.Len(t, got, 1, "%s", way)
+		assert.Equal(t, loud.Items, got[0].Gained.Items)
+		assert.InDelta(t, loud.Hours, got[0].Gained.Hours, 0)
+	}
+	assert.Empty(t, helps(dossier.SoundReturnEnhanced), "it carries all")
+	assert.Empty(t, helps(""), "nothing is known to be in the way")
+}
+
+func TestOtherSubtitlesAreAmongWhatHelpsAndComeLast(t *testing.T) {
+	shown := append(slices.Clone(screen), able(dossier.PartSubtitles, "srt", nil), dossier.DecodingEntry{Part: dossier.PartSubtitles, Format: "bd-presentation", Able: dossier.No, Evidence: dossier.EvidenceProven})
+	helps := func(converts dossier.Conversion, others ...dossier.SubtitleForm) (out []forecast.Help) {
+		subtitled := with(film, func(e *dossier.FormatEntry) {
+			e.Subtitles, e.OtherSubtitles, e.Hours = dossier.BDPresentation, others, 500
+		})
+		d := home(dossier.AVPull, converts, shown, subtitled, ten)
+		return forecast.Of(d.Index(), knowledge.Knowledge{}).Helps
+	}
+	of := func(all []forecast.Help) (out []forecast.Help) {
+		return slices.DeleteFunc(slices.Clone(all), func(h forecast.Help) bool { return h.Kind != forecast.HelpSubtitles })
+	}
+	for _, converts := range []dossier.Conversion{dossier.ConvertsNothing, dossier.ConvertsAll} {
+		got := helps(converts, dossier.DVDSubpicture, dossier.SubRip)
+		require.Len(t, of(got), 1, "%s", converts)
+		assert.Equal(t, forecast.Share{Items: film.Items, Hours: 500}, of(got)[0].Gained)
+		assert.Greater(t, len(got), 1)
+		assert.Equal(t, forecast.HelpSubtitles, got[len(got)-1].Kind, "films play without them: whatever makes more play comes first")
+	}
+	assert.Empty(t, of(helps(dossier.ConvertsNothing, dossier.DVDSubpicture)), "whether it shows those is not known")
+	assert.Empty(t, of(helps(dossier.ConvertsNothing)), "there are no others")
+	assert.Empty(t, of(helps("", dossier.SubRip)), "it is not known that the first ones are not shown")
+}

@@ -90,7 +90,7 @@ const below = (c: Cell) => [c.shares.length > 1 || c.unread ? c.said : '', c.evi
       </section>
       <section v-if="data.helps.length" class="sheet stack-s" aria-label="What would help">
         <h2>What would help most</h2>
-        <p class="small quiet">Each line is one change alone, with what would then play as it is and does not now.</p>
+        <p class="small quiet">Each line is one change alone, with what would then play as it is and does not now; of subtitles, with the films that may have others.</p>
         <ol class="plain ruled"><li v-for="h in data.helps" :key="h.said" class="row between"><span class="grow">{{ h.said }}</span><span class="num small"><template v-if="h.hours">{{ playingTime(h.hours) }}, </template>{{ counted(h.items, 'item') }}</span></li></ol>
       </section>
     </template>
