@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/practice"
 )
@@ -108,4 +109,40 @@ func TestWhatABusyMachineDidNotHearIsNotSilent(t *testing.T) {
 	for _, b := range matching.Compare(d, after, before, nil) {
 		assert.NotEqual(t, matching.SinceGone, b.Since, "%s", b.Host.Address)
 	}
+}
+
+// TestABusyMachineFailsNothingByItsOwnSlowness asks once more, and does not call a silence a failure to which it did not listen.
+func TestABusyMachineFailsNothingByItsOwnSlowness(t *testing.T) {
+	for _, c := range []struct {
+		name, kind string
+		at         string
+		late       time.Duration
+		outcome    dossier.Outcome
+		observed   string
+	}{
+		{"silent, and this machine listened", "found", "127.77.34.40", -time.Hour, dossier.Fail, "silence"},
+		{"silent, and it did not listen", "found", "127.77.34.40", time.Hour, dossier.Impossible, "machine-busy"},
+		{"refused, however busy it is", "reach", "127.77.34.41", time.Hour, dossier.Fail, "refused"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			d := recorded(34)
+			setAddress(d, c.at)
+			r, err := Prober{Guard: Guard{Within: loopback}, late: c.late}.Probe(t.Context(), d, planned(d, c.kind, d.Paths[0].ID.Ref()))
+			require.NoError(t, err)
+			assert.Equal(t, c.outcome, r.Outcome)
+			assert.Equal(t, c.observed, string(r.Observed), "%v", r.Said)
+			if r.Observed == "machine-busy" {
+				assert.Equal(t, map[string]string{"percent": "100"}, r.Said)
+			}
+		})
+	}
+}
+
+func TestWhatDidNotComeOnABusyMachineIsAskedForOnceMore(t *testing.T) {
+	d := recorded(34)
+	setAddress(d, "127.77.34.41")
+	began := time.Now()
+	_, err := Prober{Guard: Guard{Within: loopback}, late: 300 * time.Millisecond}.Probe(t.Context(), d, planned(d, "found", d.Paths[0].ID.Ref()))
+	require.NoError(t, err)
+	assert.Greater(t, time.Since(began), 3500*time.Millisecond, "one search takes 2.5 s by that")
 }

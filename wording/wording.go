@@ -281,6 +281,7 @@ var Observed = map[dossier.Observed]string{
 	"not-in-segment":  "this machine is in none of the segments of {device}, so it cannot search there",
 	"no-address":      "no address is recorded for the source, so it could not be asked",
 	"not-allowed":     "{address} is outside the networks that Kaiku may contact",
+	"machine-busy":    "nothing came, but this machine was busy with other things for {percent} % of the time and may have missed it",
 	"plays":           "played",
 	"starts-late":     "started late or stalled once",
 	"does-not-start":  "did not start",

@@ -36,7 +36,7 @@ var ends = []struct {
 	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"count-unsure", ClassWrong}, {"leads-elsewhere", ClassWrong},
 	{"not-described", ClassLying}, {"old-address", ClassLying}, {"endless", ClassLying},
 	{"starts-late", ClassSlow}, {"stalls", ClassSlow},
-	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone},
+	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone}, {"machine-busy", ClassNotDone},
 }
 
 // Values lists everything that can have been seen.
