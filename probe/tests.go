@@ -37,8 +37,9 @@ func (p Prober) Where() (network.Place, error) { return Where() }
 const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
 
 // Probe carries out one planned test that a machine can judge. What it saw is in the result, also
-// when the test fails; an error means that it could not be carried out at all. Where this machine was busy meanwhile, what did
-// not come in time is asked for once more, with longer waits; where most of the time was lost, the test was impossible.
+// when the test fails; an error means that it could not be carried out at all. If this machine was busy meanwhile and no
+// answer came in time, the test is carried out a second time, with longer waits. If it was busy for most of the time, a missing
+// answer proves nothing, and the test is impossible.
 func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error) {
 	behind := &lag{began: time.Now()}
 	behind.lost.Store(int64(p.late))
@@ -46,18 +47,18 @@ func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (
 	defer stop()
 	go behind.watch(watched)
 	result, err := p.carryOut(ctx, d, t, behind)
-	if err == nil && timely(result) && behind.share() >= lagFelt {
+	if err == nil && unanswered(result) && behind.share() >= lagFelt {
 		result, err = p.carryOut(ctx, d, t, behind)
 	}
-	if err == nil && timely(result) && behind.share() > lagMuch {
+	if err == nil && unanswered(result) && behind.share() > lagMuch {
 		result.Outcome, result.Observed = dossier.Impossible, "machine-busy"
 		result.Said = map[string]string{"percent": fmt.Sprintf("%.0f", 100*behind.share())}
 	}
 	return result, err
 }
 
-// timely reports whether a test failed by what did not come in time: on a busy machine it may have come.
-func timely(r proving.Result) bool {
+// unanswered reports whether a test failed because no answer came in time.
+func unanswered(r proving.Result) bool {
 	return r.Outcome == dossier.Fail && (r.Observed.Class() == dossier.ClassSilent || r.Observed == "others-only")
 }
 
