@@ -119,7 +119,9 @@ func newScreen(t *testing.T, base string, s size) *screen {
 			document.addEventListener('securitypolicyviolation', e => window.__violations.push(e.violatedDirective + ' ' + e.blockedURI));
 			window.addEventListener('error', e => window.__errors.push(String(e.message)));
 			console.error = (...a) => window.__errors.push(a.map(x => x?.stack ?? String(x)).join(' ')); // where Vue tells of what failed
-			window.addEventListener('unhandledrejection', e => window.__errors.push(String(e.reason)));`})
+			window.addEventListener('unhandledrejection', e => window.__errors.push(String(e.reason)));
+			const ask = window.fetch; window.__asking = 0; window.__since = 0;
+			window.fetch = (...a) => { if (!window.__asking++) window.__since = Date.now(); return ask(...a).finally(() => setTimeout(() => window.__asking--, 50)) };`})
 	require.NoError(t, err)
 	return sc
 }
@@ -183,6 +185,10 @@ func (s *screen) tap(words string) {
 // still is true once nothing moves any more, except for what moves for ever.
 const still = `document.getAnimations().every(a => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity)`
 
+// settled is true once the page has no answer to wait for, which would move what is on it; of an answer that does not come,
+// after two seconds.
+const settled = `(!window.__asking || Date.now() - window.__since > 2000)`
+
 // change opens the form of the record of that name in the list at path.
 func (s *screen) change(path, name string) {
 	s.t.Helper()
@@ -193,7 +199,7 @@ func (s *screen) change(path, name string) {
 
 func (s *screen) press(find, what string) {
 	s.t.Helper()
-	s.wait(what, fmt.Sprintf(`(() => { const e = %s; if (!e || !(%s)) return false; e.scrollIntoView({block: 'center'}); return true })()`, find, still))
+	s.wait(what, fmt.Sprintf(`(() => { const e = %s; if (!e || !(%s) || !(%s)) return false; e.scrollIntoView({block: 'center'}); return true })()`, find, still, settled))
 	at, err := chromedp.Run(s.ctx, chromedp.Evaluate[[]float64](fmt.Sprintf(
 		`(async () => { const e = %s; let last = -1; for (;;) { const y = e.getBoundingClientRect().top; if (y === last) break; last = y; await new Promise(requestAnimationFrame) } const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`, find), chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)

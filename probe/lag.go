@@ -22,6 +22,14 @@ const (
 	mostLag  = 4                      // the most by which a wait is prolonged
 )
 
+// watching measures from now on until ctx ends. So much counts as lost already; 0 outside of tests.
+func watching(ctx context.Context, lost time.Duration) *lag {
+	l := &lag{began: time.Now()}
+	l.lost.Store(int64(lost))
+	go l.watch(ctx)
+	return l
+}
+
 // watch measures until ctx ends.
 func (l *lag) watch(ctx context.Context) {
 	t := time.NewTimer(lagStep)

@@ -49,9 +49,7 @@ func (p Prober) ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wa
 	in := ctx
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	behind := &lag{began: g.began}
-	behind.lost.Store(int64(p.late))
-	go behind.watch(ctx)
+	behind := watching(ctx, p.late)
 	g.guard.lag = behind
 	if what.Time != 0 { // who asks for a time gets that time
 		behind = nil

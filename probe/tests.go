@@ -41,11 +41,9 @@ const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
 // answer came in time, the test is carried out a second time, with longer waits. If it was busy for most of the time, a missing
 // answer proves nothing, and the test is impossible.
 func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error) {
-	behind := &lag{began: time.Now()}
-	behind.lost.Store(int64(p.late))
 	watched, stop := context.WithCancel(ctx)
 	defer stop()
-	go behind.watch(watched)
+	behind := watching(watched, p.late)
 	result, err := p.carryOut(ctx, d, t, behind)
 	if err == nil && unanswered(result) && behind.share() >= lagFelt {
 		result, err = p.carryOut(ctx, d, t, behind)
