@@ -31,7 +31,7 @@ type Device struct {
 	host   byte
 	like   string   // host name in the Keeper's House whose faults this device has; its own where empty
 	shelf  []folder // what a server offers
-	sinks  []string // what a screen or a player can decode
+	sinks  []string // the media types that a screen or a player decodes; where able is set, whole entries of protocolInfo
 	able   *ability // what it can decode, where it does not follow from how it says it
 	marks  bool     // it remembers where playing was stopped
 	only   string   // a fault without which it is not there

@@ -5,9 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"net/netip"
 	"net/url"
-	"path"
 	"strings"
 
 	"kaiku/core/contents"
@@ -30,16 +28,15 @@ type OpenedFolder struct {
 // the prober's login. Errors: contents.ErrPlace, ErrOutside, and what the place answers.
 func (p Prober) OpenFolder(ctx context.Context, d *dossier.Dossier, f dossier.Folder, place string) (OpenedFolder, error) {
 	source, _ := d.Sources.Get(f.Source)
-	if scheme := map[dossier.Protocol]string{dossier.ProtocolSMB: "smb", dossier.ProtocolNFS: "nfs"}[source.Protocol]; place == "" && scheme != "" {
-		at := d.AddressOf(source)
-		if !at.IsValid() {
+	if scheme := string(source.Protocol); place == "" && placePorts[scheme] != 0 {
+		at := contents.PlaceIn(d, source, f.Name)
+		if at == nil {
 			return OpenedFolder{}, fmt.Errorf("%w: no address is recorded for the source %s; say where the folder is, such as %s://10.20.4.10/media/Films", contents.ErrPlace, source.Name, scheme)
 		}
-		port := uint16(source.Port)
-		if port == 0 {
-			port = placePorts[scheme]
+		if at.Port() == "" {
+			at.Host += fmt.Sprintf(":%d", placePorts[scheme])
 		}
-		place = (&url.URL{Scheme: scheme, Host: netip.AddrPortFrom(at, port).String(), Path: path.Join("/", source.Locator, f.Name)}).String()
+		place = at.String()
 	}
 	if place == "" {
 		fsys, err := p.OpenDirectory(ctx, d, f)

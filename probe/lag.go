@@ -17,7 +17,7 @@ type lag struct {
 
 const (
 	lagStep  = 20 * time.Millisecond
-	lagBase  = 500 * time.Millisecond // of less time no part is told: one late timer would be much of it
+	lagBase  = 500 * time.Millisecond // the least time that a share is taken of: in less, a single late timer would count for too much
 	lagSlack = 10 * time.Millisecond  // by which a timer may be late on a machine with nothing else to do
 	mostLag  = 4                      // the most by which a wait is prolonged
 )

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net/netip"
 	"net/url"
-	"path"
 	"reflect"
 	"slices"
 	"strings"
@@ -121,18 +120,8 @@ func places(d *dossier.Dossier, f dossier.Folder, before string) []string {
 	source, _ := d.Sources.Get(f.Source)
 	on := cmp.Or(f.LiesOn, source.Device)
 	for _, s := range d.Sources {
-		if s.Device != on || s.Protocol != dossier.ProtocolSMB && s.Protocol != dossier.ProtocolNFS {
-			continue
-		}
-		if at := d.AddressOf(s); at.IsValid() {
-			host := at.String()
-			switch {
-			case s.Port != 0:
-				host = netip.AddrPortFrom(at, uint16(s.Port)).String()
-			case at.Is6():
-				host = "[" + host + "]"
-			}
-			add((&url.URL{Scheme: string(s.Protocol), Host: host, Path: path.Join("/", s.Locator, f.Name)}).String())
+		if at := contents.PlaceIn(d, s, f.Name); at != nil && s.Device == on {
+			add(at.String())
 		}
 	}
 	return out

@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"net/netip"
+	"net/url"
+	"path"
 	"slices"
 	"strings"
 	"time"
@@ -63,6 +66,23 @@ func (i File) Content() dossier.ContentKind {
 		return dossier.Music
 	}
 	return dossier.Photo
+}
+
+// PlaceIn is where a folder of that name lies in a share or an export of the home, by what is recorded of the source; nil if
+// the source is neither, or has no address. Without a recorded port, there is none in it.
+func PlaceIn(d *dossier.Dossier, s dossier.Source, folder string) *url.URL {
+	at := d.AddressOf(s)
+	if s.Protocol != dossier.ProtocolSMB && s.Protocol != dossier.ProtocolNFS || !at.IsValid() {
+		return nil
+	}
+	host := at.String()
+	switch {
+	case s.Port != 0:
+		host = netip.AddrPortFrom(at, uint16(s.Port)).String()
+	case at.Is6():
+		host = "[" + host + "]"
+	}
+	return &url.URL{Scheme: string(s.Protocol), Host: host, Path: path.Join("/", s.Locator, folder)}
 }
 
 // Progress tells how far a reading is.

@@ -263,17 +263,22 @@ func TestSubtitlesThatAreNotShown(t *testing.T) {
 	}
 }
 
+// behind puts a device behind the one that plays, by that link.
+func behind(d *dossier.Dossier, name string, link dossier.ChainLink) dossier.ID[dossier.Device] {
+	v := dossier.Device{Name: name}
+	v.ID = homes.ID[dossier.Device](7)
+	d.Devices.Put(v)
+	link.ID, link.From, link.To = homes.ID[dossier.ChainLink](1), d.Devices[1].ID, v.ID
+	d.ChainLinks.Put(link)
+	return v.ID
+}
+
 // What the chain behind a player cannot carry is said; the film plays all the same.
 func TestTheDisplayChainBoundsThePicture(t *testing.T) {
 	lowered := func(mode string, from dossier.Role, e dossier.FormatEntry) []format.Limit {
 		d := home(dossier.AVPull, dossier.ConvertsNothing, screen, e)
 		d.Devices[1].Roles = []dossier.Role{from}
-		v := dossier.Device{Name: "projector"}
-		v.ID = homes.ID[dossier.Device](7)
-		d.Devices.Put(v)
-		c := dossier.ChainLink{From: d.Devices[1].ID, To: v.ID, BestMode: mode}
-		c.ID = homes.ID[dossier.ChainLink](1)
-		d.ChainLinks.Put(c)
+		behind(d, "projector", dossier.ChainLink{BestMode: mode})
 		l := forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0]
 		assert.Equal(t, len(l.Lowered) > 0, l.Chain != "")
 		return l.Lowered
@@ -365,18 +370,13 @@ func TestTheSoundReturnOfAChainIsAmongWhatHelps(t *testing.T) {
 	mute := append(slices.Clone(screen), dossier.DecodingEntry{Part: dossier.PartSound, Format: "e-ac-3", Able: dossier.No, Evidence: dossier.EvidenceProven})
 	helps := func(way dossier.SoundReturn) (out []forecast.Help) {
 		d := home(dossier.AVPull, dossier.ConvertsNothing, mute, loud)
-		bar := dossier.Device{Name: "sound bar"}
-		bar.ID = homes.ID[dossier.Device](7)
-		d.Devices.Put(bar)
-		c := dossier.ChainLink{From: d.Devices[1].ID, To: bar.ID, SoundReturn: way}
-		c.ID = homes.ID[dossier.ChainLink](1)
-		d.ChainLinks.Put(c)
-		decodes := dossier.Decoding{Device: bar.ID, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "e-ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
+		bar := behind(d, "sound bar", dossier.ChainLink{SoundReturn: way})
+		decodes := dossier.Decoding{Device: bar, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "e-ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
 		decodes.ID = homes.ID[dossier.Decoding](7)
 		d.Decodings.Put(decodes)
 		for _, h := range forecast.Of(d.Index(), knowledge.Knowledge{}).Helps {
 			if h.Kind == forecast.HelpSoundReturn {
-				assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[1].ID, bar.ID}, []dossier.ID[dossier.Device]{h.Device, h.To})
+				assert.Equal(t, []dossier.ID[dossier.Device]{d.Devices[1].ID, bar}, []dossier.ID[dossier.Device]{h.Device, h.To})
 				out = append(out, h)
 			}
 		}

@@ -17,13 +17,13 @@ import (
 
 // File is an item on the disk.
 type File struct {
-	Path     string              `json:"path"`           // from the folder on, with slashes
-	Kind     dossier.ContentKind `json:"kind,omitzero"`  // by what is in it; film for any video, music for any sound
-	Bytes    int64               `json:"bytes,omitzero"` // 0 if not known
-	Modified time.Time           `json:"modified,omitzero"`
-	Half     bool                `json:"half,omitzero"`    // it is there only in part
-	NoRight  bool                `json:"noRight,omitzero"` // whoever read it was not allowed to
-	Broken   bool                `json:"broken,omitzero"`  // it could not be read for another reason
+	Path     string              // from the folder on, with slashes
+	Kind     dossier.ContentKind // by what is in it; film for any video, music for any sound
+	Bytes    int64               // 0 if not known
+	Modified time.Time
+	Half     bool // it is there only in part
+	NoRight  bool // whoever read it was not allowed to
+	Broken   bool // it could not be read for another reason
 }
 
 // Entry is an item of the server's list.
@@ -58,34 +58,34 @@ var Causes = []Cause{CauseHalfCopy, CauseNoRight, CauseBroken, CauseMixed, Cause
 
 // Missing is an item on the disk that the server does not list.
 type Missing struct {
-	File  File  `json:"file"`
-	Cause Cause `json:"cause,omitzero"`
+	File  File
+	Cause Cause
 }
 
 // Misplaced is an item that the server lists as something that it is not.
 type Misplaced struct {
-	File  File  `json:"file"`
-	Entry Entry `json:"entry"`
-	Cause Cause `json:"cause,omitzero"`
+	File  File
+	Entry Entry
+	Cause Cause
 }
 
 // Twice is a title that the server lists more than once.
 type Twice struct {
-	Title   string  `json:"title"`
-	Files   []File  `json:"files"`
-	Entries []Entry `json:"entries"`
-	Cause   Cause   `json:"cause,omitzero"`
+	Title   string
+	Files   []File
+	Entries []Entry
+	Cause   Cause
 }
 
 // Comparison is how a list differs from the disk.
 type Comparison struct {
-	OnDisk    int         `json:"onDisk"`  // items that are whole and can be read
-	Listed    int         `json:"listed"`  // entries of the list
-	Matched   int         `json:"matched"` // items that the list has
-	Missing   []Missing   `json:"missing"`
-	Misplaced []Misplaced `json:"misplaced"`
-	Twice     []Twice     `json:"twice"`
-	Gone      []Entry     `json:"gone"` // entries of which nothing was found on the disk
+	OnDisk    int // items that are whole and can be read
+	Listed    int // entries of the list
+	Matched   int // items that the list has
+	Missing   []Missing
+	Misplaced []Misplaced
+	Twice     []Twice
+	Gone      []Entry // entries of which nothing was found on the disk
 }
 
 // Folder is what is known of the folder beside what lies in it.

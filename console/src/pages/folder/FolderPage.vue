@@ -129,7 +129,7 @@ const search = () => ask({ ...(words.value && { search: words.value }) })
 .place { overflow-wrap: anywhere; }
 .line { flex-wrap: nowrap; }
 .reading { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(100%, 260px), 1fr)); gap: 12px; align-items: start; }
-.reading :first-child { grid-column: 1 / -1; }
-.reading .v-btn { justify-self: start; }
+.reading > :first-child { grid-column: 1 / -1; }
+.reading > .v-btn { justify-self: start; }
 .said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 6px 12px; }
 </style>
