@@ -165,7 +165,7 @@ func (b *builder) alderRow(octet byte) {
 	girlsPlayer := h.wireless(f, 400, dossier.Device{Name: "girls' player", Room: girls, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Palvara", Model: "PV-2", Firmware: "1.9.0"}, at(102))
 	boyScreen := h.wireless(f, 400, dossier.Device{Name: "boy's screen", Room: boy, Roles: []dossier.Role{dossier.RoleScreen, dossier.RoleRenderer}, Make: "Norrvik", Model: "NV-32", Firmware: "19.0"}, at(103))
 	radio := h.wireless(f, 400, dossier.Device{Name: "kitchen music player", Room: kitchen, Roles: []dossier.Role{dossier.RolePlayer}, Make: "Kielo", Model: "KM-1", Firmware: "5.0", ContentKinds: []dossier.ContentKind{dossier.Music, dossier.Radio}}, at(104))
-	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row"})
+	source := h.served(server, dossier.Software{Version: "3.1", NewestKnown: "3.1", Licence: dossier.LicenceBought}, dossier.Source{Name: "media server", ShownName: "Alder Row", Newcomers: dossier.KeptOut, Language: "fi", Region: "FI"})
 	for _, e := range []dossier.RegisterEntry{{Device: screen.ID, RecognisedAs: "NV screen"}, {Device: girlsPlayer.ID, RecognisedAs: "PV player"},
 		{Device: boyScreen.ID, RecognisedAs: "unknown", Admission: dossier.ByHours, From: "07:00", Until: "20:00", Note: "set in the server's list of devices"},
 		{Device: radio.ID, RecognisedAs: "KM player", Offered: []dossier.ContentKind{dossier.Music, dossier.Radio}}} {

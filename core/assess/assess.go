@@ -3,6 +3,7 @@
 package assess
 
 import (
+	"slices"
 	"sync"
 	"time"
 
@@ -46,6 +47,22 @@ func (a *Assessment) Forecast() *forecast.Forecast {
 	return &a.played.of
 }
 
+// short asks the forecast for findings where they can be: where a source is recorded with its converting power.
+func (a *Assessment) short() []network.Finding {
+	if !slices.ContainsFunc(a.Sources, func(s dossier.Source) bool { return s.BudgetMpx > 0 }) {
+		return nil
+	}
+	var out []network.Finding
+	for _, c := range a.Forecast().Converters {
+		if c.Short() {
+			out = append(out, network.Finding{Code: network.ConvertingShort, Subjects: []dossier.Ref{c.Source.Ref(), c.Device.Ref(), c.Folder.Ref()}, Values: map[string]dossier.Value{
+				"source": dossier.Named(a.FullLabel(c.Source.Ref())), "devices": dossier.Counted(c.Devices), "atOnce": dossier.Counted(c.AtOnce),
+				"needs": dossier.Amount(c.Mpx, dossier.UnitMpx, dossier.KnownEstimated), "power": dossier.Amount(c.Budget, dossier.UnitMpx, "")}})
+		}
+	}
+	return out
+}
+
 // Assess computes a home. It depends on its arguments alone: the same dossier with the same
 // knowledge gives the same until the returned instant. What a change would do is told by the
 // assessment of a changed clone.
@@ -53,7 +70,7 @@ func Assess(d *dossier.Dossier, k knowledge.Knowledge, now time.Time) *Assessmen
 	x := d.Index()
 	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x), played: &played{}}
 	a.Index = x
-	a.Findings = network.Findings(x, k, now)
+	a.Findings = network.Findings(x, k, now, a.short()...)
 	a.Statuses = proving.Statuses(a.Plan, proving.Against{Findings: a.Findings, Seen: k.Seen})
 	a.Wishes = proving.Wishes(x, a.Statuses)
 	a.Coverage = proving.Cover(a.Statuses, a.Wishes)

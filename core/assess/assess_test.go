@@ -13,8 +13,10 @@ import (
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/homes"
+	"kaiku/wording"
 )
 
 // Proofs are made at noon, what speaks against them comes an hour later, and it is looked at then.
@@ -459,4 +461,36 @@ func TestARecordThatPlaysNoPartAnyLongerIsOneChange(t *testing.T) {
 	homes.Set(h, h.Source, func(s *dossier.Source) { s.Port = 40299 })
 	reach, _ := look(h.Dossier).Test(proving.TestID("reach", []dossier.Ref{h.ScreenPath.Ref()}))
 	assert.Equal(t, []proving.FactChange{{Subject: h.Source.Ref(), Name: "port", From: "40210", To: "40299"}, {Subject: h.Opening.Ref()}}, reach.Changes)
+}
+
+// A server that has to convert for more devices than it has power for is found, with the numbers, as far as they are recorded.
+func TestTooLittleConvertingPowerIsFound(t *testing.T) {
+	h := provenHome(t, 1)
+	homes.Set(h, h.Source, func(s *dossier.Source) { s.Converts = dossier.ConvertsAll })
+	homes.Set(h, h.Folder, func(f *dossier.Folder) {
+		f.Mix = []dossier.FormatEntry{{Container: dossier.MP4, Video: dossier.HEVC, Width: 1920, Height: 1080, FrameRate: 25, BitDepth: 8, Range: dossier.SDR, Sound: dossier.AAC, Channels: 2, Items: 3, Hours: 5}}
+	})
+	d := homes.Put(h, dossier.Decoding{Device: h.Screen, Complete: []dossier.FormatPart{dossier.PartVideo}, Entries: []dossier.DecodingEntry{{Part: dossier.PartVideo, Format: "h264", Able: dossier.Yes, Evidence: dossier.EvidenceDeclared}}})
+	found := func(power float64) (out []network.Finding) {
+		homes.Set(h, h.Source, func(s *dossier.Source) { s.BudgetMpx = power })
+		for _, f := range look(h.Dossier).Findings {
+			if f.Code == network.ConvertingShort {
+				out = append(out, f)
+			}
+		}
+		return out
+	}
+	need := 1920 * 1080 * 25 * (1.5 + 1) / 1e6
+	short := found(need - 1)
+	require.Len(t, short, 1)
+	assert.Equal(t, []dossier.Ref{h.Source.Ref(), h.Screen.Ref(), h.Folder.Ref()}, short[0].Subjects)
+	assert.Equal(t, network.Warning, short[0].Severity)
+	assert.InDelta(t, need, short[0].Values["needs"].Number, 0.06)
+	for _, slot := range wording.Slots(wording.Findings[network.ConvertingShort].Sentence) {
+		assert.Contains(t, short[0].Values, slot)
+	}
+	assert.Empty(t, found(need+1), "enough for the one that needs it")
+	assert.Empty(t, found(0), "power that is not recorded is not too little")
+	h.Decodings.Delete(d)
+	assert.Empty(t, found(1), "and what converts is not known where nothing says what the screen decodes")
 }

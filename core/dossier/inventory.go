@@ -199,6 +199,7 @@ type Account struct {
 	Login    string       `json:"login,omitzero" personal:"true" maxLength:"120" title:"Log-in name" doc:"The name to sign in with."`
 	Secret   ID[Secret]   `json:"secret,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Secret" doc:"Its password or code, stored encrypted."`
 	SignedIn []ID[Device] `json:"signedIn,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Signed in on" doc:"Devices that are signed in with it."`
+	Region   string       `json:"region,omitzero" maxLength:"2" pattern:"^([A-Z]{2})?$" patternDescription:"the two capital letters of a country, such as FI" title:"Region" doc:"The country for which it was opened, where that decides what can be watched (ISO 3166-1)."`
 	Seats    int          `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Devices allowed" doc:"How many devices it allows; 0 for no limit."`
 	Note     string       `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Whose account it is, where it was created."`
 }
@@ -327,9 +328,12 @@ type Source struct {
 	Locator          string        `json:"locator,omitzero" maxLength:"400" title:"Locator" doc:"The part of its address after the port."`
 	ShownName        string        `json:"shownName,omitzero" maxLength:"120" title:"Announced name" doc:"The name it shows on the network."`
 	UDN              string        `json:"udn,omitzero" maxLength:"120" title:"UPnP identifier (UDN)" doc:"Unique device name of a UPnP device, as announced."`
+	Language         string        `json:"language,omitzero" maxLength:"35" pattern:"^([A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*)?$" patternDescription:"a language tag such as fi or pt-BR" title:"Language of titles" doc:"The language in which it names titles (BCP 47)."`
+	Region           string        `json:"region,omitzero" maxLength:"2" pattern:"^([A-Z]{2})?$" patternDescription:"the two capital letters of a country, such as FI" title:"Region" doc:"The country whose titles, channels or ratings it gives (ISO 3166-1)."`
 	Guide            string        `json:"guide,omitzero" maxLength:"400" title:"Programme guide" doc:"For a list of channels: where its guide (XMLTV) is."`
 	Account          ID[Account]   `json:"account,omitzero" onremove:"restrict" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account that opens it; empty if it needs none."`
 	Writable         Answer        `json:"writable,omitzero" title:"Writable" doc:"Whether the account that can read can also write."`
+	Newcomers        Admission     `json:"newcomers,omitzero" title:"Devices new to it" doc:"What it does with a device that it has not seen before."`
 	Seats            int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many can use it at the same time; 0 for no limit."`
 	Converts         Conversion    `json:"converts,omitzero" part:"Conversion" title:"Converts" doc:"What it can convert for a device."`
 	BudgetMpx        float64       `json:"budgetMpx,omitzero" minimum:"0" title:"Conversion power (Mpx/s)" doc:"Pixels it can decode and encode per second, in millions. One 1080p30 picture stream is 62.2."`

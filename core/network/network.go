@@ -81,7 +81,10 @@ type Code struct {
 	find     func(*view) []Finding
 }
 
-// Codes lists every finding this package can make.
+// ConvertingShort is the code of a finding that the forecast makes: only there it is known what has to be converted.
+const ConvertingShort = "converting-power-short"
+
+// Codes lists every finding there is. What has no function of its own is handed to Findings.
 var Codes = []Code{
 	{"address-clash", Blocker, KeepsReach, addressClash},
 	{"no-lease", Blocker, KeepsReach, noLease},
@@ -117,6 +120,7 @@ var Codes = []Code{
 	{"weak-signal", Warning, KeepsNothing, weakSignal},
 	{"network-class-untrusted", Warning, KeepsReach, networkClassUntrusted},
 	{"kept-out", Blocker, KeepsFinding, keptOut},
+	{"newcomer-kept-out", Warning, KeepsNothing, newcomerKeptOut},
 	{"no-folders-left", Blocker, KeepsNothing, noFoldersLeft},
 	{"outlet-failed", Warning, KeepsPlaying, outletFailed},
 	{"setting-differs", Warning, KeepsNothing, settingDiffers},
@@ -131,6 +135,7 @@ var Codes = []Code{
 	{"titles-missing", Warning, KeepsCount, titlesMissing},
 	{"mixed-folder", Warning, KeepsNothing, mixedFolder},
 	{"rate-capped", Warning, KeepsPlaying, rateCapped},
+	{ConvertingShort, Warning, KeepsNothing, nil},
 	{"starts-at-login-only", Warning, KeepsStart, startsAtLogin},
 	{"wake-impossible", Warning, KeepsWaking, wakeImpossible},
 	{"marks-kept-apart", Warning, KeepsMarks, marksKeptApart},
@@ -149,12 +154,16 @@ var Codes = []Code{
 
 // Findings returns all findings of a home as of now, whose location decides what day it is: the
 // gravest first, then in the order of Codes, then by subjects. The same dossier with the same knowledge
-// on the same day always gives the same list; see Until.
-func Findings(x *dossier.Index, k knowledge.Knowledge, now time.Time) []Finding {
+// on the same day always gives the same list; see Until. Others are what was found elsewhere, by their codes.
+func Findings(x *dossier.Index, k knowledge.Knowledge, now time.Time, others ...Finding) []Finding {
 	v := &view{x, k, now}
 	var out []Finding
 	for _, c := range Codes {
-		for _, f := range c.find(v) {
+		found := slices.DeleteFunc(slices.Clone(others), func(f Finding) bool { return f.Code != c.Name })
+		if c.find != nil {
+			found = append(found, c.find(v)...)
+		}
+		for _, f := range found {
 			f.Code, f.Severity, f.Keeps = c.Name, cmp.Or(f.Severity, c.Severity), cmp.Or(f.Keeps, c.Keeps)
 			if f.Keeps == keepsNone {
 				f.Keeps = KeepsNothing

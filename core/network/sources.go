@@ -333,6 +333,22 @@ func keptOut(v *view) []Finding {
 	return out
 }
 
+// newcomerKeptOut finds devices that a server is not recorded to know, although it lets in none that is new to it. They may
+// be known to it all the same, so nothing is said to be kept from working.
+func newcomerKeptOut(v *view) []Finding {
+	var out []Finding
+	said := map[[2]string]bool{}
+	for _, p := range v.InUse {
+		source, server := v.ServerOf(p)
+		if _, known := v.Register(p.Device, server.ID); known || source.Newcomers != dossier.KeptOut || said[[2]string{string(p.Device), string(source.ID)}] {
+			continue
+		}
+		said[[2]string{string(p.Device), string(source.ID)}] = true
+		out = append(out, about(refs(p.Device.Ref(), source.ID.Ref(), p.ID.Ref()), "device", v.Label(p.Device.Ref()), "source", v.FullLabel(source.ID.Ref()), "server", server.Name))
+	}
+	return out
+}
+
 // settingDiffers finds settings that are not what they must be.
 func settingDiffers(v *view) []Finding {
 	var out []Finding

@@ -131,11 +131,17 @@ type relevant struct {
 
 // Version is the version of the table of relevance. An attempt keeps the version that its facts
 // were taken with: a fact that is new to Kaiku makes no old proof stale by itself.
-const Version = 1
+const Version = 2
 
 func none(why string) relevant     { return relevant{none: why} }
 func chooses(what string) relevant { return relevant{chooses: what} }
 func decides(b by) relevant        { return relevant{by: b} }
+
+// from says in which version of the table the member was added.
+func (r relevant) from(version int) relevant {
+	r.since = version
+	return r
+}
 
 // identity is for what tells one device from another put in its place.
 func identity() relevant {
@@ -310,6 +316,7 @@ var relevance = map[string]map[string]relevant{
 		"login":    decides(by{asAccount: OnOpen}),
 		"secret":   decides(by{asAccount: OnOpen}),
 		"signedIn": decides(by{asAccount: OnOpen}),
+		"region":   decides(by{asAccount: OnList}).from(2),
 		"seats":    decides(by{asAccount: OnSet}),
 	},
 	"software": {
@@ -358,6 +365,9 @@ var relevance = map[string]map[string]relevant{
 		"guide":            decides(by{asSource: OnList}),
 		"account":          decides(by{asSource: OnOpen}),
 		"writable":         decides(by{asSource: OnWriting}),
+		"newcomers":        decides(by{asSource: OnDevice}).from(2),
+		"language":         decides(by{asSource: OnList}).from(2),
+		"region":           decides(by{asSource: OnList}).from(2),
 		"seats":            decides(by{asSource: OnSet}),
 		"converts":         decides(by{asSource: OnPlay}),
 		"budgetMpx":        decides(by{asSource: OnPlay}),
