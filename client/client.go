@@ -508,6 +508,16 @@ func (c *Client) Forecast(ctx context.Context, code string) (wire.Forecast, erro
 	return get[wire.Forecast](ctx, c, "/households/"+code+"/forecast")
 }
 
+// Load says what a home's paths ask of its network.
+func (c *Client) Load(ctx context.Context, code string) (wire.Load, error) {
+	return get[wire.Load](ctx, c, "/households/"+code+"/load")
+}
+
+// LoadTogether says what paths ask of the network when they are in use at once.
+func (c *Client) LoadTogether(ctx context.Context, code string, paths []string) (wire.LoadCase, error) {
+	return get[wire.LoadCase](ctx, c, "/households/"+code+"/load/together?"+url.Values{"path": paths}.Encode())
+}
+
 // SetRecipeStep records that a step of a recipe is set.
 func (c *Client) SetRecipeStep(ctx context.Context, code string, in wire.SetRecipeStep) ([]wire.RecipeStep, error) {
 	return post[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps", in)

@@ -87,6 +87,7 @@ func (b *builder) survey(code string, server, screen dossier.Device, home dossie
 		return named(d.Interfaces, func(i dossier.Interface) bool { return d.Label(i.Device.Ref()) == device && i.Name == name }).ID
 	}
 	port := put(b, "petri", code, dossier.Interface{Device: named(d.Devices, func(v dossier.Device) bool { return v.Name == "router" }).ID, Name: "port 3", HardwareAddress: "02:4b:49:00:01:04", Medium: dossier.OnCable, PortMbps: 1000, Facing: dossier.FacingHome})
+	put(b, "petri", code, dossier.Interface{Device: port.Device, Name: "port 4", HardwareAddress: "02:4b:49:00:01:06", Medium: dossier.OnCable, PortMbps: 1000, Facing: dossier.FacingHome})
 	cellar := put(b, "petri", code, dossier.Outlet{Room: room("cellar"), Name: "C1", Cable: dossier.Cat6, PatchedTo: port.ID, Patching: "panel in the cellar, port 3", TestedMbps: 1000, TestedOn: b.today()})
 	put(b, "petri", code, dossier.Outlet{Room: room("parlour"), Name: "P1", Cable: dossier.Cat5e, Note: "behind the sofa, not patched yet"})
 	put(b, "petri", code, dossier.Line{Name: "fibre", Kind: dossier.LineFibre, Provider: "the parish line company", Router: port.Device, SoldDownMbps: 200, SoldUpMbps: 100,
@@ -98,6 +99,7 @@ func (b *builder) survey(code string, server, screen dossier.Device, home dossie
 	bridge := put(b, "petri", code, dossier.Interface{Device: repeater.ID, Name: "radio", HardwareAddress: "02:4b:49:00:01:40", Medium: dossier.OnRadio, SSID: "Keepers", Band: dossier.Band5, Channel: 44})
 	put(b, "petri", code, dossier.Link{Near: bridge.ID, Far: radio.ID, Kind: dossier.LinkRadio, RateMbps: 243, Band: dossier.Band5, Channel: 44, Note: "through one granite floor"})
 	put(b, "petri", code, dossier.Link{Near: adapter("lamp room screen", "wireless"), Far: bridge.ID, Kind: dossier.LinkRadio, RateMbps: 173, Band: dossier.Band5, Channel: 44, Note: "through the second one, on the same channel"})
+	put(b, "petri", code, dossier.Link{Near: adapter("parlour stick", "wireless"), Far: radio.ID, Kind: dossier.LinkRadio, RateMbps: 120, Band: dossier.Band5, Channel: 44, Note: "behind the screen, where the signal is worst"})
 	put(b, "petri", code, dossier.DHCPServer{Device: port.Device, Segment: named(d.Segments, func(s dossier.Segment) bool { return s.Name == "guest" }).ID, Note: "the router's own, for guests only"})
 	for _, m := range []struct {
 		what  dossier.Quantity

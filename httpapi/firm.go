@@ -59,6 +59,17 @@ func (s *Server) registerRecipes() {
 		f, err := s.service.Forecast(ctx, a, in.Code)
 		return &answer[wire.Forecast]{Body: f}, err
 	})
+	operation(s, "show-load", http.MethodGet, "/households/{code}/load", "Show what the paths of a household ask of its network, and which changes would leave more room", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Load], error) {
+		l, err := s.service.Load(ctx, a, in.Code)
+		return &answer[wire.Load]{Body: l}, err
+	})
+	operation(s, "show-load-together", http.MethodGet, "/households/{code}/load/together", "Show what paths ask of the network when they are in use at once", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Path []string `query:"path,explode" required:"true" minItems:"1" maxItems:"200" doc:"Ids of the paths."`
+	}) (*answer[wire.LoadCase], error) {
+		c, err := s.service.LoadTogether(ctx, a, in.Code, in.Path)
+		return &answer[wire.LoadCase]{Body: c}, err
+	})
 	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
 		steps, err := s.service.RecipeSteps(ctx, a, in.Code)
 		return &answer[[]wire.RecipeStep]{Body: steps}, err

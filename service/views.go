@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"kaiku/core/dossier"
+	"kaiku/core/load"
 	"kaiku/core/matching"
 	"kaiku/views"
 	"kaiku/wire"
@@ -17,6 +18,32 @@ func (s *Service) Forecast(ctx context.Context, a Actor, code string) (wire.Fore
 		return wire.Forecast{}, err
 	}
 	return views.Forecast(h), nil
+}
+
+// Load says what a home's paths ask of its network.
+func (s *Service) Load(ctx context.Context, a Actor, code string) (wire.Load, error) {
+	h, err := s.read(ctx, a, "show-load", code)
+	if err != nil {
+		return wire.Load{}, err
+	}
+	return views.Load(h), nil
+}
+
+// LoadTogether says what paths that somebody names ask of the network when they are in use at once.
+func (s *Service) LoadTogether(ctx context.Context, a Actor, code string, paths []string) (wire.LoadCase, error) {
+	h, err := s.read(ctx, a, "show-load-together", code)
+	if err != nil {
+		return wire.LoadCase{}, err
+	}
+	var ids []dossier.ID[dossier.Path]
+	for _, one := range paths {
+		id := dossier.ID[dossier.Path](one)
+		if _, ok := h.Paths.Get(id); !ok {
+			return wire.LoadCase{}, refuse("no-such-record", "kind", "path", "id", one)
+		}
+		ids = append(ids, id)
+	}
+	return views.LoadCase(h, load.Together(h.Index, h.Now.Location(), ids)), nil
 }
 
 // BrowseSource looks into a source as devices of the home would, from this Kaiku.

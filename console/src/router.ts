@@ -16,6 +16,7 @@ const home: RouteRecordRaw[] = [
   { path: 'devices/shown/:id?', component: () => import('./pages/observed/ShownPage.vue'), meta: { title: 'What each device sees', place: 'devices' } },
   { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices', links: [['devices/observed', 'Seen on the network'], ['devices/shown', 'What each device sees']] }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'forecast', component: () => import('./pages/forecast/ForecastPage.vue'), meta: { title: 'What plays', place: 'forecast' } },
+  { path: 'load', component: () => import('./pages/load/LoadPage.vue'), meta: { title: 'Load of the network', place: 'paths' } },
   { path: 'folders/:id', component: () => import('./pages/folder/FolderPage.vue'), meta: { title: 'What is in a folder', place: 'forecast' } },
   { path: 'paths/:id/card', component: () => import('./pages/paths/CardPage.vue'), meta: { title: 'What to enter', place: 'paths' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },

@@ -11,6 +11,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/forecast"
 	"kaiku/core/knowledge"
+	"kaiku/core/load"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/core/survey"
@@ -33,6 +34,19 @@ type Assessment struct {
 	Union         network.HomeUnion
 	Outside       []network.LineReach
 	played        *played
+	carried       *carried
+}
+
+// carried is the load of an assessment, worked out when it is first asked for.
+type carried struct {
+	once sync.Once
+	of   load.Load
+}
+
+// Load returns what the home's paths ask of its network. An evening is one where the assessment is made.
+func (a *Assessment) Load() *load.Load {
+	a.carried.once.Do(func() { a.carried.of = load.Of(a.Index, a.Now.Location()) })
+	return &a.carried.of
 }
 
 // played is the forecast of an assessment, worked out when it is first asked for: most pages never do.
@@ -68,7 +82,7 @@ func (a *Assessment) short() []network.Finding {
 // assessment of a changed clone.
 func Assess(d *dossier.Dossier, k knowledge.Knowledge, now time.Time) *Assessment {
 	x := d.Index()
-	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x), played: &played{}}
+	a := &Assessment{Knowledge: k, Now: now, Plan: proving.NewPlan(x), played: &played{}, carried: &carried{}}
 	a.Index = x
 	a.Findings = network.Findings(x, k, now, a.short()...)
 	a.Statuses = proving.Statuses(a.Plan, proving.Against{Findings: a.Findings, Seen: k.Seen})

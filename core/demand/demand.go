@@ -97,8 +97,28 @@ func assumed(e dossier.FormatEntry) Rate {
 	case e.Sound != "":
 		of = lossy
 	}
+	return of.assumed()
+}
+
+// assumed is the rate that follows from what is usual; the zero Rate where nothing is.
+func (of usual) assumed() Rate {
 	if of.average == 0 {
 		return Rate{}
 	}
 	return Rate{max(of.average, of.peak*of.window/(of.window+Wait)), dossier.KnownAssumed}
 }
+
+// What files of a content kind usually need where nothing is recorded of them; judgement. Photographs are loaded one by one and
+// need little.
+var kinds = map[dossier.ContentKind]usual{
+	dossier.Film: encoded[2].usual, dossier.Series: encoded[2].usual, dossier.HomeVideo: encoded[2].usual, dossier.LiveTV: {15, 19.4, 10},
+	dossier.Music: lossless[0].usual, dossier.Radio: lossy, dossier.Audiobook: lossy, dossier.Photo: {0.5, 0.5, 1},
+}
+
+// OfContent returns what files of a content kind usually need, always assumed; the zero Rate where the kind is none.
+func OfContent(k dossier.ContentKind) Rate {
+	return kinds[k].assumed()
+}
+
+// OfPicture returns what films re-encoded to a picture of so many lines usually need, always assumed.
+func OfPicture(lines int) Rate { return classOf(encoded, lines).assumed() }

@@ -8,6 +8,7 @@ const colours: Record<string, string> = {
   open: 'failed', 'in-hand': 'primary', waiting: 'stale', remedied: 'marginal', closed: 'proven',
   drafted: 'untried', offered: 'primary', accepted: 'proven', returned: 'marginal', outdated: 'stale',
   plays: 'proven', 'as-is': 'proven', converted: 'primary', repackaged: 'primary', 'sound-converted': 'primary', 'picture-converted': 'primary', partly: 'marginal', silent: 'marginal', none: 'failed', unplayable: 'failed', 'not-known': 'untried',
+  'room-left': 'proven', tight: 'marginal', overloaded: 'failed',
   'as-recorded': 'proven', changed: 'marginal', new: 'primary', unsure: 'waived', 'not-seen': 'stale',
 }
 const shapes: Record<string, string> = {
@@ -15,6 +16,7 @@ const shapes: Record<string, string> = {
   failed: 'cross', fail: 'cross', open: 'cross', stale: 'broken', waiting: 'broken', outdated: 'broken',
   untried: 'ring', drafted: 'ring', impossible: 'dash', waived: 'square', 'in-doubt': 'doubt', 'not-served': 'cross', unproven: 'ring', blocker: 'bar', warning: 'wedge', advice: 'corner', 'in-hand': 'arrow', offered: 'arrow',
   plays: 'disc', 'as-is': 'disc', converted: 'arrow', repackaged: 'arrow', 'sound-converted': 'arrow', 'picture-converted': 'arrow', partly: 'wedge', silent: 'wedge', none: 'cross', unplayable: 'cross', 'not-known': 'ring',
+  'room-left': 'disc', tight: 'wedge', overloaded: 'cross',
   'as-recorded': 'disc', changed: 'half', new: 'corner', unsure: 'square', 'not-seen': 'broken',
 }
 </script>

@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { type Schemas } from '../../api/client'
+import StateMark from '../../parts/StateMark.vue'
+import { barOf, needOf, stateWords } from './shares'
+
+/** What one path, or several in use at once, take of everything on their way. */
+const props = defineProps<{ of: Schemas['LoadCase']; code: string }>()
+const most = computed(() => Math.max(1, ...props.of.uses.map((u) => u.share)))
+</script>
+
+<template>
+  <div class="stack-s">
+    <p>{{ of.said }}</p>
+    <ul v-if="of.uses.length" class="plain stack-s" aria-label="What carries it">
+      <li v-for="u in of.uses" :key="u.label">
+        <div class="row between small"><span><strong>{{ u.label.charAt(0).toUpperCase() + u.label.slice(1) }}</strong><span v-if="u.by.length > 1" class="quiet">: {{ u.by.map((p) => `${p.path.label} ${barOf(p.share)}`).join(', ') }}</span></span>
+          <span class="row"><StateMark :state="u.state" :word="stateWords[u.state]" /><span class="num">{{ u.atLeast ? 'at least ' : '' }}{{ barOf(u.share) }}</span></span></div>
+        <div class="track" aria-hidden="true">
+          <span class="taken" :class="u.state" :style="{ width: `${(100 * u.share) / most}%` }" />
+          <span v-for="limit in [0.7, 0.9]" :key="limit" class="limit" :style="{ left: `${(100 * limit) / most}%` }" />
+        </div>
+      </li>
+    </ul>
+    <ul class="plain small quiet">
+      <li v-for="f in of.flows" :key="f.path.id"><router-link :to="`/households/${code}/records/path/${f.path.id}`">{{ f.path.label }}</router-link> {{ needOf(f) }}<template v-if="f.way.length > 1">: {{ f.way.map((d) => d.label).join(' → ') }}</template></li>
+    </ul>
+    <div v-if="of.changes.length" class="stack-s">
+      <h3>What would leave more room</h3>
+      <ol class="plain ruled"><li v-for="c in of.changes" :key="c.said" class="row between"><span class="grow">{{ c.said }}</span><span class="row"><StateMark :state="c.state" :word="stateWords[c.state]" /><span class="num">{{ barOf(c.share) }}</span></span></li></ol>
+    </div>
+    <p v-else-if="of.state === 'tight' || of.state === 'overloaded'" class="small quiet">No single change is known that would leave more room.</p>
+    <p v-if="of.surest" class="small quiet">A reading taken at {{ of.surest.label }} in the evening would make this surest.</p>
+  </div>
+</template>
+
+<style scoped>
+.track { position: relative; height: 12px; margin-top: 2px; background: rgba(var(--v-theme-on-surface), .08); border-radius: 2px; }
+.taken { position: absolute; inset: 0 auto 0 0; min-width: 2px; border-radius: 2px; background: rgb(var(--v-theme-untried)); }
+.taken.room-left { background: rgb(var(--v-theme-proven)); }
+.taken.tight { background: rgb(var(--v-theme-marginal)); }
+.taken.overloaded { background: rgb(var(--v-theme-failed)); }
+.limit { position: absolute; top: -2px; bottom: -2px; width: 1.5px; background: rgba(var(--v-theme-on-surface), .6); }
+</style>

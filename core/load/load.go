@@ -1,0 +1,372 @@
+// Package load works out what paths in use at once ask of every cable, radio channel and line of a home, whether these carry it,
+// and which single change would make them.
+package load
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"time"
+
+	"kaiku/core/demand"
+	"kaiku/core/dossier"
+)
+
+// MediumKind is what something is that flows share.
+type MediumKind string
+
+// Media. A wire has a rate for each direction. A channel and the mains wiring are air time: whoever sends keeps all others of
+// the home from sending.
+const (
+	Wire     MediumKind = "wire"
+	Channel  MediumKind = "channel"
+	Mains    MediumKind = "mains-wiring"
+	LineInto MediumKind = "line-down"
+)
+
+// Medium is something that flows share.
+type Medium struct {
+	Kind    MediumKind                      `json:"kind"`
+	Link    dossier.ID[dossier.Link]        `json:"link,omitzero"` // of a wire
+	From    dossier.ID[dossier.Device]      `json:"from,omitzero"` // of a wire: the end that sends
+	Line    dossier.ID[dossier.Line]        `json:"line,omitzero"`
+	Band    dossier.Band                    `json:"band,omitzero"`    // of a channel
+	Channel int                             `json:"channel,omitzero"` // the lowest of those that overlap; 0 if it is not recorded
+	Radio   dossier.ID[dossier.Interface]   `json:"radio,omitzero"`   // of a channel that is not recorded: the radio that has it
+	Links   []dossier.ID[dossier.Link]      `json:"-"`                // of what is shared by air time: all links over it that carry something
+	Radios  []dossier.ID[dossier.Interface] `json:"-"`                // of a channel: the access points' radios on it
+}
+
+// State says how much of a medium, or of all media of a set, is taken.
+type State string
+
+// States, the best first: up to 70 % of a medium leaves room, up to 90 % is tight, more is overloaded. Queues grow without bound
+// towards 100 %, and everything else in the home needs some of it as well; the limits are planning values of the trade.
+const (
+	Roomy      State = "room-left"
+	Tight      State = "tight"
+	Overloaded State = "overloaded"
+	NotKnown   State = "not-known"
+)
+
+// States lists all of them.
+var States = []State{Roomy, Tight, Overloaded, NotKnown}
+
+const (
+	roomy = 0.70
+	tight = 0.90
+)
+
+// State says what that much means.
+func (u Use) State() State {
+	if u.More && stateOf(u.Share) != Overloaded {
+		return NotKnown
+	}
+	return stateOf(u.Share)
+}
+
+func stateOf(share float64) State {
+	switch {
+	case share <= roomy:
+		return Roomy
+	case share <= tight:
+		return Tight
+	}
+	return Overloaded
+}
+
+// Use is how much of a medium is taken. Share is a part of its rate or of its air time, and more than 1 if more is asked for
+// than there is. More says that something on it is not known, so that Share is the least.
+type Use struct {
+	Medium Medium        `json:"medium"`
+	Share  float64       `json:"share"`
+	Known  dossier.Known `json:"known,omitzero"` // the weakest of what it rests on
+	More   bool          `json:"more,omitzero"`
+	By     []Part        `json:"by"`
+	Mbps   float64       `json:"mbps,omitzero"` // what a wire or a line carries at most; 0 for what is shared by air time
+}
+
+// Part is what one path takes of a medium.
+type Part struct {
+	Path  dossier.ID[dossier.Path] `json:"path"`
+	Share float64                  `json:"share"`
+	// Rate is what TCP gets over the medium alone, in Mb/s, and Known how that is known; 0 if it is not.
+	Rate  float64       `json:"rate,omitzero"`
+	Known dossier.Known `json:"known,omitzero"`
+}
+
+// Gap is why it is not known what a path takes.
+type Gap string
+
+// Gaps.
+const (
+	NoWay     Gap = "no-way"     // no chain of recorded links leads from where the files are to the device
+	NoRate    Gap = "no-rate"    // a link of the way has neither a rate nor a reading
+	NoDemand  Gap = "no-demand"  // nothing says what is watched
+	NoFolders Gap = "no-folders" // the path reaches no folder, or none is recorded
+	NoLine    Gap = "no-line"    // it comes over an internet line of which no rate is recorded
+)
+
+// Flow is what one path carries: the heaviest that it reaches, from where the files are to the device.
+type Flow struct {
+	Path   dossier.ID[dossier.Path]     `json:"path"`
+	Mbps   float64                      `json:"mbps"` // the rate needed with head-room; 0 if that is not known
+	Known  dossier.Known                `json:"known,omitzero"`
+	Folder dossier.ID[dossier.Folder]   `json:"folder,omitzero"` // that needs it
+	Way    []dossier.ID[dossier.Device] `json:"way"`             // the devices that it passes, from where the files are to the screen
+	Links  []dossier.ID[dossier.Link]   `json:"links"`
+	Gaps   []Gap                        `json:"gaps,omitzero"`
+	At     dossier.Ref                  `json:"at,omitzero"` // what the first gap is about
+}
+
+// Case is a path alone, or a set of paths in use at once.
+type Case struct {
+	Set   dossier.ID[dossier.BusySet] `json:"set,omitzero"`
+	Paths []dossier.ID[dossier.Path]  `json:"paths"`
+	State State                       `json:"state"`
+	Flows []Flow                      `json:"flows"`
+	Uses  []Use                       `json:"uses"` // of all that carries something, the most taken first
+	// AtOnce is how many streams as heavy as a path's fit over its way, of a path alone; -1 if that is not known.
+	AtOnce int `json:"atOnce"`
+	// Surest is the device at which a reading would make the most taken medium known best; "" if it is measured or no reading helps.
+	Surest  dossier.ID[dossier.Device] `json:"surest,omitzero"`
+	Changes []Change                   `json:"changes,omitzero"` // that leave more room on it, the best first
+}
+
+// Bottleneck returns the medium of which most is taken, if anything is carried.
+func (c Case) Bottleneck() (Use, bool) {
+	if len(c.Uses) == 0 {
+		return Use{}, false
+	}
+	return c.Uses[0], true
+}
+
+// Load is what a home's paths ask of its network.
+type Load struct {
+	Alone   []Case   `json:"alone"`   // each path in use, in the order of their ids
+	Sets    []Case   `json:"sets"`    // each busy set, in the order of their ids
+	Uplinks []Uplink `json:"uplinks"` // each internet line of which it is known what goes out, in the order of their ids
+}
+
+// Uplink is what of the home can be watched elsewhere at once, over one internet line.
+type Uplink struct {
+	Line      dossier.ID[dossier.Line] `json:"line"`
+	Mbps      float64                  `json:"mbps"` // what is left for it
+	Known     dossier.Known            `json:"known"`
+	Qualities []Quality                `json:"qualities"` // the largest picture first
+}
+
+// Quality is a size of picture and how many streams of it fit at once.
+type Quality struct {
+	Lines  int     `json:"lines"`
+	Mbps   float64 `json:"mbps"` // what one usually needs, with head-room; assumed
+	AtOnce int     `json:"atOnce"`
+}
+
+// uplinkShare is the part of an uplink that viewing from outside may take: acknowledgements, calls and the provider's busy hours
+// need the rest. A planning value, judgement.
+const uplinkShare = 0.8
+
+func uplinks(x *dossier.Index) []Uplink {
+	out := []Uplink{}
+	for _, l := range x.Lines {
+		u := Uplink{Line: l.ID, Mbps: l.UpMbps * uplinkShare, Known: dossier.KnownMeasured}
+		if l.UpMbps == 0 {
+			u.Mbps, u.Known = l.SoldUpMbps*uplinkShare, dossier.KnownAssumed
+		}
+		if !sound(u.Mbps) {
+			continue
+		}
+		for _, lines := range []int{2160, 1080, 720, 576} {
+			q := Quality{Lines: lines, Mbps: demand.OfPicture(lines).Mbps * headRoom}
+			q.AtOnce = int(math.Floor(u.Mbps/q.Mbps + 1e-9))
+			u.Qualities = append(u.Qualities, q)
+		}
+		out = append(out, u)
+	}
+	return out
+}
+
+// Of works out the load of a home. Evening is the location in which readings are told to be of the busy evening.
+func Of(x *dossier.Index, evening *time.Location) Load {
+	n := newNet(x, evening)
+	out := Load{Alone: []Case{}, Sets: []Case{}, Uplinks: uplinks(x)}
+	for _, p := range x.InUse {
+		c := n.add([]dossier.Path{p})
+		c.AtOnce = n.atOnce(c)
+		out.Alone = append(out.Alone, c)
+	}
+	for _, s := range x.BusySets {
+		c := n.add(n.pathsOf(s.Paths))
+		c.Set = s.ID
+		out.Sets = append(out.Sets, c)
+	}
+	for _, list := range [][]Case{out.Alone, out.Sets} {
+		for i := range list {
+			if c := &list[i]; c.State == Tight || c.State == Overloaded {
+				c.Changes = changes(x, evening, *c)
+			}
+		}
+	}
+	return out
+}
+
+// Together works out the load of paths that somebody names, in use at once.
+func Together(x *dossier.Index, evening *time.Location, paths []dossier.ID[dossier.Path]) Case {
+	n := newNet(x, evening)
+	c := n.add(n.pathsOf(paths))
+	if c.State == Tight || c.State == Overloaded {
+		c.Changes = changes(x, evening, c)
+	}
+	return c
+}
+
+// pathsOf returns those of the paths that are in use, each once.
+func (n *net) pathsOf(ids []dossier.ID[dossier.Path]) []dossier.Path {
+	return slices.DeleteFunc(slices.Clone(n.InUse), func(p dossier.Path) bool { return !slices.Contains(ids, p.ID) })
+}
+
+// add adds up what paths take that are in use at once.
+func (n *net) add(paths []dossier.Path) Case {
+	c := Case{Paths: []dossier.ID[dossier.Path]{}, Flows: []Flow{}, Uses: []Use{}, AtOnce: -1, State: NotKnown}
+	uses := map[mediumKey]*Use{}
+	for _, p := range paths {
+		f := n.flow(p)
+		c.Paths = append(c.Paths, p.ID)
+		c.Flows = append(c.Flows, f.Flow)
+		for _, h := range f.hops {
+			key := h.medium.key()
+			u := uses[key]
+			if u == nil {
+				u = &Use{Medium: h.medium, Mbps: h.mbps}
+				uses[key] = u
+			}
+			u.Medium.add(h.medium)
+			if h.rate <= 0 || f.Mbps == 0 {
+				u.More = true
+				continue
+			}
+			part := Part{Path: p.ID, Share: f.Mbps / h.rate, Rate: h.rate, Known: h.known}
+			u.Share += part.Share
+			u.Known = weakest(u.Known, weakest(h.known, f.Known))
+			u.By = append(u.By, part)
+		}
+	}
+	for _, u := range uses {
+		c.Uses = append(c.Uses, *u)
+	}
+	slices.SortFunc(c.Uses, func(a, b Use) int {
+		return cmp.Or(cmp.Compare(b.Share, a.Share), a.Medium.key().compare(b.Medium.key()))
+	})
+	c.State = stateOfCase(c)
+	c.Surest = n.surest(c)
+	return c
+}
+
+// stateOfCase is overloaded as soon as one medium surely is, and otherwise not known as long as anything is not known.
+func stateOfCase(c Case) State {
+	unknown := len(c.Flows) == 0
+	for _, f := range c.Flows {
+		unknown = unknown || len(f.Gaps) > 0
+	}
+	worst := Roomy
+	for _, u := range c.Uses {
+		unknown = unknown || u.More
+		if s := stateOf(u.Share); slices.Index(States, s) > slices.Index(States, worst) {
+			worst = s
+		}
+	}
+	if unknown && worst != Overloaded {
+		return NotKnown
+	}
+	return worst
+}
+
+// atOnce returns how many streams like that of a path alone fit at once into 90 % of everything on its way.
+func (n *net) atOnce(c Case) int {
+	u, carries := c.Bottleneck()
+	if c.State == NotKnown || !carries || u.Share <= 0 || u.More {
+		return -1
+	}
+	return int(math.Floor(tight/u.Share + 1e-9))
+}
+
+// surest returns the device at which a reading would replace the weakest number behind the most taken medium.
+func (n *net) surest(c Case) dossier.ID[dossier.Device] {
+	for _, f := range c.Flows {
+		if slices.Contains(f.Gaps, NoRate) {
+			return f.Way[len(f.Way)-1]
+		}
+	}
+	u, carries := c.Bottleneck()
+	if !carries || u.Medium.Kind != Channel && u.Medium.Kind != Mains {
+		return ""
+	}
+	var most Part
+	for _, p := range u.By {
+		if p.Known != dossier.KnownMeasured && p.Share > most.Share {
+			most = p
+		}
+	}
+	p, _ := n.Paths.Get(most.Path)
+	return p.Device
+}
+
+// weakest returns the weaker of two ways of knowing.
+func weakest(a, b dossier.Known) dossier.Known {
+	order := dossier.Known("").Values()
+	if a == "" || slices.Index(order, string(b)) > slices.Index(order, string(a)) {
+		return b
+	}
+	return a
+}
+
+// headRoom is what is kept above the rate needed, once and for all flows.
+const headRoom = 1.2
+
+// heaviest returns what the heaviest form of a folder needs; the zero Rate where one of its forms may need anything.
+func heaviest(f dossier.Folder) demand.Rate {
+	most := demand.OfContent(f.ContentKind)
+	for i, e := range f.Mix {
+		r := demand.RateNeeded(e)
+		if slices.Contains(pictures, e.Container) {
+			r = demand.OfContent(dossier.Photo)
+		}
+		if r.Mbps == 0 {
+			return demand.Rate{}
+		}
+		if i == 0 || r.Mbps > most.Mbps {
+			most = r
+		}
+	}
+	return most
+}
+
+// pictures are containers of photographs, which are loaded one by one.
+var pictures = []dossier.Container{dossier.JPEG, dossier.PNG, dossier.GIF, dossier.WebP, dossier.HEIF, dossier.TIFF}
+
+// needed returns what the heaviest item of the path needs, with head-room, of which folder it is, and what is missing to tell.
+func (n *net) needed(p dossier.Path) (demand.Rate, dossier.ID[dossier.Folder], Gap) {
+	folders := n.Reached(p)
+	if len(folders) == 0 {
+		return demand.Rate{}, "", NoFolders
+	}
+	var most demand.Rate
+	var of dossier.ID[dossier.Folder]
+	known := true
+	for _, f := range folders {
+		rate, asked := n.needs[f.ID]
+		if !asked {
+			rate = heaviest(f)
+			n.needs[f.ID] = rate
+		}
+		known = known && rate.Mbps > 0
+		if rate.Mbps > most.Mbps {
+			most, of = rate, f.ID
+		}
+	}
+	if !known {
+		return demand.Rate{}, of, NoDemand
+	}
+	return demand.Rate{Mbps: most.Mbps * headRoom, Known: most.Known}, of, ""
+}

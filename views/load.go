@@ -1,0 +1,129 @@
+package views
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"kaiku/core/assess"
+	"kaiku/core/dossier"
+	"kaiku/core/load"
+	"kaiku/wire"
+	"kaiku/wording"
+)
+
+// Load says what a home's paths ask of its network.
+func Load(a *assess.Assessment) wire.Load {
+	l := a.Load()
+	out := wire.Load{Alone: []wire.LoadCase{}, Sets: []wire.LoadCase{}, Uplinks: []wire.LoadUplink{}}
+	for _, c := range l.Alone {
+		out.Alone = append(out.Alone, LoadCase(a, c))
+	}
+	slices.SortStableFunc(out.Alone, func(x, y wire.LoadCase) int { return strings.Compare(x.Name, y.Name) })
+	for _, c := range l.Sets {
+		out.Sets = append(out.Sets, LoadCase(a, c))
+	}
+	for _, u := range l.Uplinks {
+		line := Named(a.Dossier, u.Line.Ref())
+		one := wire.LoadUplink{Line: line, Mbps: u.Mbps, Known: u.Known, Said: wording.LoadUplink(u, line.Label)}
+		for _, q := range u.Qualities {
+			one.Fits = append(one.Fits, wire.LoadFits{Lines: q.Lines, Mbps: q.Mbps, AtOnce: q.AtOnce})
+		}
+		out.Uplinks = append(out.Uplinks, one)
+	}
+	return out
+}
+
+// LoadCase says what one path, or several in use at once, ask of the network.
+func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
+	out := wire.LoadCase{Set: string(c.Set), Paths: []wire.Named{}, State: c.State, Uses: []wire.LoadUse{}, Flows: []wire.LoadFlow{}, AtOnce: c.AtOnce, Changes: []wire.LoadChange{}}
+	var names []string
+	for _, id := range c.Paths {
+		p := Named(a.Dossier, id.Ref())
+		out.Paths, names = append(out.Paths, p), append(names, p.Label)
+	}
+	out.Name = wording.And(names)
+	if c.Set != "" {
+		out.Name = a.Label(c.Set.Ref())
+	}
+	var gaps []string
+	for _, f := range c.Flows {
+		one := wire.LoadFlow{Path: Named(a.Dossier, f.Path.Ref()), Mbps: f.Mbps, Known: f.Known, Way: []wire.Named{}, Links: texts(f.Links), Gaps: []string{}}
+		if f.Folder != "" {
+			folder := Named(a.Dossier, f.Folder.Ref())
+			one.Folder = &folder
+		}
+		for _, d := range f.Way {
+			one.Way = append(one.Way, Named(a.Dossier, d.Ref()))
+		}
+		for _, g := range f.Gaps {
+			one.Gaps = append(one.Gaps, wording.LoadGap(g, one.Path.Label, gapAt(a, f), a.Label(f.Way[0].Ref())))
+		}
+		gaps = append(gaps, one.Gaps...)
+		out.Flows = append(out.Flows, one)
+	}
+	most := ""
+	for i, u := range c.Uses {
+		one := wire.LoadUse{Kind: u.Medium.Kind, Label: mediumLabel(a, u.Medium), Link: string(u.Medium.Link), Links: texts(u.Medium.Links), Share: u.Share, State: u.State(), Known: u.Known, AtLeast: u.More, Mbps: u.Mbps, By: []wire.LoadPart{}}
+		one.Said = wording.LoadUse(u, one.Label)
+		if i == 0 {
+			most = one.Label
+		}
+		for _, p := range u.By {
+			one.By = append(one.By, wire.LoadPart{Path: Named(a.Dossier, p.Path.Ref()), Share: p.Share, Rate: p.Rate, Known: p.Known})
+		}
+		out.Uses = append(out.Uses, one)
+	}
+	out.Said = wording.LoadCase(c, most, gaps)
+	if c.Surest != "" {
+		at := Named(a.Dossier, c.Surest.Ref())
+		out.Surest = &at
+	}
+	for _, ch := range c.Changes {
+		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Device.Ref())
+		what := a.Label(subject)
+		switch {
+		case ch.Link != "":
+			l, _ := a.Links.Get(ch.Link)
+			near, far := a.EndsOf(l)
+			what = "from " + a.Label(near.Ref()) + " to " + a.Label(far.Ref())
+		case ch.Folder != "":
+			what = a.FullLabel(subject)
+		}
+		out.Changes = append(out.Changes, wire.LoadChange{Kind: ch.Kind, Said: wording.LoadChange(ch, a.Label(ch.Device.Ref()), what), Subject: wire.Ref(subject), Share: ch.Share, State: ch.State,
+			Then: "then at most " + wording.Share(ch.Share, "") + " of anything is taken (" + wording.LoadStates[ch.State] + ")"})
+	}
+	return out
+}
+
+// gapAt says where something is missing: a link by its ends.
+func gapAt(a *assess.Assessment, f load.Flow) string {
+	if f.At.Kind != "link" {
+		return a.Label(f.At)
+	}
+	l, _ := a.Links.Get(dossier.ID[dossier.Link](f.At.ID))
+	near, far := a.EndsOf(l)
+	return "the link from " + a.Label(near.Ref()) + " to " + a.Label(far.Ref())
+}
+
+func mediumLabel(a *assess.Assessment, m load.Medium) string {
+	l, _ := a.Links.Get(m.Link)
+	near, far := a.EndsOf(l)
+	if far == m.From {
+		near, far = far, near
+	}
+	var radios []string
+	if m.Radio != "" {
+		i, _ := a.Interfaces.Get(m.Radio)
+		radios = append(radios, a.Label(i.Device.Ref()))
+	}
+	return wording.LoadMedium(m, a.Label(near.Ref()), a.Label(far.Ref()), a.Label(m.Line.Ref()), radios)
+}
+
+func texts[T ~string](ids []T) []string {
+	out := make([]string, len(ids))
+	for i, id := range ids {
+		out[i] = string(id)
+	}
+	return out
+}

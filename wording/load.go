@@ -1,0 +1,145 @@
+package wording
+
+import (
+	"fmt"
+	"strings"
+
+	"kaiku/core/dossier"
+	"kaiku/core/load"
+)
+
+// LoadStates say how much is taken.
+var LoadStates = map[load.State]string{load.Roomy: "room left", load.Tight: "tight", load.Overloaded: "overloaded", load.NotKnown: "not known"}
+
+// LoadGap says what is not known about what a path carries; what is the record that it is about, and from where the files are.
+func LoadGap(g load.Gap, path, what, from string) string {
+	switch g {
+	case load.NoWay:
+		return "No chain of links is recorded from " + from + " to " + what + "."
+	case load.NoRate:
+		return "Neither a rate nor a reading is recorded for " + what + "."
+	case load.NoDemand:
+		return "Nothing says what the files of " + path + " need."
+	case load.NoFolders:
+		return "No folder is recorded that " + path + " reaches."
+	case load.NoLine:
+		return path + " comes over the internet line, of which no download rate is recorded."
+	}
+	return string(g)
+}
+
+// Share says a part in per cent, and how it is known where that is no more than an estimate.
+func Share(share float64, known dossier.Known) string {
+	said := fmt.Sprintf("%.0f %%", 100*share)
+	if share > 0 && share < 0.005 {
+		return "less than 1 %"
+	}
+	if known == dossier.KnownEstimated || known == dossier.KnownAssumed {
+		return "about " + said + " (" + string(known) + ")"
+	}
+	return said
+}
+
+// LoadMedium names what is taken. Near and far are the ends of a cable in the direction of the flow, radios those of a channel.
+func LoadMedium(m load.Medium, near, far, line string, radios []string) string {
+	switch m.Kind {
+	case load.Wire:
+		return "the cable from " + near + " to " + far
+	case load.Mains:
+		return "the mains wiring"
+	case load.LineInto:
+		return "the internet line " + line
+	}
+	band := strings.ReplaceAll(string(m.Band), "-ghz", " GHz")
+	if m.Channel == 0 {
+		return strings.TrimSpace("the Wi-Fi of "+strings.Join(radios, " and ")+" "+parenthesis(band)) + ", channel not recorded"
+	}
+	return strings.TrimSpace(fmt.Sprintf("Wi-Fi channel %d %s", m.Channel, parenthesis(band)))
+}
+
+func parenthesis(s string) string {
+	if s == "" {
+		return ""
+	}
+	return "(" + s + ")"
+}
+
+// LoadUse says how much of something is taken.
+func LoadUse(u load.Use, label string) string {
+	what := "of its air time"
+	switch u.Medium.Kind {
+	case load.Wire, load.LineInto:
+		what = fmt.Sprintf("of %.4g Mb/s", u.Mbps)
+	}
+	switch {
+	case u.More && u.Share == 0:
+		return Capital(label) + ": how much is taken is not known."
+	case u.More:
+		return Capital(label) + ": at least " + Share(u.Share, u.Known) + " " + what + " taken; something on it is not known."
+	}
+	return Capital(label) + ": " + Share(u.Share, u.Known) + " " + what + " taken."
+}
+
+// LoadCase says the outcome of a path or a set.
+func LoadCase(c load.Case, most string, gaps []string) string {
+	u, carries := c.Bottleneck()
+	switch {
+	case len(c.Paths) == 0:
+		return "No path in use is in it."
+	case c.State == load.NotKnown && len(gaps) > 0:
+		return strings.Join(gaps, " ")
+	case !carries:
+		return "Nothing goes over the network: it is played where the files are."
+	case c.State == load.Overloaded && u.Share > 1:
+		return "More is asked of " + most + " than it carries: " + Share(u.Share, u.Known) + ". Pictures will stall."
+	case c.State == load.Overloaded:
+		return "Too little is left of " + most + ": " + Share(u.Share, u.Known) + " is taken. Pictures may stall as soon as anything else happens."
+	case c.State == load.Tight:
+		return "Little is left of " + most + ": " + Share(u.Share, u.Known) + " is taken."
+	}
+	return "The most taken is " + most + ", with " + Share(u.Share, u.Known) + "."
+}
+
+// LoadChange says what to do. Device, what and to are labels: whose link or channel changes, the outlet, cable or folder, and where files go.
+func LoadChange(c load.Change, device, what string) string {
+	switch c.Kind {
+	case load.WireDevice:
+		if c.Patch {
+			return fmt.Sprintf("Patch the outlet %s and connect %s to it by cable (reckoned with %.4g Mb/s)", what, device, c.Mbps)
+		}
+		return fmt.Sprintf("Connect %s by cable to the outlet %s (reckoned with %.4g Mb/s)", device, what, c.Mbps)
+	case load.RunCable:
+		return fmt.Sprintf("Lay a cable from the router to %s (reckoned with %.4g Mb/s)", device, c.Mbps)
+	case load.OtherChannel:
+		return fmt.Sprintf("Move the Wi-Fi of %s to channel %d, which nothing else in this home uses", device, c.Channel)
+	case load.ReplaceLink:
+		return fmt.Sprintf("Replace the cable %s: both ports can do %.4g Mb/s", what, c.Mbps)
+	case load.FasterPorts:
+		return fmt.Sprintf("Have ports of %.4g Mb/s at both ends of the cable %s", c.Mbps, what)
+	case load.LighterCopies:
+		return fmt.Sprintf("Have the heaviest titles of %s converted to files that need %.3g Mb/s at most", what, c.Mbps)
+	case load.MoveFiles:
+		return "Move the files of " + what + " to " + device + ", which serves them"
+	}
+	return Plain(string(c.Kind))
+}
+
+// LoadUplink says how many streams of which quality leave the home at once.
+func LoadUplink(u load.Uplink, line string) string {
+	var fits []string
+	before := 0
+	for _, q := range u.Qualities {
+		if q.AtOnce > before { // a smaller picture of which no more fit need not be said
+			before = q.AtOnce
+			fits = append(fits, fmt.Sprintf("%d with %d lines (about %.3g Mb/s each)", q.AtOnce, q.Lines, q.Mbps))
+		}
+	}
+	left := fmt.Sprintf("%s leaves %.3g Mb/s for watching from outside", Capital(line), u.Mbps)
+	if u.Known == dossier.KnownAssumed {
+		left += ", if it is as in the contract"
+	}
+	if len(fits) == 0 {
+		return left + ": too little for any picture of 576 lines or more."
+	}
+	return left + ": " + listed(fits, "or") + "."
+}
