@@ -52,6 +52,7 @@ type site struct {
 	store   *store.Store
 	address string
 	as      map[string]*client.Client
+	tokens  map[string]string // of log-ins by hand; with each site, as the port of one that is gone may come again
 }
 
 func newSite(t *testing.T, p service.Prober) *site { return newSiteIn(t, t.TempDir(), p) }
@@ -60,7 +61,7 @@ func newSiteIn(t *testing.T, dir string, p service.Prober) *site {
 	st, err := store.Open(t.Context(), dir, store.Options{Guard: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, st.Close()) })
-	s := &site{t: t, store: st, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}}
+	s := &site{t: t, store: st, service: service.New(st, service.Options{Prober: p}), as: map[string]*client.Client{}, tokens: map[string]string{}}
 	t.Cleanup(s.service.Close)
 	_, err = demo.AddFirm(t.Context(), s.service)
 	require.NoError(t, err)

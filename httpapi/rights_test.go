@@ -32,7 +32,7 @@ var may = map[string]string{
 	"offer-second-factor": staff, "set-second-factor": staff, "remove-second-factor": staff, "list-people": staff, "list-kinds": staff, "list-households": staff, "follow-events": staff, "read-label": staff,
 	"show-overview": staff, "list-findings": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
 	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
-	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "show-load": staff, "show-load-together": staff, "show-contents": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
+	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "show-load": staff, "propose-paths": staff, "show-load-together": staff, "show-contents": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
 	// The work in a home.
 	"import-records": writers, "apply-document": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "stop-job": writers, "record-attempt": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
@@ -251,20 +251,17 @@ func (s *site) request(who, method, path string, body any, headers map[string]st
 	return resp
 }
 
-var tokens = map[string]string{}
-
 func (s *site) token(who string, fresh bool) string {
 	if who == "nobody" {
 		return ""
 	}
-	key := s.address + who
-	if tokens[key] == "" || fresh {
+	if s.tokens[who] == "" || fresh {
 		session, err := s.as["nobody"].LogIn(s.t.Context(), who, "granite-and-gulls", "test")
 		require.NoError(s.t, err)
 		if fresh {
 			return session.Token
 		}
-		tokens[key] = session.Token
+		s.tokens[who] = session.Token
 	}
-	return tokens[key]
+	return s.tokens[who]
 }
