@@ -485,6 +485,8 @@ func (a *App) prerequisiteCommand() *cobra.Command {
 				state = "done by " + p.DoneBy
 			case p.ProvedBy != "":
 				state = "proven by " + strings.SplitN(p.ProvedBy, ":", 2)[0]
+			case p.Recorded:
+				state = "as it is recorded"
 			case p.Met:
 				state = "all steps set"
 			case p.Reset:

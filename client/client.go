@@ -518,6 +518,11 @@ func (c *Client) LoadTogether(ctx context.Context, code string, paths []string) 
 	return get[wire.LoadCase](ctx, c, "/households/"+code+"/load/together?"+url.Values{"path": paths}.Encode())
 }
 
+// Proposal says by which ways a device could get what is wished for.
+func (c *Client) Proposal(ctx context.Context, code, device string) (wire.Proposal, error) {
+	return get[wire.Proposal](ctx, c, "/households/"+code+"/devices/"+device+"/ways")
+}
+
 // SetRecipeStep records that a step of a recipe is set.
 func (c *Client) SetRecipeStep(ctx context.Context, code string, in wire.SetRecipeStep) ([]wire.RecipeStep, error) {
 	return post[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps", in)

@@ -70,6 +70,10 @@ func (s *Server) registerRecipes() {
 		c, err := s.service.LoadTogether(ctx, a, in.Code, in.Path)
 		return &answer[wire.LoadCase]{Body: c}, err
 	})
+	operation(s, "propose-paths", http.MethodGet, "/households/{code}/devices/{id}/ways", "Show by which ways a device can get what is wished for, and what stands against each", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.Proposal], error) {
+		p, err := s.service.Proposal(ctx, a, in.Code, in.ID)
+		return &answer[wire.Proposal]{Body: p}, err
+	})
 	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
 		steps, err := s.service.RecipeSteps(ctx, a, in.Code)
 		return &answer[[]wire.RecipeStep]{Body: steps}, err

@@ -46,6 +46,19 @@ func (s *Service) LoadTogether(ctx context.Context, a Actor, code string, paths 
 	return views.LoadCase(h, load.Together(h.Index, h.Now.Location(), ids)), nil
 }
 
+// Proposal says by which ways a device could get what is wished for.
+func (s *Service) Proposal(ctx context.Context, a Actor, code, device string) (wire.Proposal, error) {
+	h, err := s.read(ctx, a, "propose-paths", code)
+	if err != nil {
+		return wire.Proposal{}, err
+	}
+	v, ok := h.Devices.Get(dossier.ID[dossier.Device](device))
+	if !ok {
+		return wire.Proposal{}, refuse("no-such-record", "kind", "device", "id", device)
+	}
+	return views.Proposal(h, v), nil
+}
+
 // BrowseSource looks into a source as devices of the home would, from this Kaiku.
 func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string, in wire.BrowseSource) (wire.SourceBrowse, error) {
 	d, err := s.Home(ctx, a, "browse-source", code)

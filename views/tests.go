@@ -164,7 +164,7 @@ func Prerequisites(h *assess.Assessment, people People) []wire.Prerequisite {
 	for _, p := range h.Prerequisites {
 		said := wording.Prerequisites[p.Need.What]
 		one := wire.Prerequisite{What: p.Need.What, Side: p.Need.Side, Title: said.Sentence, Why: said.Remedy, Subject: Named(h.Dossier, p.Subject),
-			Met: p.Met(), DoneBy: people.Name(p.DoneBy), DoneAt: p.DoneAt, Refused: p.Refused, Note: p.Why, Reset: p.Reset}
+			Met: p.Met(), DoneBy: people.Name(p.DoneBy), DoneAt: p.DoneAt, Refused: p.Refused, Note: p.Why, Recorded: p.Recorded, Reset: p.Reset}
 		if len(p.Steps) > 0 {
 			one.Steps = RecipeSteps(h.Dossier, p.Steps)
 		}

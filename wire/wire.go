@@ -372,7 +372,8 @@ type Prerequisite struct {
 	Why      string       `json:"why" doc:"Why it matters."`
 	Subject  Named        `json:"subject" doc:"Where it must be true."`
 	Paths    []Named      `json:"paths" doc:"The paths that need it."`
-	Met      bool         `json:"met" doc:"Whether it is ticked, proven, or met by all steps of the firm's recipes for it."`
+	Met      bool         `json:"met" doc:"Whether it is ticked, proven, recorded, or met by all steps of the firm's recipes for it."`
+	Recorded bool         `json:"recorded,omitzero" doc:"The record itself says so."`
 	Reset    bool         `json:"reset,omitzero" doc:"It was ticked before the device was reset to its defaults, so the tick no longer counts."`
 	Steps    []RecipeStep `json:"steps,omitzero" doc:"The firm's steps to meet it."`
 	DoneBy   string       `json:"doneBy,omitzero" doc:"Who ticked it."`

@@ -325,6 +325,7 @@ var Prerequisites = map[string]Said{
 	"list-entered":         {"List of streams has been entered on the device", "The list is lost when the device is replaced."},
 	"feed-entered":         {"Feed has been entered on the device", "A device does not find a feed by itself; its address is entered once."},
 	"copy-made":            {"Files have been copied to the device", "The copy stays as it is when the originals change."},
+	"device-let-in":        {"Server lets the device in", "A server can let a device in only once it has seen it on the network; some keep new ones out until somebody allows them."},
 	"consent-given":        {"Device accepts what is sent to it", "Many screens ask once whether they may be controlled from elsewhere."},
 	"player-installed":     {"Player application is installed on the device", "Without the server's own player the device cannot open it."},
 	"signed-in":            {"Device is signed in at the server", "The server shows nothing before somebody has signed in."},

@@ -63,6 +63,7 @@ var allowedArrows = map[string][]string{
 	"core/remedy":        {"core/dossier", "core/proving"},
 	"core/custody":       {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"core/assess":        {"core/dossier", "core/knowledge", "core/forecast", "core/load", "core/network", "core/proving", "core/survey", "core/custody"},
+	"core/propose":       {"core/dossier", "core/pathkind", "core/network", "core/forecast", "core/load", "core/proving", "core/assess"},
 	"core/summary":       {"core/dossier", "core/network", "core/proving", "core/custody", "core/assess"},
 	"media":              {"core/contents", "core/demand", "core/dossier", "core/format"},
 	"wording":            {"core/"},

@@ -201,6 +201,9 @@ func keptApart(v *view) []Finding {
 		source, _ := v.Sources.Get(p.Source)
 		at, from := v.SegmentsAt(p.Device), v.ServedIn(source)
 		id := v.apart(p, source)
+		if p.Kind == dossier.Copy && p.FoundBy == dossier.ByNothing {
+			continue // it plays what is on the device
+		}
 		if id == "" || !shareOne(at, from) && (p.FoundBy == dossier.ByMulticast && !v.passes(at, from) || shareOne(at, v.SegmentsAt(source.Device))) {
 			continue // said already: different-segments, listens-elsewhere
 		}

@@ -4,6 +4,7 @@
 package pathkind
 
 import (
+	"cmp"
 	"slices"
 
 	"kaiku/core/dossier"
@@ -20,7 +21,12 @@ const (
 	Convert   Limit = "convert"   // have the source convert what the device cannot decode
 	Restrict  Limit = "restrict"  // keep hours or content from a device
 	Several   Limit = "several"   // serve several devices with different things at once
+	Restart   Limit = "restart"   // go on by itself after what sends it was restarted
+	Replace   Limit = "replace"   // still be there when the device is replaced
 )
+
+// Limits lists all of them.
+var Limits = []Limit{Seek, Resume, Subtitles, Convert, Restrict, Several, Restart, Replace}
 
 // End is one end of a path.
 type End string
@@ -79,18 +85,18 @@ var Kinds = []Kind{
 	{Name: dossier.AVPull,
 		Found: []dossier.FoundBy{dossier.ByMulticast, dossier.ByName, dossier.ByTypedAddress},
 		Ports: []Port{ssdp, ssdpReply},
-		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "server-chosen"},
+		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "device-let-in", "server-chosen"},
 		Tests: tests(every, ofFiles, searched)},
 	{Name: dossier.AVPush,
 		Found:  []dossier.FoundBy{dossier.ByMulticast},
 		Ports:  []Port{ssdp, ssdpReply},
-		Needs:  []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "consent-given"},
+		Needs:  []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "device-let-in", "consent-given"},
 		Cannot: []Limit{Restrict},
 		Tests:  tests(every, ofFiles, searched)},
 	{Name: dossier.OwnPlayer,
 		Found: []dossier.FoundBy{dossier.ByMulticast, dossier.ByTypedAddress, dossier.ByName, dossier.ByPairingCode},
 		Ports: []Port{mdns},
-		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "device-on-network", "player-installed", "signed-in"},
+		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "device-on-network", "device-let-in", "player-installed", "signed-in"},
 		Tests: tests(every, ofFiles, searched)},
 	{Name: dossier.Share,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName, dossier.ByMulticast},
@@ -101,22 +107,22 @@ var Kinds = []Kind{
 	{Name: dossier.Copy,
 		Found:  []dossier.FoundBy{dossier.ByNothing, dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"copy-made"},
-		Cannot: []Limit{Convert, Restrict, Several},
+		Cannot: []Limit{Convert, Restrict, Several, Replace},
 		Tests:  []string{"plays", "stops", "seeks", "resumes", "sound", "subtitles", "complete", "after-device-restart", "fall-back", "busy-set"}},
 	{Name: dossier.Stream,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"stream-started", "stream-opening", "address-reserved", "device-on-network", "stream-entered"},
-		Cannot: []Limit{Seek, Resume, Subtitles, Restrict, Several},
+		Cannot: []Limit{Seek, Resume, Subtitles, Restrict, Several, Restart},
 		Tests:  every},
 	{Name: dossier.StreamList,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"stream-opening", "address-reserved", "device-on-network", "list-entered"},
-		Cannot: []Limit{Seek, Resume, Convert, Restrict},
+		Cannot: []Limit{Seek, Resume, Convert, Restrict, Replace},
 		Tests:  every},
 	{Name: dossier.Tuner,
 		Found:  []dossier.FoundBy{dossier.ByMulticast, dossier.ByTypedAddress, dossier.ByName},
 		Ports:  []Port{ssdp, ssdpReply},
-		Needs:  []string{"aerial-connected", "channels-found", "server-opening", "address-reserved", "device-on-network", "server-chosen"},
+		Needs:  []string{"aerial-connected", "channels-found", "server-opening", "address-reserved", "device-on-network", "device-let-in", "server-chosen"},
 		Cannot: []Limit{Seek, Resume, Restrict},
 		Tests:  tests(every, searched)},
 	{Name: dossier.Feed,
@@ -154,6 +160,9 @@ func (k Kind) Can(what Limit) bool { return !slices.Contains(k.Cannot, what) }
 // IANA), NFS (RFC 7530, section 3.1), RTSP (RFC 7826, section 4.2).
 var mainPorts = map[dossier.Protocol]int{dossier.ProtocolSMB: 445, dossier.ProtocolNFS: 2049, dossier.ProtocolRTSP: 554}
 
+// MainPort returns the port that sources of a protocol listen on where none is recorded; 0 for a protocol that has none of its own.
+func MainPort(p dossier.Protocol) int { return mainPorts[p] }
+
 // PortsFor returns the ports that a path needs at its ends: those of its kind, and the source's own,
 // which beats that of its protocol. A copy needs none.
 func PortsFor(p dossier.Path, s dossier.Source) []Port {
@@ -163,10 +172,7 @@ func PortsFor(p dossier.Path, s dossier.Source) []Port {
 			out = append(out, port)
 		}
 	}
-	number := s.Port
-	if number == 0 {
-		number = mainPorts[s.Protocol]
-	}
+	number := cmp.Or(s.Port, MainPort(s.Protocol))
 	if number != 0 && p.Kind != dossier.Copy {
 		out = append(out, Port{At: AtServer, Transport: dossier.TCP, Direction: dossier.Inward, Number: number, For: "fetching"})
 	}

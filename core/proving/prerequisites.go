@@ -34,6 +34,7 @@ var Needs = []Need{
 	{"address-reserved", dossier.SideNetwork, nil, atServer},
 	{"multicast-passes", dossier.SideNetwork, []string{"found"}, atSegment},
 	{"device-on-network", dossier.SideDevice, []string{"plays"}, atDevice},
+	{"device-let-in", dossier.SideServer, []string{"opens", "plays"}, atPath},
 	{"consent-given", dossier.SideDevice, []string{"plays"}, atDevice},
 	{"player-installed", dossier.SideDevice, []string{"plays"}, atDevice},
 	{"server-chosen", dossier.SideDevice, []string{"told-apart", "plays"}, atPath},
@@ -74,13 +75,14 @@ type Prerequisite struct {
 	Refused  int
 	Why      string
 	Steps    []RecipeStep // the firm's steps to meet it
+	Recorded bool         // the record itself says so of all its paths
 	Reset    bool         // it was ticked before its device was reset to the defaults
 }
 
-// Met reports whether the prerequisite holds as far as anybody knows: it was ticked, a test proves it,
-// or all steps of the firm's recipes for it are set.
+// Met reports whether the prerequisite holds as far as anybody knows: it was ticked, a test proves it, all steps of the
+// firm's recipes for it are set, or the record itself says so.
 func (p Prerequisite) Met() bool {
-	return !p.DoneAt.IsZero() && !p.Reset || p.ProvedBy != "" || p.BySteps()
+	return !p.DoneAt.IsZero() && !p.Reset || p.ProvedBy != "" || p.BySteps() || p.Recorded
 }
 
 // BySteps reports whether recipes have steps for the prerequisite, and all of them are set.
@@ -113,6 +115,7 @@ func Prerequisites(x *dossier.Index, statuses []TestStatus, steps []RecipeStep) 
 				seen[k] = i
 				out = append(out, tick(x, Prerequisite{Need: n, Subject: k.at, Steps: stepsFor(x, steps, n, p)}))
 			}
+			out[i].Recorded = n.What == "device-let-in" && letIn(x, p) && (out[i].Recorded || len(out[i].Paths) == 0)
 			out[i].Paths = append(out[i].Paths, p.ID)
 			for _, kind := range n.ProvedBy {
 				if id := TestID(kind, []dossier.Ref{p.ID.Ref()}); proven[id] && out[i].ProvedBy == "" {
@@ -122,6 +125,16 @@ func Prerequisites(x *dossier.Index, statuses []TestStatus, steps []RecipeStep) 
 		}
 	}
 	return out
+}
+
+// letIn reports whether it is recorded that the server lets the device in: by itself, or as it does with all.
+func letIn(x *dossier.Index, p dossier.Path) bool {
+	source, server := x.ServerOf(p)
+	e, known := x.Register(p.Device, server.ID)
+	if known && e.Admission != "" {
+		return e.Admission == dossier.LetIn
+	}
+	return source.Newcomers == dossier.LetIn
 }
 
 func tick(x *dossier.Index, p Prerequisite) Prerequisite {

@@ -350,6 +350,41 @@ func TestPrerequisitesAreAskedOnceForAHost(t *testing.T) {
 	assert.False(t, ok)
 }
 
+// What the record says of letting the device in is not asked again; what it says against it is.
+func TestLettingADeviceInIsReadFromTheRecord(t *testing.T) {
+	for _, c := range []struct {
+		name      string
+		newcomers dossier.Admission
+		entry     dossier.Admission
+		want      bool
+	}{
+		{"nothing is recorded", "", "", false}, {"the server lets in everybody", dossier.LetIn, "", true}, {"the server keeps new ones out", dossier.KeptOut, "", false},
+		{"this one is let in", dossier.KeptOut, dossier.LetIn, true}, {"this one is kept out", dossier.LetIn, dossier.KeptOut, false}, {"this one at some hours", dossier.LetIn, dossier.ByHours, false},
+	} {
+		d := homes.Small().Clone()
+		p := d.Paths[0]
+		_, server := d.Index().ServerOf(p)
+		d.Sources.Find(p.Source).Newcomers = c.newcomers
+		d.RegisterEntries = nil
+		if c.entry != "" {
+			e := dossier.RegisterEntry{Device: p.Device, Server: server.ID, Admission: c.entry}
+			e.ID = homes.ID[dossier.RegisterEntry](1)
+			d.RegisterEntries.Put(e)
+		}
+		found := false
+		for _, n := range proving.Prerequisites(d.Index(), nil, nil) {
+			if n.Need.What == "device-let-in" && n.Subject == p.ID.Ref() {
+				found = true
+				assert.Equal(t, c.want, n.Met(), c.name)
+				assert.Equal(t, c.want, n.Recorded, c.name)
+			} else {
+				assert.False(t, n.Recorded, n.Need.What)
+			}
+		}
+		assert.True(t, found, c.name)
+	}
+}
+
 func TestPlanningIsPure(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		d := homes.Draw(t)

@@ -36,7 +36,7 @@ function end(e: Schemas['End'] | undefined): string {
 
 function proof(n: Need): string {
   if (n.reset && !n.met) return 'ticked before the device was reset'
-  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.met && !n.doneBy ? 'all steps set' : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? (n.refused === 1 ? 'refused once' : `refused ${n.refused} times`) : ''
+  return n.provedBy ? `proven by ${n.provedBy.split(':')[0]}` : n.recorded && !n.doneBy ? 'as it is recorded' : n.met && !n.doneBy ? 'all steps set' : n.doneBy ? `${n.doneBy}, ${when(n.doneAt, false)}` : n.refused ? (n.refused === 1 ? 'refused once' : `refused ${n.refused} times`) : ''
 }
 </script>
 
@@ -45,7 +45,7 @@ function proof(n: Need): string {
     <div class="row between"><h1>Paths</h1><v-btn v-if="data?.mayWrite" color="primary" :prepend-icon="mdiPlus" :to="`/households/${code}/records/path/new`">Add a path</v-btn></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
-      <p v-if="data.paths.length"><router-link :to="`/households/${code}/load`">Whether the network carries them</router-link></p>
+      <p class="row"><router-link :to="`/households/${code}/paths/ways`">Ways for a device</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/load`">Whether the network carries them</router-link></p>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
       <p v-if="!data.paths.length" class="sheet quiet">No path yet. A path says how a device gets its media from a source; Kaiku derives the tests and prerequisites from it.</p>
       <ul class="plain stack">
@@ -64,7 +64,7 @@ function proof(n: Need): string {
         <h2 :id="`side-${s.side}`">Prerequisites: {{ s.side }}</h2>
         <ul class="plain ruled">
           <li v-for="n in s.needs" :key="n.what + n.subject.id" class="need">
-            <label class="grow"><input type="checkbox" :checked="n.met" :disabled="!data.mayWrite || !!n.provedBy" @change="tick(n, n.met ? 'untick' : 'tick')" />
+            <label class="grow"><input type="checkbox" :checked="n.met" :disabled="!data.mayWrite || !!n.provedBy || (n.recorded && !n.doneBy)" @change="tick(n, n.met ? 'untick' : 'tick')" />
               <span><strong>{{ n.title }}</strong> <span class="quiet small">at {{ n.subject.label }}</span><br /><span class="small quiet">{{ n.why }}</span></span></label>
             <span class="small state">{{ proof(n) }}</span>
             <v-btn v-if="data.mayWrite && !n.met" variant="text" size="small" @click="tick(n, 'refuse')">Refused</v-btn>
