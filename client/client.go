@@ -523,6 +523,11 @@ func (c *Client) Proposal(ctx context.Context, code, device string) (wire.Propos
 	return get[wire.Proposal](ctx, c, "/households/"+code+"/devices/"+device+"/ways")
 }
 
+// Openings says what the firewalls of a home have to let in for its paths.
+func (c *Client) Openings(ctx context.Context, code string) (wire.Openings, error) {
+	return get[wire.Openings](ctx, c, "/households/"+code+"/needed-openings")
+}
+
 // SetRecipeStep records that a step of a recipe is set.
 func (c *Client) SetRecipeStep(ctx context.Context, code string, in wire.SetRecipeStep) ([]wire.RecipeStep, error) {
 	return post[[]wire.RecipeStep](ctx, c, "/households/"+code+"/recipe-steps", in)

@@ -74,6 +74,10 @@ func (s *Server) registerRecipes() {
 		p, err := s.service.Proposal(ctx, a, in.Code, in.ID)
 		return &answer[wire.Proposal]{Body: p}, err
 	})
+	operation(s, "show-openings", http.MethodGet, "/households/{code}/needed-openings", "Show what the firewalls of a household have to let in for its paths, and what is open for nothing", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Openings], error) {
+		o, err := s.service.Openings(ctx, a, in.Code)
+		return &answer[wire.Openings]{Body: o}, err
+	})
 	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
 		steps, err := s.service.RecipeSteps(ctx, a, in.Code)
 		return &answer[[]wire.RecipeStep]{Body: steps}, err

@@ -59,6 +59,15 @@ func (s *Service) Proposal(ctx context.Context, a Actor, code, device string) (w
 	return views.Proposal(h, v), nil
 }
 
+// Openings says what the firewalls of a home have to let in for its paths.
+func (s *Service) Openings(ctx context.Context, a Actor, code string) (wire.Openings, error) {
+	h, err := s.read(ctx, a, "show-openings", code)
+	if err != nil {
+		return wire.Openings{}, err
+	}
+	return views.Openings(h), nil
+}
+
 // BrowseSource looks into a source as devices of the home would, from this Kaiku.
 func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string, in wire.BrowseSource) (wire.SourceBrowse, error) {
 	d, err := s.Home(ctx, a, "browse-source", code)

@@ -25,6 +25,7 @@ var Phrases = map[string]string{
 	"being-found":          "being found",
 	"hearing-answers":      "hearing answers",
 	"fetching":             "fetching",
+	"from-outside":         "watching from outside",
 	"dhcp-outside":         "{server} gives out addresses outside {prefix}",
 	"gateways-differ":      "they name different gateways",
 	"name-servers-differ":  "they name different name servers",

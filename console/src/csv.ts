@@ -7,11 +7,14 @@ export function toCsv(rows: (string | number)[][]): string {
   return '\uFEFF' + rows.map((r) => r.map(cell).join(',') + '\r\n').join('')
 }
 
-/** Hands rows to the person as a file. */
-export function saveCsv(name: string, rows: (string | number)[][]): void {
+/** Hands a text to the person as a file. */
+export function saveText(file: string, text: string, type = 'text/plain;charset=utf-8'): void {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([toCsv(rows)], { type: 'text/csv;charset=utf-8' }))
-  link.download = `${name}.csv`
+  link.href = URL.createObjectURL(new Blob([text], { type }))
+  link.download = file
   link.click()
   URL.revokeObjectURL(link.href)
 }
+
+/** Hands rows to the person as a file. */
+export const saveCsv = (name: string, rows: (string | number)[][]): void => saveText(`${name}.csv`, toCsv(rows), 'text/csv;charset=utf-8')
