@@ -61,6 +61,66 @@ func TestTheAddressHasTheNameOfTheFile(t *testing.T) {
 	assert.Equal(t, 0, c.Matched, "two files of that name: which of them is not known")
 }
 
+// What makes a file and an entry the same, in each way by itself: size and name, address, name, and size alone.
+func TestWhatMakesAFileAndAnEntryTheSame(t *testing.T) {
+	at := func(address string) titles.Entry {
+		return titles.Entry{Title: "otherwise", Kind: dossier.Film, Bytes: 1, At: "http://10.20.4.10/" + address}
+	}
+	for _, c := range []struct {
+		name    string
+		files   []titles.File
+		list    []titles.Entry
+		matched int
+		missing []string
+	}{
+		{"size and name", []titles.File{film("Ebb.mkv", 5)}, []titles.Entry{movie("Ebb", 5)}, 1, nil},
+		{"two copies, two entries", []titles.File{film("a/Ebb.mkv", 5), film("b/Ebb.mkv", 5)}, []titles.Entry{movie("Ebb", 5), movie("Ebb", 5)}, 2, nil},
+		{"two copies, one entry: the other is missing", []titles.File{film("a/Ebb.mkv", 5), film("b/Ebb.mkv", 5)}, []titles.Entry{movie("Ebb", 5)}, 1, []string{"b/Ebb.mkv"}},
+		{"a long end of a name is part of it", []titles.File{film("Ebb.mkvideo", 5)}, []titles.Entry{movie("Ebb.mkvideo", 0)}, 1, nil},
+		{"an end of six signs is none of it", []titles.File{film("Ebb.mpeg4", 5)}, []titles.Entry{movie("Ebb", 0)}, 1, nil},
+		{"a name that is nothing but a dot at its end", []titles.File{film("Ebb.", 5)}, []titles.Entry{movie("Ebb.", 0)}, 1, nil},
+		{"name, without a size in the list", []titles.File{film("Ebb.mkv", 5)}, []titles.Entry{movie("Ebb", 0)}, 1, nil},
+		{"name, without a size on the disk", []titles.File{film("Ebb.mkv", 0)}, []titles.Entry{movie("Ebb", 5)}, 1, nil},
+		{"name, with another size: the list is older", []titles.File{film("Ebb.mkv", 6)}, []titles.Entry{movie("Ebb", 5)}, 1, nil},
+		{"no sizes at all", []titles.File{film("Ebb.mkv", 0), film("Fog.mkv", 0)}, []titles.Entry{movie("Tide", 0), movie("Surf", 0)}, 0, []string{"Ebb.mkv", "Fog.mkv"}},
+		{"size alone", []titles.File{film("x9.mkv", 5)}, []titles.Entry{movie("The Ebb", 5)}, 1, nil},
+		{"size alone, shown twice", []titles.File{film("x9.mkv", 5)}, []titles.Entry{movie("The Ebb", 5), movie("Ebb, the", 5)}, 1, nil},
+		{"a size that two files have tells nothing", []titles.File{film("x8.mkv", 5), film("x9.mkv", 5)}, []titles.Entry{movie("The Ebb", 5)}, 0, []string{"x8.mkv", "x9.mkv"}},
+		{"a size whose entry is another file's", []titles.File{film("The Ebb.mkv", 0), film("x9.mkv", 5)}, []titles.Entry{movie("The Ebb", 5)}, 1, []string{"x9.mkv"}},
+		{"address", []titles.File{film("Ebb.mkv", 5)}, []titles.Entry{at("7/ebb.MKV")}, 1, nil},
+		{"an address without an end tells nothing", []titles.File{film("Ebb", 5)}, []titles.Entry{at("Ebb")}, 0, []string{"Ebb"}},
+		{"an address that two entries have tells nothing", []titles.File{film("Ebb.mkv", 5)}, []titles.Entry{at("7/Ebb.mkv"), at("8/Ebb.mkv")}, 0, []string{"Ebb.mkv"}},
+		{"an address of what has its file already", []titles.File{film("Ebb.mkv", 5), film("Fog.mkv", 6)}, []titles.Entry{{Title: "Ebb", Kind: dossier.Film, Bytes: 5, At: "http://10.20.4.10/Fog.mkv"}}, 1, []string{"Fog.mkv"}},
+		{"an address that is none", []titles.File{film("Ebb.mkv", 5)}, []titles.Entry{{Title: "otherwise", Bytes: 1, At: "http://[/Ebb.mkv"}}, 0, []string{"Ebb.mkv"}},
+	} {
+		got := titles.Compare(films, c.files, c.list)
+		var missing []string
+		for _, m := range got.Missing {
+			missing = append(missing, m.File.Path)
+		}
+		assert.Equal(t, c.matched, got.Matched, c.name)
+		assert.Equal(t, c.missing, missing, c.name)
+	}
+}
+
+// What an entry is, is wrong by what is in the file, or by what the folder holds where the file cannot say.
+func TestWhichKindIsWrong(t *testing.T) {
+	for _, c := range []struct {
+		folder, file, entry dossier.ContentKind
+		wrong               bool
+	}{
+		{dossier.Film, dossier.Film, "", false}, {dossier.Film, dossier.Film, dossier.Film, false}, {dossier.Film, dossier.Film, dossier.Series, true}, {dossier.Series, dossier.Film, dossier.Film, true},
+		{dossier.Series, dossier.Film, dossier.Series, false}, {dossier.HomeVideo, dossier.Film, dossier.Film, false}, {dossier.HomeVideo, dossier.Film, dossier.Series, false}, {dossier.Audiobook, dossier.Music, dossier.Music, true},
+		{dossier.Music, dossier.Music, dossier.Audiobook, false}, {dossier.Film, dossier.Music, dossier.Music, false}, {dossier.Film, dossier.Music, dossier.Film, true}, {dossier.Photo, dossier.Film, dossier.Photo, true},
+		{dossier.Film, dossier.Music, dossier.Series, true}, {dossier.Series, dossier.Photo, dossier.Photo, false},
+	} {
+		f := film("x.bin", 5)
+		f.Kind = c.file
+		got := titles.Compare(titles.Folder{Kind: c.folder, IndexedAt: films.IndexedAt}, []titles.File{f}, []titles.Entry{{Title: "x", Kind: c.entry, Bytes: 5}})
+		assert.Equal(t, c.wrong, len(got.Misplaced) > 0, "%s in a folder of %s, listed as %s", c.file, c.folder, c.entry)
+	}
+}
+
 func TestWhatStandsUnderTheWrongKind(t *testing.T) {
 	song := film("Music video.mkv", 3)
 	concert := film("Song.flac", 4)
