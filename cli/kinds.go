@@ -290,6 +290,12 @@ func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop
 	for _, f := range p.Gone {
 		rows = append(rows, []string{string(f.Severity), f.Sentence, "no longer found", ""})
 	}
+	for _, c := range p.Load {
+		rows = append(rows, []string{"load", c.What, cmp.Or(c.After, "no longer asked for"), "before: " + cmp.Or(c.Before, "not asked for")})
+	}
+	for _, c := range p.Plays {
+		rows = append(rows, []string{"plays", c.What, cmp.Or(c.After, "no path leads there"), "before: " + cmp.Or(c.Before, "no path led there")})
+	}
 	if err := a.show(p, []string{"What", "About", "Would be", "Why"}, rows); err != nil || a.format != "table" {
 		return true, err
 	}

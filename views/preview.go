@@ -4,6 +4,8 @@ import (
 	"slices"
 
 	"kaiku/core/assess"
+	"kaiku/core/dossier"
+	"kaiku/core/load"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/wire"
@@ -45,7 +47,59 @@ func Preview(before *assess.Assessment, after Home) wire.Preview {
 	required := slices.DeleteFunc(slices.Clone(lost), func(s proving.TestStatus) bool { return !s.Test.Required })
 	steps, minutes := after.Plan.Reproof(required)
 	out.Again, out.Minutes = after.Steps(steps), minutes
+	out.Load, out.Plays = previewLoad(before, after.Assessment), previewPlays(before, after.Assessment)
 	out.Sentence = wording.Preview(len(out.Stale), len(out.InDoubt), len(out.Proven), minutes)
+	return out
+}
+
+// previewLoad lists the paths and busy sets of which the network would carry more or less easily.
+func previewLoad(before, after *assess.Assessment) []wire.PreviewChange {
+	out := []wire.PreviewChange{}
+	type key struct {
+		set  dossier.ID[dossier.BusySet]
+		path dossier.ID[dossier.Path]
+	}
+	was := map[key]string{}
+	cases := func(a *assess.Assessment, each func(key, string, load.Case)) {
+		for _, c := range a.Load().Sets {
+			each(key{set: c.Set}, a.Label(c.Set.Ref()), c)
+		}
+		for _, c := range a.Load().Alone {
+			each(key{path: c.Paths[0]}, a.Label(c.Paths[0].Ref()), c)
+		}
+	}
+	cases(before, func(k key, _ string, c load.Case) { was[k] = wording.LoadBrief(c) })
+	cases(after, func(k key, name string, c load.Case) {
+		if now := wording.LoadBrief(c); was[k] != now {
+			out = append(out, wire.PreviewChange{What: name, Before: was[k], After: now})
+		}
+	})
+	return out
+}
+
+// previewPlays lists the folders of which a device would play more or less.
+func previewPlays(before, after *assess.Assessment) []wire.PreviewChange {
+	out := []wire.PreviewChange{}
+	type key struct {
+		device dossier.ID[dossier.Device]
+		folder dossier.ID[dossier.Folder]
+	}
+	was := map[key]string{}
+	for _, c := range before.Forecast().Cells {
+		was[key{c.Device, c.Folder}] = wording.ForecastShares(c)
+	}
+	for _, c := range after.Forecast().Cells {
+		k := key{c.Device, c.Folder}
+		if now := wording.ForecastShares(c); was[k] != now {
+			out = append(out, wire.PreviewChange{What: after.Label(c.Folder.Ref()) + " on " + after.Label(c.Device.Ref()), Before: was[k], After: now})
+		}
+		delete(was, k)
+	}
+	for _, c := range before.Forecast().Cells { // in their order
+		if said, left := was[key{c.Device, c.Folder}]; left {
+			out = append(out, wire.PreviewChange{What: before.Label(c.Folder.Ref()) + " on " + before.Label(c.Device.Ref()), Before: said})
+		}
+	}
 	return out
 }
 

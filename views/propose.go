@@ -35,7 +35,12 @@ func Proposal(a *assess.Assessment, device dossier.Device) wire.Proposal {
 func proposedWay(a *assess.Assessment, device dossier.Device, what dossier.ContentKind, w propose.Way) wire.ProposedWay {
 	name := w.Path.Name
 	if !w.Exists {
-		name = freeName(a, device.Name+" "+wording.Contents(what), w.Path.Kind)
+		of := wording.Contents(what)
+		if what == "" {
+			source, _ := a.Sources.Get(w.Path.Source)
+			of = source.Name
+		}
+		name = freeName(a, device.Name+" "+of, w.Path.Kind)
 	}
 	path := w.Path
 	path.Name = name

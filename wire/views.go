@@ -154,6 +154,13 @@ type PreviewTest struct {
 	Sentence string `json:"sentence,omitzero" doc:"Why its proof would no longer hold."`
 }
 
+// PreviewChange is something that would be another than now.
+type PreviewChange struct {
+	What   string `json:"what" doc:"What it is about."`
+	Before string `json:"before,omitzero" doc:"How it is now; empty if it is not there now."`
+	After  string `json:"after,omitzero" doc:"How it would be; empty if it would no longer be there."`
+}
+
 // Preview is what changes would do to what is proven. Nothing of it is stored.
 type Preview struct {
 	Sentence string           `json:"sentence" doc:"The whole in one sentence; empty if nothing proven would change."`
@@ -166,6 +173,8 @@ type Preview struct {
 	Dropped  []PreviewTest    `json:"dropped" doc:"Proven tests that the plan would no longer ask for."`
 	Found    []Finding        `json:"found" doc:"What would be found as well."`
 	Gone     []Finding        `json:"gone" doc:"What would no longer be found."`
+	Load     []PreviewChange  `json:"load" doc:"Paths and busy sets of which the network would carry more or less easily."`
+	Plays    []PreviewChange  `json:"plays" doc:"Folders of which a device would play more or less."`
 	Again    []ProofStep      `json:"again" doc:"The fewest acts that would prove again what would be lost."`
 	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
 }

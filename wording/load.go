@@ -143,3 +143,12 @@ func LoadUplink(u load.Uplink, line string) string {
 	}
 	return left + ": " + listed(fits, "or") + "."
 }
+
+// LoadBrief says in few words how much a path or a set takes of what is taken most.
+func LoadBrief(c load.Case) string {
+	said := LoadStates[c.State]
+	if u, carries := c.Bottleneck(); carries && c.State != load.NotKnown {
+		said += ", " + Share(u.Share, u.Known)
+	}
+	return said
+}

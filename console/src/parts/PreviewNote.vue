@@ -1,10 +1,14 @@
 <script setup lang="ts">
-import { onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { api, type Schemas } from '../api/client'
 
-/** What a change would do to what is proven, told before it is stored. Nothing is shown while it would do nothing, or cannot be told. */
+/** What a change would do to what is proven, carried and played, told before it is stored. Nothing is shown while it would do nothing, or cannot be told. */
 const props = defineProps<{ code: string; change?: Schemas['PreviewStep'] }>()
 const preview = ref<Schemas['Preview']>()
+const others = computed(() => [
+  ...(preview.value?.load ?? []).map((c) => ({ about: `Load of ${c.what}`, before: c.before ?? 'not asked for', after: c.after ?? 'no longer asked for' })),
+  ...(preview.value?.plays ?? []).map((c) => ({ about: c.what, before: c.before ?? 'no path leads there', after: c.after ?? 'no path would lead there' })),
+])
 let soon: ReturnType<typeof setTimeout> | undefined
 let asked = 0
 
@@ -23,8 +27,9 @@ onBeforeUnmount(() => { clearTimeout(soon); asked++ })
 </script>
 
 <template>
-  <div v-if="preview?.sentence" class="tell" role="status">
-    <p>{{ preview.sentence }}</p>
+  <div v-if="preview && (preview.sentence || others.length)" class="tell" role="status">
+    <p v-if="preview.sentence">{{ preview.sentence }}</p>
+    <ul v-if="others.length" class="plain small"><li v-for="o in others" :key="o.about">{{ o.about }}: {{ o.after }}, <span class="quiet">now {{ o.before }}</span></li></ul>
     <details v-if="preview.stale.length + preview.inDoubt.length">
       <summary>Which</summary>
       <ul class="plain small"><li v-for="t in [...preview.stale, ...preview.inDoubt]" :key="t.id">{{ t.title }}, {{ t.about.label }}<span v-if="t.sentence" class="quiet">: {{ t.sentence }}</span></li></ul>
