@@ -150,3 +150,81 @@ func TestRatesOfFilesThatHaveNotChangedAreKept(t *testing.T) {
 	again.Need.Mbps[1] = 30
 	assert.InDelta(t, 30, Contents{Place: "smb://x/y", Items: []File{again}}.WithRates(earlier).Items[0].Need.Mbps[1], 0, "what was read this time counts")
 }
+
+// What is just allowed is taken, and one more of anything is not.
+func TestBoundsAreWhatTheySay(t *testing.T) {
+	items := func(n int) []File {
+		out := make([]File, n)
+		for i := range out {
+			out[i].Path = fmt.Sprintf("%06d", i)
+		}
+		return out
+	}
+	list := func(n int) *Listing { return &Listing{Entries: make([]titles.Entry, n)} }
+	long := func(n int) string { return strings.Repeat("x", n) }
+	for name, c := range map[string]struct {
+		last, over Contents
+		says       string
+	}{
+		"items":             {Contents{Items: items(MostItems)}, Contents{Items: items(MostItems + 1)}, "larger"},
+		"entries of a mix":  {Contents{Mix: make([]dossier.FormatEntry, mostMix)}, Contents{Mix: make([]dossier.FormatEntry, mostMix+1)}, "larger"},
+		"left":              {Contents{}, Contents{Left: -1}, "larger"},
+		"covers":            {Contents{}, Contents{Covers: -1}, "larger"},
+		"ignored":           {Contents{}, Contents{Ignored: -1}, "larger"},
+		"place":             {Contents{Place: long(mostPath)}, Contents{Place: long(mostPath + 1)}, "larger"},
+		"with":              {Contents{With: long(80)}, Contents{With: long(81)}, "larger"},
+		"path":              {Contents{Items: []File{{Path: long(4 * mostPath)}}}, Contents{Items: []File{{Path: long(4*mostPath + 1)}}}, "no path"},
+		"order":             {Contents{Items: []File{{Path: "a"}, {Path: "b"}}}, Contents{Items: []File{{Path: "a"}, {Path: "a"}}}, "out of order"},
+		"bytes":             {Contents{Items: []File{{Path: "a"}}}, Contents{Items: []File{{Path: "a", Bytes: -1}}}, "a size or a length"},
+		"seconds":           {Contents{Items: []File{{Path: "a"}}}, Contents{Items: []File{{Path: "a", Seconds: -0.1}}}, "a size or a length"},
+		"titles":            {Contents{Listing: list(MostItems)}, Contents{Listing: list(MostItems + 1)}, "list of titles is larger"},
+		"trouble of a list": {Contents{Listing: &Listing{Trouble: long(mostPath)}}, Contents{Listing: &Listing{Trouble: long(mostPath + 1)}}, "list of titles is larger"},
+		"bytes of a title":  {Contents{Listing: list(1)}, Contents{Listing: &Listing{Entries: []titles.Entry{{Bytes: -1}}}}, "title 1 of its list"},
+		"title":             {Contents{Listing: &Listing{Entries: []titles.Entry{{Title: long(4 * mostPath)}}}}, Contents{Listing: &Listing{Entries: []titles.Entry{{Title: long(4*mostPath + 1)}}}}, "title 1 of its list"},
+		"list of a title":   {Contents{Listing: &Listing{Entries: []titles.Entry{{In: long(4 * mostPath)}}}}, Contents{Listing: &Listing{Entries: []titles.Entry{{In: long(4*mostPath + 1)}}}}, "title 1 of its list"},
+	} {
+		assert.NoError(t, c.last.Check(), name)
+		assert.ErrorContains(t, c.over.Check(), c.says, name)
+	}
+	assert.EqualError(t, Contents{Items: []File{{Path: "a"}, {Path: "b"}, {}}}.Check(), "item 3 has no path, or is out of order")
+	assert.EqualError(t, Contents{Items: []File{{Path: "a"}, {Path: "b", Bytes: -1}}}.Check(), "item 2 has a size or a length that is not possible")
+	assert.EqualError(t, Contents{Items: []File{{Path: "a"}, {Path: "b", Trouble: "haunted"}}}.Check(), "item 2 has a trouble that is not known")
+	assert.EqualError(t, Contents{Listing: &Listing{Entries: []titles.Entry{{}, {Bytes: -1}}}}.Check(), "title 2 of its list has a size that is not possible, or is too long")
+	whole := Contents{Items: items(MostItems)}.Cut()
+	assert.Equal(t, []int{MostItems, 0}, []int{len(whole.Items), whole.Left})
+	mixed := Contents{Left: 1, Mix: make([]dossier.FormatEntry, mostMix+1)}.Cut()
+	assert.Len(t, mixed.Mix, mostMix)
+}
+
+// A mix sums up: hours and sizes add, sizes of picture and rates are the greatest, and the heaviest is the one whose need was read and is greatest.
+func TestAMixSumsUp(t *testing.T) {
+	with := func(path string, seconds, gigabytes, average, need float64, deep bool) File {
+		f := film(path)
+		f.Seconds, f.Format.Gigabytes, f.Format.AverageMbps, f.Deep = seconds, gigabytes, average, deep
+		f.Need.Mbps, f.Need.HeaviestAt = [4]float64{need + 2, need, need - 1, need - 2}, seconds/3
+		return f
+	}
+	wide := with("c.mkv", 1800, 2.0004, 7.12345, 90, false)
+	wide.Format.Width, wide.Format.ReferenceFrames = 1922, 5
+	mix := Mix([]File{with("a.mkv", 3600, 4, 9, 20, true), with("b.mkv", 5400, 1.5, 8, 30.12345, true), wide, {Path: "d.mkv", Trouble: Damaged}})
+	require.Len(t, mix, 1)
+	e := mix[0]
+	assert.Equal(t, []any{3, 3.0, 7.5, 9.0, 1922, 5}, []any{e.Items, e.Hours, e.Gigabytes, e.AverageMbps, e.Width, e.ReferenceFrames})
+	assert.Equal(t, []any{32.123, 30.123, 29.123, 28.123, "b.mkv", 1800.0}, []any{e.Needed2Mbps, e.Needed5Mbps, e.Needed10Mbps, e.Needed30Mbps, e.Heaviest, e.HeaviestAt})
+	same := Mix([]File{with("a.mkv", 3600, 4, 9, 20, true), with("b.mkv", 3600, 4, 9, 20, true)})
+	assert.Equal(t, "a.mkv", same[0].Heaviest, "of two as heavy the first")
+
+	rate := func(hz int) dossier.FormatEntry {
+		return dossier.FormatEntry{Container: dossier.FLACFile, Sound: dossier.FLAC, SampleRate: hz}
+	}
+	assert.True(t, SameEntry(rate(44100), rate(48000)))
+	assert.False(t, SameEntry(rate(48000), rate(48001)))
+	frames := func(n float64) dossier.FormatEntry {
+		return dossier.FormatEntry{Container: dossier.MP4, Video: dossier.H264, FrameRate: n}
+	}
+	assert.True(t, SameEntry(frames(24), frames(30)))
+	assert.False(t, SameEntry(frames(30), frames(50)))
+	assert.False(t, SameEntry(frames(60), frames(100)))
+	assert.Equal(t, "…"+strings.Repeat("y", 9), cutTo("x"+strings.Repeat("y", 10), 10))
+	assert.Equal(t, strings.Repeat("y", 10), cutTo(strings.Repeat("y", 10), 10))
+}
