@@ -23,7 +23,7 @@ func TestShots(t *testing.T) {
 		size   size
 		places map[string]string
 	}{
-		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "devices": home + "/devices", "drawing": home + "/survey/drawing"}},
+		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "load": home + "/load", "drawing": home + "/survey/drawing"}},
 		{"-phone", phone, map[string]string{"proving": home + "/proving", "walk": home + "/survey/walk"}},
 	} {
 		sc := newScreen(t, base, s.size)
@@ -46,7 +46,9 @@ func TestShots(t *testing.T) {
 		sc.open("/")
 		sc.tap("Handover from Petri Lokki, waiting for you to read it back")
 		sc.sees("Points")
-		sc.shoot(filepath.Join(dir, "handover"+s.suffix+".png"))
+		if s.size == desk {
+			sc.shoot(filepath.Join(dir, "handover.png"))
+		}
 	}
 	ilona := newScreen(t, base, desk)
 	ilona.logIn("ilona")
@@ -59,6 +61,10 @@ func TestShots(t *testing.T) {
 	hand.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('What to enter on lamp room screen'))`, "the card")
 	hand.sees("The firm's steps for this device")
 	hand.shoot(filepath.Join(dir, "card-phone.png"))
+	hand.open(home + "/paths/ways")
+	hand.choose("Device", "lamp room screen")
+	hand.sees("The device does this already, by a recorded path.")
+	hand.shoot(filepath.Join(dir, "ways-phone.png"))
 	hand.open(home + "/forecast")
 	hand.tap("Films")
 	hand.press(`[...document.querySelectorAll('p a')].find(a => a.textContent === 'Films')`, "what is in it")

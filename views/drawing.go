@@ -8,6 +8,7 @@ import (
 
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/load"
 	"kaiku/core/network"
 	"kaiku/core/survey"
 	"kaiku/wire"
@@ -23,6 +24,7 @@ type drawer struct {
 	d     *dossier.Dossier
 	links map[dossier.ID[dossier.Link]]wire.DrawnLink
 	found map[dossier.ID[dossier.Device]][]network.Finding
+	taken map[dossier.ID[dossier.Link]]taking
 }
 
 func (w drawer) room(id dossier.ID[dossier.Room], nodes []network.Node) wire.DrawnRoom {
@@ -66,6 +68,9 @@ func (w drawer) device(v dossier.Device, n network.Node) wire.DrawnDevice {
 	case n.Up != "":
 		out.Up = w.links[n.Up]
 		says += ", by " + out.Up.Says + " to " + w.d.Label(n.Parent.Ref())
+		if out.Up.Taken != "" {
+			says += " (" + out.Up.Taken + " by " + w.taken[n.Up].by + ")"
+		}
 	case n.Depth < 0 && v.Networked():
 		says += "; no link is recorded"
 	}
@@ -130,7 +135,7 @@ func spotOf(d *dossier.Dossier, segment dossier.Segment, spot network.Spot) wire
 func Drawing(h *assess.Assessment) wire.Drawing {
 	d := h.Dossier
 	nodes, spare := network.Graph(h.Index)
-	w := drawer{d: d, links: map[dossier.ID[dossier.Link]]wire.DrawnLink{}, found: map[dossier.ID[dossier.Device]][]network.Finding{}}
+	w := drawer{d: d, links: map[dossier.ID[dossier.Link]]wire.DrawnLink{}, found: map[dossier.ID[dossier.Device]][]network.Finding{}, taken: mostTaken(h)}
 	onLink := map[string]network.Severity{}
 	for _, f := range h.Findings {
 		if f.Subjects[0].Kind == "link" {
@@ -141,6 +146,9 @@ func Drawing(h *assess.Assessment) wire.Drawing {
 	out := wire.Drawing{Revision: d.Revision, Floors: []wire.DrawnFloor{}, Links: []wire.DrawnLink{}, Segments: []wire.Named{}}
 	for _, l := range d.Links {
 		one := wire.DrawnLink{ID: l.ID, From: deviceAt(d, l.Near), To: deviceAt(d, l.Far), Kind: l.Kind, Says: wording.Link(l), Spare: slices.Contains(spare, l.ID), Severity: onLink[string(l.ID)]}
+		if most, carries := w.taken[l.ID]; carries {
+			one.Load, one.Taken = most.use.State(), wording.LoadTaken(most.use)
+		}
 		w.links[l.ID] = one
 		out.Links = append(out.Links, one)
 	}
@@ -174,6 +182,38 @@ func Drawing(h *assess.Assessment) wire.Drawing {
 		}
 		return cmp.Compare(b.Floor, a.Floor)
 	})
+	return out
+}
+
+// taking is how much of a link is taken, and by which busy set or path.
+type taking struct {
+	use load.Use
+	by  string
+}
+
+// mostTaken returns for each link that carries something where most of it is taken, or of the air that it shares: what is not
+// known before what is known to be roomy.
+func mostTaken(h *assess.Assessment) map[dossier.ID[dossier.Link]]taking {
+	out := map[dossier.ID[dossier.Link]]taking{}
+	worse := []load.State{load.Roomy, load.NotKnown, load.Tight, load.Overloaded}
+	for _, c := range slices.Concat(h.Load().Sets, h.Load().Alone) {
+		by := h.Label(c.Set.Ref())
+		if c.Set == "" {
+			by = h.Label(c.Paths[0].Ref())
+		}
+		for _, u := range c.Uses {
+			links := u.Medium.Links
+			if u.Medium.Link != "" {
+				links = []dossier.ID[dossier.Link]{u.Medium.Link}
+			}
+			for _, l := range links {
+				have, known := out[l]
+				if !known || cmp.Or(cmp.Compare(slices.Index(worse, u.State()), slices.Index(worse, have.use.State())), cmp.Compare(u.Share, have.use.Share)) > 0 {
+					out[l] = taking{u, by}
+				}
+			}
+		}
+	}
 	return out
 }
 

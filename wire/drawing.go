@@ -2,6 +2,7 @@ package wire
 
 import (
 	"kaiku/core/dossier"
+	"kaiku/core/load"
 	"kaiku/core/network"
 )
 
@@ -48,6 +49,8 @@ type DrawnLink struct {
 	Kind     dossier.LinkKind         `json:"kind" doc:"The transport."`
 	Says     string                   `json:"says" doc:"Kind and rate as words."`
 	Spare    bool                     `json:"spare,omitzero" doc:"No device uses it to reach the internet line."`
+	Load     load.State               `json:"load,omitzero" enum:"room-left,tight,overloaded,not-known" doc:"The most that any path or busy set takes of it, or of the channel that it shares; none if nothing goes over it."`
+	Taken    string                   `json:"taken,omitzero" doc:"The same in words."`
 	Severity network.Severity         `json:"severity,omitzero" doc:"Severity of the worst finding about it; none if there is none."`
 }
 

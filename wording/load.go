@@ -152,3 +152,16 @@ func LoadBrief(c load.Case) string {
 	}
 	return said
 }
+
+// LoadTaken says in few words how much of a link is taken: at least so much, about so much, or so much.
+func LoadTaken(u load.Use) string {
+	switch {
+	case u.More && u.Share == 0:
+		return "load not known"
+	case u.More:
+		return "at least " + Share(u.Share, "") + " taken"
+	case u.Known == dossier.KnownEstimated || u.Known == dossier.KnownAssumed:
+		return "about " + Share(u.Share, "") + " taken"
+	}
+	return Share(u.Share, "") + " taken"
+}

@@ -15,6 +15,7 @@ defineEmits<{ at: [] }>()
     <strong>{{ device.device.label }}</strong>
     <span class="small quiet">{{ [room, device.roles.join(', ')].filter(Boolean).join(' · ') }}</span>
     <span v-if="device.up?.says" class="small">{{ device.up.says }}</span>
+    <span v-if="device.up?.load" class="small found"><StateMark :state="device.up.load" :word="device.up.taken" /></span>
     <span v-if="device.segments.length" class="small quiet">in {{ device.segments.map((s) => s.label).join(', ') }}</span>
     <span v-for="r in device.radios" :key="r" class="small quiet">Wi-Fi {{ r }}</span>
     <span v-for="(f, n) in device.findings" :key="n" class="small found"><StateMark :state="f.severity" :word="f.code.replaceAll('-', ' ')" /></span>

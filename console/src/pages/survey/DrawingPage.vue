@@ -14,7 +14,17 @@ const code = String(useRoute().params.code)
 const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/drawing', { params: { path: { code } } })), { household: code })
 const plane = useTemplateRef<HTMLElement>('plane')
 const wide = ref(false)
-const columns = computed(() => Math.min(4, Math.max(3, ...(data.value?.floors ?? []).map((f) => f.rooms.length))))
+const columns = 4
+/** Floors with few rooms stand beside each other, as many as fit, so that most homes are seen whole. */
+const rows = computed(() => {
+  const out: { floors: Schemas['DrawnFloor'][]; rooms: number }[] = []
+  for (const f of data.value?.floors ?? []) {
+    const last = out.at(-1)
+    const rooms = Math.min(columns, f.rooms.length)
+    if (last && last.rooms + rooms <= columns) { last.floors.push(f); last.rooms += rooms } else out.push({ floors: [f], rooms })
+  }
+  return out
+})
 const all = computed(() => (data.value?.floors ?? []).flatMap((f) => f.rooms.flatMap((r) => r.devices.map((d) => ({ ...d, room: r.room?.label ?? '' })))))
 const spare = computed(() => links.value.filter((l) => l.spare))
 const nameOf = (id: string) => all.value.find((d) => d.device.id === id)?.device.label ?? ''
@@ -84,17 +94,19 @@ const print = () => window.print()
       <div class="holder">
         <div ref="plane" class="plane" :class="{ wide }" role="group" :aria-label="`The network of ${code}`" @keydown="go">
           <template v-if="wide">
-            <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
-            <section v-for="f in data.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded'">
-              <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded' }}</h2>
-              <div class="rooms" :style="{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }">
-                <div v-for="r in f.rooms" :key="r.room?.id ?? ''" class="room" data-room>
-                  <h3>{{ r.room?.label ?? '' }}</h3>
-                  <ul class="plain stack-s" :aria-label="r.room?.label ?? 'No room recorded'"><li v-for="d in r.devices" :key="d.device.id" :data-device="d.device.id"><DeviceBox :device="d" :code="code" :segments="data.segments" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li></ul>
-                  <p v-if="r.outlets.length" class="small quiet">{{ r.outlets.join(' · ') }}</p>
+            <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, l.link.load, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
+            <div v-for="(row, n) in rows" :key="n" class="floors" :style="{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }">
+              <section v-for="f in row.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :style="{ gridColumn: `span ${Math.min(columns, f.rooms.length)}` }" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded'">
+                <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded' }}</h2>
+                <div class="rooms" :style="{ gridTemplateColumns: `repeat(${Math.min(columns, f.rooms.length)}, minmax(0, 1fr))` }">
+                  <div v-for="r in f.rooms" :key="r.room?.id ?? ''" class="room" data-room>
+                    <h3>{{ r.room?.label ?? '' }}</h3>
+                    <ul class="plain stack-s" :aria-label="r.room?.label ?? 'No room recorded'"><li v-for="d in r.devices" :key="d.device.id" :data-device="d.device.id"><DeviceBox :device="d" :code="code" :segments="data.segments" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li></ul>
+                    <p v-if="r.outlets.length" class="small quiet">{{ r.outlets.join(' · ') }}</p>
+                  </div>
                 </div>
-              </div>
-            </section>
+              </section>
+            </div>
           </template>
           <ul v-else class="plain stack-s" aria-label="The network as a tree">
             <li v-for="d in tree" :key="d.device.id" :data-device="d.device.id" data-room :style="{ marginLeft: `${Math.min(Math.max(d.depth, 0), 5) * 18}px` }"><DeviceBox :device="d" :code="code" :segments="data.segments" :room="d.room" :tab="nth(d.device.id) === at ? 0 : -1" @at="at = nth(d.device.id)" /></li>
@@ -114,12 +126,13 @@ const print = () => window.print()
 .plane.wide { width: min(1030px, 100%); }
 .lines { position: absolute; inset: 0; pointer-events: none; z-index: 1; color: rgb(var(--v-theme-on-surface)); }
 .link { stroke: rgba(var(--v-theme-on-surface), .62); }
-.link.blocker { stroke: rgb(var(--v-theme-failed)); }
-.link.warning { stroke: rgb(var(--v-theme-marginal)); }
+.link.blocker, .link.overloaded { stroke: rgb(var(--v-theme-failed)); }
+.link.warning, .link.tight { stroke: rgb(var(--v-theme-marginal)); }
 .link.spare { opacity: .55; }
-.floor { border-top: 1px solid rgb(var(--v-theme-line)); padding: 8px 0 26px; }
+.floors { display: grid; gap: 0 56px; padding: 0 56px; }
+.floor { border-top: 1px solid rgb(var(--v-theme-line)); padding: 8px 0 22px; min-width: 0; }
 .floor h2 { padding-bottom: 22px; }
-.rooms { display: grid; gap: 46px 56px; padding-left: 56px; padding-right: 56px; }
+.rooms { display: grid; gap: 46px 56px; }
 .room { min-width: 0; display: grid; gap: 6px; align-content: start; }
 h3 { font-weight: 600; }
 /* The drawing keeps its size, in which its lines were laid, and is printed smaller: one upright sheet holds most homes. */
