@@ -33,8 +33,8 @@ func (a *App) loadCommand() *cobra.Command {
 			if err := a.show(l, []string{"In use", "Load", "Fit at once", "Why"}, rows); err != nil || a.format != "table" {
 				return err
 			}
-			for _, u := range l.Uplinks {
-				a.say("%s", u.Said)
+			for _, use := range l.Uplinks {
+				a.say("%s", use.Said)
 			}
 			return nil
 		}}
@@ -123,16 +123,16 @@ func (a *App) loadBusy() *cobra.Command {
 
 func (a *App) showCase(c wire.LoadCase) error {
 	rows := [][]string{}
-	for _, u := range c.Uses {
+	for _, use := range c.Uses {
 		var by []string
-		for _, p := range u.By {
+		for _, p := range use.By {
 			by = append(by, fmt.Sprintf("%s %.0f %%", p.Path.Label, 100*p.Share))
 		}
-		share := fmt.Sprintf("%.0f %%", 100*u.Share)
-		if u.AtLeast {
+		share := fmt.Sprintf("%.0f %%", 100*use.Share)
+		if use.AtLeast {
 			share = "at least " + share
 		}
-		rows = append(rows, []string{u.Label, share, string(u.Known), wording.LoadStates[u.State], strings.Join(by, ", ")})
+		rows = append(rows, []string{use.Label, share, string(use.Known), wording.LoadStates[use.State], strings.Join(by, ", ")})
 	}
 	if a.format == "table" {
 		a.say("%s: %s. %s", whatOf(c), wording.LoadStates[c.State], c.Said)

@@ -16,7 +16,7 @@ func (a *App) openingNeeded() *cobra.Command {
 	var sheet string
 	c := &cobra.Command{Use: "needed", Short: "What the firewalls have to let in for the paths, and what is open for nothing", Args: cobra.NoArgs,
 		Long:    "Works out from the paths in use which ports each machine has to let in, from where and for what, and says what is recorded of each. With --sheet it is written to be taken along: as text, as rules for nftables, or as a table (CSV) to work through in the menus of any router. It is advice: nothing is opened.",
-		Example: "  kaiku opening needed\n  kaiku opening needed --check\n  kaiku opening needed --sheet nftables > server.nft",
+		Example: "  kaiku opening needed\n  kaiku opening needed --check\n  kaiku opening needed --sheet nftables",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			code, err := a.code()
 			if err != nil {

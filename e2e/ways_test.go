@@ -15,7 +15,7 @@ func TestAWayIsRecordedFromItsPage(t *testing.T) {
 	petri.audit("ways that are not possible")
 	petri.choose("Device", "kitchen screen")
 	petri.sees("Wished for here: music")
-	petri.sees("The device is recorded as a renderer.")
+	petri.sees("The device is recorded as a renderer. The server is found by multicast only.")
 	petri.sees("From a feed: no source is recorded that speaks HTTP. It would take a feed.")
 	petri.picture("ways-desk")
 	petri.audit("ways for a device")

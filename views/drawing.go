@@ -201,15 +201,15 @@ func mostTaken(h *assess.Assessment) map[dossier.ID[dossier.Link]]taking {
 		if c.Set == "" {
 			by = h.Label(c.Paths[0].Ref())
 		}
-		for _, u := range c.Uses {
-			links := u.Medium.Links
-			if u.Medium.Link != "" {
-				links = []dossier.ID[dossier.Link]{u.Medium.Link}
+		for _, use := range c.Uses {
+			links := use.Medium.Links
+			if use.Medium.Link != "" {
+				links = []dossier.ID[dossier.Link]{use.Medium.Link}
 			}
 			for _, l := range links {
 				have, known := out[l]
-				if !known || cmp.Or(cmp.Compare(slices.Index(worse, u.State()), slices.Index(worse, have.use.State())), cmp.Compare(u.Share, have.use.Share)) > 0 {
-					out[l] = taking{u, by}
+				if !known || cmp.Or(cmp.Compare(slices.Index(worse, use.State()), slices.Index(worse, have.use.State())), cmp.Compare(use.Share, have.use.Share)) > 0 {
+					out[l] = taking{use, by}
 				}
 			}
 		}

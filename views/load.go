@@ -23,10 +23,10 @@ func Load(a *assess.Assessment) wire.Load {
 	for _, c := range l.Sets {
 		out.Sets = append(out.Sets, LoadCase(a, c))
 	}
-	for _, u := range l.Uplinks {
-		line := Named(a.Dossier, u.Line.Ref())
-		one := wire.LoadUplink{Line: line, Mbps: u.Mbps, Known: u.Known, Said: wording.LoadUplink(u, line.Label)}
-		for _, q := range u.Qualities {
+	for _, use := range l.Uplinks {
+		line := Named(a.Dossier, use.Line.Ref())
+		one := wire.LoadUplink{Line: line, Mbps: use.Mbps, Known: use.Known, Said: wording.LoadUplink(use, line.Label)}
+		for _, q := range use.Qualities {
 			one.Fits = append(one.Fits, wire.LoadFits{Lines: q.Lines, Mbps: q.Mbps, AtOnce: q.AtOnce})
 		}
 		out.Uplinks = append(out.Uplinks, one)
@@ -63,13 +63,13 @@ func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		out.Flows = append(out.Flows, one)
 	}
 	most := ""
-	for i, u := range c.Uses {
-		one := wire.LoadUse{Kind: u.Medium.Kind, Label: mediumLabel(a, u.Medium), Link: string(u.Medium.Link), Links: texts(u.Medium.Links), Share: u.Share, State: u.State(), Known: u.Known, AtLeast: u.More, Mbps: u.Mbps, By: []wire.LoadPart{}}
-		one.Said = wording.LoadUse(u, one.Label)
+	for i, use := range c.Uses {
+		one := wire.LoadUse{Kind: use.Medium.Kind, Label: mediumLabel(a, use.Medium), Link: string(use.Medium.Link), Links: texts(use.Medium.Links), Share: use.Share, State: use.State(), Known: use.Known, AtLeast: use.More, Mbps: use.Mbps, By: []wire.LoadPart{}}
+		one.Said = wording.LoadUse(use, one.Label)
 		if i == 0 {
 			most = one.Label
 		}
-		for _, p := range u.By {
+		for _, p := range use.By {
 			one.By = append(one.By, wire.LoadPart{Path: Named(a.Dossier, p.Path.Ref()), Share: p.Share, Rate: p.Rate, Known: p.Known})
 		}
 		out.Uses = append(out.Uses, one)

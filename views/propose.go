@@ -70,10 +70,13 @@ func proposedWay(a *assess.Assessment, device dossier.Device, what dossier.Conte
 
 // draftOf is a path as it is added: its id is for whoever adds it to choose.
 func draftOf(p dossier.Path) wire.Record {
-	text, err := json.Marshal(p)
 	out := wire.Record{}
-	if err != nil || json.Unmarshal(text, &out) != nil {
-		panic("a path is no JSON") // it is a plain record
+	text, err := json.Marshal(p)
+	if err == nil {
+		err = json.Unmarshal(text, &out)
+	}
+	if err != nil {
+		panic(err) // a path is a plain record
 	}
 	for _, own := range []string{"id", "revision"} {
 		delete(out, own)

@@ -28,7 +28,7 @@ func LoadGap(g load.Gap, path, what, from string) string {
 	return string(g)
 }
 
-// Share says a part in per cent, and how it is known where that is no more than an estimate.
+// Share says a part in per cent, and how it is known where it is estimated or assumed.
 func Share(share float64, known dossier.Known) string {
 	said := fmt.Sprintf("%.0f %%", 100*share)
 	if share > 0 && share < 0.005 {
@@ -65,24 +65,24 @@ func parenthesis(s string) string {
 }
 
 // LoadUse says how much of something is taken.
-func LoadUse(u load.Use, label string) string {
+func LoadUse(use load.Use, label string) string {
 	what := "of its air time"
-	switch u.Medium.Kind {
+	switch use.Medium.Kind {
 	case load.Wire, load.LineInto:
-		what = fmt.Sprintf("of %.4g Mb/s", u.Mbps)
+		what = fmt.Sprintf("of %.4g Mb/s", use.Mbps)
 	}
 	switch {
-	case u.More && u.Share == 0:
+	case use.More && use.Share == 0:
 		return Capital(label) + ": how much is taken is not known."
-	case u.More:
-		return Capital(label) + ": at least " + Share(u.Share, u.Known) + " " + what + " taken; something on it is not known."
+	case use.More:
+		return Capital(label) + ": at least " + Share(use.Share, use.Known) + " " + what + " taken; something on it is not known."
 	}
-	return Capital(label) + ": " + Share(u.Share, u.Known) + " " + what + " taken."
+	return Capital(label) + ": " + Share(use.Share, use.Known) + " " + what + " taken."
 }
 
 // LoadCase says the outcome of a path or a set.
 func LoadCase(c load.Case, most string, gaps []string) string {
-	u, carries := c.Bottleneck()
+	use, carries := c.Bottleneck()
 	switch {
 	case len(c.Paths) == 0:
 		return "No path in use is in it."
@@ -90,14 +90,14 @@ func LoadCase(c load.Case, most string, gaps []string) string {
 		return strings.Join(gaps, " ")
 	case !carries:
 		return "Nothing goes over the network: it is played where the files are."
-	case c.State == load.Overloaded && u.Share > 1:
-		return "More is asked of " + most + " than it carries: " + Share(u.Share, u.Known) + ". Pictures will stall."
+	case c.State == load.Overloaded && use.Share > 1:
+		return "More is asked of " + most + " than it carries: " + Share(use.Share, use.Known) + ". Pictures will stall."
 	case c.State == load.Overloaded:
-		return "Too little is left of " + most + ": " + Share(u.Share, u.Known) + " is taken. Pictures may stall as soon as anything else happens."
+		return "Too little is left of " + most + ": " + Share(use.Share, use.Known) + " is taken. Pictures may stall as soon as anything else happens."
 	case c.State == load.Tight:
-		return "Little is left of " + most + ": " + Share(u.Share, u.Known) + " is taken."
+		return "Little is left of " + most + ": " + Share(use.Share, use.Known) + " is taken."
 	}
-	return "The most taken is " + most + ", with " + Share(u.Share, u.Known) + "."
+	return "The most taken is " + most + ", with " + Share(use.Share, use.Known) + "."
 }
 
 // LoadChange says what to do. Device, what and to are labels: whose link or channel changes, the outlet, cable or folder, and where files go.
@@ -125,17 +125,17 @@ func LoadChange(c load.Change, device, what string) string {
 }
 
 // LoadUplink says how many streams of which quality leave the home at once.
-func LoadUplink(u load.Uplink, line string) string {
+func LoadUplink(use load.Uplink, line string) string {
 	var fits []string
 	before := 0
-	for _, q := range u.Qualities {
+	for _, q := range use.Qualities {
 		if q.AtOnce > before { // a smaller picture of which no more fit need not be said
 			before = q.AtOnce
 			fits = append(fits, fmt.Sprintf("%d with %d lines (about %.3g Mb/s each)", q.AtOnce, q.Lines, q.Mbps))
 		}
 	}
-	left := fmt.Sprintf("%s leaves %.3g Mb/s for watching from outside", Capital(line), u.Mbps)
-	if u.Known == dossier.KnownAssumed {
+	left := fmt.Sprintf("%s leaves %.3g Mb/s for watching from outside", Capital(line), use.Mbps)
+	if use.Known == dossier.KnownAssumed {
 		left += ", if it is as in the contract"
 	}
 	if len(fits) == 0 {
@@ -147,21 +147,21 @@ func LoadUplink(u load.Uplink, line string) string {
 // LoadBrief says in few words how much a path or a set takes of what is taken most.
 func LoadBrief(c load.Case) string {
 	said := LoadStates[c.State]
-	if u, carries := c.Bottleneck(); carries && c.State != load.NotKnown {
-		said += ", " + Share(u.Share, u.Known)
+	if use, carries := c.Bottleneck(); carries && c.State != load.NotKnown {
+		said += ", " + Share(use.Share, use.Known)
 	}
 	return said
 }
 
 // LoadTaken says in few words how much of a link is taken: at least so much, about so much, or so much.
-func LoadTaken(u load.Use) string {
+func LoadTaken(use load.Use) string {
 	switch {
-	case u.More && u.Share == 0:
+	case use.More && use.Share == 0:
 		return "load not known"
-	case u.More:
-		return "at least " + Share(u.Share, "") + " taken"
-	case u.Known == dossier.KnownEstimated || u.Known == dossier.KnownAssumed:
-		return "about " + Share(u.Share, "") + " taken"
+	case use.More:
+		return "at least " + Share(use.Share, "") + " taken"
+	case use.Known == dossier.KnownEstimated || use.Known == dossier.KnownAssumed:
+		return "about " + Share(use.Share, "") + " taken"
 	}
-	return Share(u.Share, "") + " taken"
+	return Share(use.Share, "") + " taken"
 }

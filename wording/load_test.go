@@ -46,14 +46,14 @@ func TestLoadCasesAreSaid(t *testing.T) {
 	} {
 		assert.Equal(t, want, wording.LoadCase(c, "the mains wiring", []string{"No chain.", "No rate."}))
 	}
-	use := func(u load.Use) string { return wording.LoadUse(u, "the cable from a to b") }
+	use := func(use load.Use) string { return wording.LoadUse(use, "the cable from a to b") }
 	assert.Equal(t, "The cable from a to b: how much is taken is not known.", use(load.Use{Medium: load.Medium{Kind: load.Wire}, More: true}))
 	assert.Equal(t, "The cable from a to b: at least 20 % of 94 Mb/s taken; something on it is not known.", use(load.Use{Medium: load.Medium{Kind: load.Wire}, More: true, Share: .2, Mbps: 94}))
 	assert.Equal(t, "The cable from a to b: about 20 % (estimated) of its air time taken.", use(load.Use{Medium: load.Medium{Kind: load.Channel}, Share: .2, Known: dossier.KnownEstimated}))
 	assert.Equal(t, "Wi-Fi channel 36 (5 GHz)", wording.LoadMedium(load.Medium{Kind: load.Channel, Band: dossier.Band5, Channel: 36}, "", "", "", nil))
 	assert.Equal(t, "the Wi-Fi of router, channel not recorded", wording.LoadMedium(load.Medium{Kind: load.Channel}, "", "", "", []string{"router"}))
-	for want, u := range map[string]load.Use{"load not known": {More: true}, "at least 20 % taken": {More: true, Share: .2}, "about 20 % taken": {Share: .2, Known: dossier.KnownAssumed}, "20 % taken": {Share: .2, Known: dossier.KnownRead}} {
-		assert.Equal(t, want, wording.LoadTaken(u))
+	for want, use := range map[string]load.Use{"load not known": {More: true}, "at least 20 % taken": {More: true, Share: .2}, "about 20 % taken": {Share: .2, Known: dossier.KnownAssumed}, "20 % taken": {Share: .2, Known: dossier.KnownRead}} {
+		assert.Equal(t, want, wording.LoadTaken(use))
 	}
 	up := load.Uplink{Mbps: 20, Known: dossier.KnownAssumed, Qualities: []load.Quality{{Lines: 1080, Mbps: 16, AtOnce: 1}, {Lines: 720, Mbps: 8, AtOnce: 2}, {Lines: 576, Mbps: 7.9, AtOnce: 2}}}
 	assert.Equal(t, "Mobile leaves 20 Mb/s for watching from outside, if it is as in the contract: 1 with 1080 lines (about 16 Mb/s each) or 2 with 720 lines (about 8 Mb/s each).", wording.LoadUplink(up, "mobile"))

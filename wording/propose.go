@@ -46,7 +46,7 @@ func ProposedFinds(by, second dossier.FoundBy) string {
 	case by == dossier.ByNothing:
 		return "The device needs to find no server."
 	case second == "":
-		return "The server is found " + said[by] + "; there is no other way."
+		return "The server is found " + said[by] + " only."
 	}
 	return "The server is found " + said[by] + ", or else " + said[second] + "."
 }

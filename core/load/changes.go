@@ -67,11 +67,11 @@ func changes(x *dossier.Index, evening *time.Location, before Case) []Change {
 		one.make(&d)
 		then := newNet(d.Index(), evening)
 		after := then.add(then.pathsOf(before.Paths))
-		u, _ := after.Bottleneck()
-		if after.State == NotKnown || u.Share > worst.Share-0.01 {
+		use, _ := after.Bottleneck()
+		if after.State == NotKnown || use.Share > worst.Share-0.01 {
 			continue
 		}
-		one.Share, one.State = u.Share, after.State
+		one.Share, one.State = use.Share, after.State
 		out = append(out, one.Change)
 	}
 	slices.SortStableFunc(out, func(a, b Change) int {

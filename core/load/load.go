@@ -58,11 +58,11 @@ const (
 )
 
 // State says what that much means.
-func (u Use) State() State {
-	if u.More && stateOf(u.Share) != Overloaded {
+func (use Use) State() State {
+	if use.More && stateOf(use.Share) != Overloaded {
 		return NotKnown
 	}
-	return stateOf(u.Share)
+	return stateOf(use.Share)
 }
 
 func stateOf(share float64) State {
@@ -170,24 +170,24 @@ const uplinkShare = 0.8
 func uplinks(x *dossier.Index) []Uplink {
 	out := []Uplink{}
 	for _, l := range x.Lines {
-		u := Uplink{Line: l.ID, Mbps: l.UpMbps * uplinkShare, Known: dossier.KnownMeasured}
+		use := Uplink{Line: l.ID, Mbps: l.UpMbps * uplinkShare, Known: dossier.KnownMeasured}
 		if l.UpMbps == 0 {
-			u.Mbps, u.Known = l.SoldUpMbps*uplinkShare, dossier.KnownAssumed
+			use.Mbps, use.Known = l.SoldUpMbps*uplinkShare, dossier.KnownAssumed
 		}
-		if !sound(u.Mbps) {
+		if !sound(use.Mbps) {
 			continue
 		}
 		for _, lines := range []int{2160, 1080, 720, 576} {
 			q := Quality{Lines: lines, Mbps: demand.OfPicture(lines).Mbps * headRoom}
-			q.AtOnce = int(math.Floor(u.Mbps/q.Mbps + 1e-9))
-			u.Qualities = append(u.Qualities, q)
+			q.AtOnce = int(math.Floor(use.Mbps/q.Mbps + 1e-9))
+			use.Qualities = append(use.Qualities, q)
 		}
-		out = append(out, u)
+		out = append(out, use)
 	}
 	return out
 }
 
-// Of works out the load of a home. Evening is the location in which readings are told to be of the busy evening.
+// Of works out the load of a home. By the time of day in that place, readings of the busy evening are known.
 func Of(x *dossier.Index, evening *time.Location) Load {
 	n := newNet(x, evening)
 	out := Load{Alone: []Case{}, Sets: []Case{}, Uplinks: uplinks(x)}
@@ -236,24 +236,24 @@ func (n *net) add(paths []dossier.Path) Case {
 		c.Flows = append(c.Flows, f.Flow)
 		for _, h := range f.hops {
 			key := h.medium.key()
-			u := uses[key]
-			if u == nil {
-				u = &Use{Medium: h.medium, Mbps: h.mbps}
-				uses[key] = u
+			use := uses[key]
+			if use == nil {
+				use = &Use{Medium: h.medium, Mbps: h.mbps}
+				uses[key] = use
 			}
-			u.Medium.add(h.medium)
+			use.Medium.add(h.medium)
 			if h.rate <= 0 || f.Mbps == 0 {
-				u.More = true
+				use.More = true
 				continue
 			}
 			part := Part{Path: p.ID, Share: f.Mbps / h.rate, Rate: h.rate, Known: h.known}
-			u.Share += part.Share
-			u.Known = weakest(u.Known, weakest(h.known, f.Known))
-			u.By = append(u.By, part)
+			use.Share += part.Share
+			use.Known = weakest(use.Known, weakest(h.known, f.Known))
+			use.By = append(use.By, part)
 		}
 	}
-	for _, u := range uses {
-		c.Uses = append(c.Uses, *u)
+	for _, use := range uses {
+		c.Uses = append(c.Uses, *use)
 	}
 	slices.SortFunc(c.Uses, func(a, b Use) int {
 		return cmp.Or(cmp.Compare(b.Share, a.Share), a.Medium.key().compare(b.Medium.key()))
@@ -270,9 +270,9 @@ func stateOfCase(c Case) State {
 		unknown = unknown || len(f.Gaps) > 0
 	}
 	worst := Roomy
-	for _, u := range c.Uses {
-		unknown = unknown || u.More
-		if s := stateOf(u.Share); slices.Index(States, s) > slices.Index(States, worst) {
+	for _, use := range c.Uses {
+		unknown = unknown || use.More
+		if s := stateOf(use.Share); slices.Index(States, s) > slices.Index(States, worst) {
 			worst = s
 		}
 	}
@@ -284,11 +284,11 @@ func stateOfCase(c Case) State {
 
 // atOnce returns how many streams like that of a path alone fit at once into 90 % of everything on its way.
 func (n *net) atOnce(c Case) int {
-	u, carries := c.Bottleneck()
-	if c.State == NotKnown || !carries || u.Share <= 0 || u.More {
+	use, carries := c.Bottleneck()
+	if c.State == NotKnown || !carries || use.Share <= 0 || use.More {
 		return -1
 	}
-	return int(math.Floor(tight/u.Share + 1e-9))
+	return int(math.Floor(tight/use.Share + 1e-9))
 }
 
 // surest returns the device at which a reading would replace the weakest number behind the most taken medium.
@@ -298,12 +298,12 @@ func (n *net) surest(c Case) dossier.ID[dossier.Device] {
 			return f.Way[len(f.Way)-1]
 		}
 	}
-	u, carries := c.Bottleneck()
-	if !carries || u.Medium.Kind != Channel && u.Medium.Kind != Mains {
+	use, carries := c.Bottleneck()
+	if !carries || use.Medium.Kind != Channel && use.Medium.Kind != Mains {
 		return ""
 	}
 	var most Part
-	for _, p := range u.By {
+	for _, p := range use.By {
 		if p.Known != dossier.KnownMeasured && p.Share > most.Share {
 			most = p
 		}

@@ -125,10 +125,10 @@ func TestAWiredWay(t *testing.T) {
 	c := h.alone(t, h.path(screen, 50))
 	assert.InDelta(t, 60, c.Flows[0].Mbps, 1e-9, "with head-room of a fifth")
 	assert.Equal(t, []dossier.ID[dossier.Device]{h.server, h.router, screen}, c.Flows[0].Way)
-	u, _ := c.Bottleneck()
-	assert.Equal(t, load.Medium{Kind: load.Wire, Link: slow, From: h.router}, u.Medium)
-	assert.InDelta(t, 60/94.15, u.Share, 1e-9)
-	assert.Equal(t, dossier.KnownRead, u.Known)
+	use, _ := c.Bottleneck()
+	assert.Equal(t, load.Medium{Kind: load.Wire, Link: slow, From: h.router}, use.Medium)
+	assert.InDelta(t, 60/94.15, use.Share, 1e-9)
+	assert.Equal(t, dossier.KnownRead, use.Known)
 	assert.Equal(t, load.Roomy, c.State)
 	assert.Equal(t, 1, c.AtOnce)
 	assert.Equal(t, dossier.ID[dossier.Device](""), c.Surest)
@@ -148,29 +148,29 @@ func TestAirTime(t *testing.T) {
 		return h.alone(t, p)
 	}
 	one := build(36, 0)
-	u, _ := one.Bottleneck()
-	assert.InDelta(t, 30/(400*.55)+30/(200*.55), u.Share, 1e-9, "both hops on one channel")
-	assert.Len(t, u.By, 2)
-	assert.Equal(t, dossier.KnownAssumed, u.Known)
+	use, _ := one.Bottleneck()
+	assert.InDelta(t, 30/(400*.55)+30/(200*.55), use.Share, 1e-9, "both hops on one channel")
+	assert.Len(t, use.By, 2)
+	assert.Equal(t, dossier.KnownAssumed, use.Known)
 	assert.NotEmpty(t, one.Surest, "a reading would make it surer")
 
 	two := build(149, 0)
-	u, _ = two.Bottleneck()
-	assert.InDelta(t, 30/(200*.55), u.Share, 1e-9, "the second hop has a channel of its own")
+	use, _ = two.Bottleneck()
+	assert.InDelta(t, 30/(200*.55), use.Share, 1e-9, "the second hop has a channel of its own")
 
 	read := build(36, 50)
-	u, _ = read.Bottleneck()
-	assert.InDelta(t, 30.0/50, u.Share, 1e-9, "a reading at the end stands for the whole chain on one channel")
-	assert.Len(t, u.By, 1)
-	assert.Len(t, u.Medium.Links, 2)
-	assert.Equal(t, dossier.KnownMeasured, u.By[0].Known)
-	assert.Equal(t, dossier.KnownRead, u.Known, "as what the film needs was read")
+	use, _ = read.Bottleneck()
+	assert.InDelta(t, 30.0/50, use.Share, 1e-9, "a reading at the end stands for the whole chain on one channel")
+	assert.Len(t, use.By, 1)
+	assert.Len(t, use.Medium.Links, 2)
+	assert.Equal(t, dossier.KnownMeasured, use.By[0].Known)
+	assert.Equal(t, dossier.KnownRead, use.Known, "as what the film needs was read")
 	assert.Empty(t, read.Surest)
 
 	apart := build(149, 150)
-	u, _ = apart.Bottleneck()
-	assert.InDelta(t, 30.0/150, u.Share, 1e-9, "over two channels it is the least of each, where more is not known")
-	assert.Equal(t, dossier.KnownEstimated, u.Known)
+	use, _ = apart.Bottleneck()
+	assert.InDelta(t, 30.0/150, use.Share, 1e-9, "over two channels it is the least of each, where more is not known")
+	assert.Equal(t, dossier.KnownEstimated, use.Known)
 	assert.Equal(t, dossier.KnownAssumed, apart.Uses[1].Known, "the first hop can do more by its rate than was measured through both")
 }
 
@@ -185,9 +185,9 @@ func TestSetsAddUp(t *testing.T) {
 		h.path(v, 25)
 	}
 	c := h.together()
-	u, _ := c.Bottleneck()
-	assert.Equal(t, 36, u.Medium.Channel)
-	assert.InDelta(t, 2*30/110.0, u.Share, 1e-9)
+	use, _ := c.Bottleneck()
+	assert.Equal(t, 36, use.Medium.Channel)
+	assert.InDelta(t, 2*30/110.0, use.Share, 1e-9)
 	assert.Equal(t, load.Roomy, c.State)
 	for i, l := range h.Links {
 		if l.Channel == 44 {
@@ -195,8 +195,8 @@ func TestSetsAddUp(t *testing.T) {
 		}
 	}
 	c = h.together()
-	u, _ = c.Bottleneck()
-	assert.InDelta(t, 3*30/110.0, u.Share, 1e-9)
+	use, _ = c.Bottleneck()
+	assert.InDelta(t, 3*30/110.0, use.Share, 1e-9)
 	assert.Equal(t, load.Tight, c.State)
 }
 
@@ -260,13 +260,13 @@ func TestFilesOnAnotherMachine(t *testing.T) {
 	p := h.pathFrom(screen, store, dossier.FormatEntry{Needed5Mbps: 30})
 	c := h.alone(t, p)
 	assert.Equal(t, []dossier.ID[dossier.Device]{store, h.router, h.server, h.router, screen}, c.Flows[0].Way)
-	u, _ := c.Bottleneck()
-	assert.InDelta(t, 2*36/55.0, u.Share, 1e-9, "both legs on one channel")
+	use, _ := c.Bottleneck()
+	assert.InDelta(t, 2*36/55.0, use.Share, 1e-9, "both legs on one channel")
 	require.Equal(t, load.Overloaded, c.State)
 	kinds := []load.ChangeKind{}
 	for _, ch := range c.Changes {
 		kinds = append(kinds, ch.Kind)
-		assert.Less(t, ch.Share, u.Share)
+		assert.Less(t, ch.Share, use.Share)
 	}
 	assert.Contains(t, kinds, load.MoveFiles)
 	assert.Contains(t, kinds, load.LighterCopies)
@@ -353,10 +353,10 @@ func TestWhichReadingCounts(t *testing.T) {
 		h.link(dossier.LinkRadio, screen, h.router, 200, 36)
 		p := h.path(screen, 25)
 		c.add(h, screen)
-		u, _ := h.alone(t, p).Bottleneck()
-		require.NotEmpty(t, u.By, c.name)
-		assert.InDelta(t, c.rate, u.By[0].Rate, 1e-9, c.name)
-		assert.Equal(t, c.known, u.By[0].Known, c.name)
+		use, _ := h.alone(t, p).Bottleneck()
+		require.NotEmpty(t, use.By, c.name)
+		assert.InDelta(t, c.rate, use.By[0].Rate, 1e-9, c.name)
+		assert.Equal(t, c.known, use.By[0].Known, c.name)
 	}
 }
 
@@ -367,12 +367,12 @@ func TestAReadingOverACable(t *testing.T) {
 	l := h.link(dossier.LinkCable, screen, h.router, 1000, 0)
 	p := h.path(screen, 25)
 	h.read(screen.Ref(), 30, day)
-	u, _ := h.alone(t, p).Bottleneck()
-	assert.Equal(t, dossier.KnownRead, u.Known, "one that does not say over what may be older than the cable")
+	use, _ := h.alone(t, p).Bottleneck()
+	assert.Equal(t, dossier.KnownRead, use.Known, "one that does not say over what may be older than the cable")
 	h.read(l.Ref(), 50, day)
-	u, _ = h.alone(t, p).Bottleneck()
-	assert.InDelta(t, 30.0/50, u.Share, 1e-9)
-	assert.Equal(t, dossier.KnownMeasured, u.By[0].Known)
+	use, _ = h.alone(t, p).Bottleneck()
+	assert.InDelta(t, 30.0/50, use.Share, 1e-9)
+	assert.Equal(t, dossier.KnownMeasured, use.By[0].Known)
 }
 
 // What is proposed is what the home lacks, and making it is as good as was said.
@@ -448,12 +448,12 @@ func TestTheInternetLine(t *testing.T) {
 	h.Paths.Find(p).Kind = dossier.Feed
 	assert.Equal(t, []load.Gap{load.NoLine}, h.alone(t, p).Flows[0].Gaps)
 	line := put(h, &h.Lines, func(id dossier.ID[dossier.Line]) (l dossier.Line) { l.ID, l.SoldDownMbps = id, 4; return })
-	u, _ := h.alone(t, p).Bottleneck()
-	assert.Equal(t, load.Use{Medium: load.Medium{Kind: load.LineInto, Line: line}, Share: 0.3, Known: dossier.KnownAssumed, Mbps: 4, By: []load.Part{{Path: p, Share: 0.3, Rate: 4, Known: dossier.KnownAssumed}}}, u)
+	use, _ := h.alone(t, p).Bottleneck()
+	assert.Equal(t, load.Use{Medium: load.Medium{Kind: load.LineInto, Line: line}, Share: 0.3, Known: dossier.KnownAssumed, Mbps: 4, By: []load.Part{{Path: p, Share: 0.3, Rate: 4, Known: dossier.KnownAssumed}}}, use)
 	assert.Empty(t, load.Of(h.Index(), time.UTC).Uplinks)
 	h.Lines.Find(line).DownMbps, h.Lines.Find(line).UpMbps = 3, 40
-	u, _ = h.alone(t, p).Bottleneck()
-	assert.InDelta(t, 0.4, u.Share, 1e-9, "as measured, not as sold")
+	use, _ = h.alone(t, p).Bottleneck()
+	assert.InDelta(t, 0.4, use.Share, 1e-9, "as measured, not as sold")
 	up := load.Of(h.Index(), time.UTC).Uplinks[0]
 	assert.InDelta(t, 32, up.Mbps, 1e-9)
 	assert.Equal(t, dossier.KnownMeasured, up.Known)
@@ -486,8 +486,8 @@ func draw(t *rapid.T) *house {
 
 func shares(c load.Case) map[string]float64 {
 	out := map[string]float64{}
-	for _, u := range c.Uses {
-		out[fmt.Sprint(u.Medium.Kind, u.Medium.Link, u.Medium.From, u.Medium.Band, u.Medium.Channel, u.Medium.Radio)] = u.Share
+	for _, use := range c.Uses {
+		out[fmt.Sprint(use.Medium.Kind, use.Medium.Link, use.Medium.From, use.Medium.Band, use.Medium.Channel, use.Medium.Radio)] = use.Share
 	}
 	return out
 }
@@ -574,8 +574,8 @@ func TestAChangeLeavesWhatWasSaid(t *testing.T) {
 				d := h.Clone()
 				d.Links.Find(ch.Link).RateMbps = ch.Mbps
 				after := load.Together(d.Index(), time.UTC, c.Paths)
-				u, _ := after.Bottleneck()
-				require.InDelta(t, ch.Share, u.Share, 1e-9)
+				use, _ := after.Bottleneck()
+				require.InDelta(t, ch.Share, use.Share, 1e-9)
 			}
 		}
 	})

@@ -40,7 +40,7 @@ type chanKey struct {
 	channel int
 }
 
-// goodput is what TCP got at a device when somebody measured, and the revision in which that was recorded; 0 if nobody did.
+// goodput is what TCP got at a device by a reading, and the revision in which that was recorded; 0 if there is none.
 type goodput struct {
 	mbps     float64
 	known    dossier.Known
@@ -174,19 +174,20 @@ func (f *flow) gap(g Gap, at dossier.Ref) {
 
 // overLine lets the flow come into the home over the internet line.
 func (n *net) overLine(f *flow) {
-	for _, l := range n.Lines {
-		h := hop{medium: Medium{Kind: LineInto, Line: l.ID}, rate: l.DownMbps, mbps: l.DownMbps, known: dossier.KnownMeasured}
-		if h.rate <= 0 {
-			h.rate, h.mbps, h.known = l.SoldDownMbps, l.SoldDownMbps, dossier.KnownAssumed
-		}
-		if !sound(h.rate) {
-			h.rate = 0
-			f.gap(NoLine, l.ID.Ref())
-		}
-		f.hops = append(f.hops, h)
+	if len(n.Lines) == 0 {
+		f.gap(NoLine, f.Path.Ref())
 		return
 	}
-	f.gap(NoLine, f.Path.Ref())
+	l := n.Lines[0] // which of several it comes over is not recorded
+	h := hop{medium: Medium{Kind: LineInto, Line: l.ID}, rate: l.DownMbps, mbps: l.DownMbps, known: dossier.KnownMeasured}
+	if h.rate <= 0 {
+		h.rate, h.mbps, h.known = l.SoldDownMbps, l.SoldDownMbps, dossier.KnownAssumed
+	}
+	if !sound(h.rate) {
+		h.rate = 0
+		f.gap(NoLine, l.ID.Ref())
+	}
+	f.hops = append(f.hops, h)
 }
 
 // throughRouter splits a leg between devices that are in no common segment: what goes from one segment into another passes the router.

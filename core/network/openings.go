@@ -34,7 +34,7 @@ const (
 	NeedOpen    OpeningNeed = "open"
 	NeedShut    OpeningNeed = "shut"         // blocked
 	NeedRefused OpeningNeed = "refused"      // the host asked, and somebody refused
-	NeedAsked   OpeningNeed = "asked"        // the host asked, and nobody has answered
+	NeedAsked   OpeningNeed = "asked"        // the host asked; the answer is still due
 	NeedDoubt   OpeningNeed = "contradicts"  // recorded as open and as shut
 	NeedClass   OpeningNeed = "other-class"  // open, but for another class of network than the host takes this one for
 	NeedUnknown OpeningNeed = "not-recorded" // nothing is recorded of it

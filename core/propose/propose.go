@@ -211,7 +211,7 @@ func with(a *assess.Assessment, p dossier.Path) *dossier.Index {
 	return d.Index()
 }
 
-// draftID stands for the id of a path that is not recorded.
+// draftID is the id of a way that is only tried.
 const draftID dossier.ID[dossier.Path] = "draft"
 
 // draft returns the path as it would be recorded, found in the first of its ways of finding that nothing keeps from working, and
@@ -334,7 +334,7 @@ func rank(ways []Way) {
 	})
 }
 
-// round leaves differences out that nobody would notice.
+// round puts shares that differ by less than about 5 % on one step.
 func round(share float64) int { return int(share*20 + 0.5) }
 
 func yes(b bool) int {

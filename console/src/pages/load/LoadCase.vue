@@ -6,18 +6,18 @@ import { barOf, needOf, stateWords } from './shares'
 
 /** What one path, or several in use at once, take of everything on their way. */
 const props = defineProps<{ of: Schemas['LoadCase']; code: string }>()
-const most = computed(() => Math.max(1, ...props.of.uses.map((u) => u.share)))
+const most = computed(() => Math.max(1, ...props.of.uses.map((use) => use.share)))
 </script>
 
 <template>
   <div class="stack-s">
     <p>{{ of.said }}</p>
     <ul v-if="of.uses.length" class="plain stack-s" aria-label="What carries it">
-      <li v-for="u in of.uses" :key="u.label">
-        <div class="row between small"><span><strong>{{ u.label.charAt(0).toUpperCase() + u.label.slice(1) }}</strong><span v-if="u.by.length > 1" class="quiet">: {{ u.by.map((p) => `${p.path.label} ${barOf(p.share)}`).join(', ') }}</span></span>
-          <span class="row"><StateMark :state="u.state" :word="stateWords[u.state]" /><span class="num">{{ u.atLeast ? 'at least ' : '' }}{{ barOf(u.share) }}</span></span></div>
+      <li v-for="use in of.uses" :key="use.label">
+        <div class="row between small"><span><strong>{{ use.label.charAt(0).toUpperCase() + use.label.slice(1) }}</strong><span v-if="use.by.length > 1" class="quiet">: {{ use.by.map((p) => `${p.path.label} ${barOf(p.share)}`).join(', ') }}</span></span>
+          <span class="row"><StateMark :state="use.state" :word="stateWords[use.state]" /><span class="num">{{ use.atLeast ? 'at least ' : '' }}{{ barOf(use.share) }}</span></span></div>
         <div class="track" aria-hidden="true">
-          <span class="taken" :class="u.state" :style="{ width: `${(100 * u.share) / most}%` }" />
+          <span class="taken" :class="use.state" :style="{ width: `${(100 * use.share) / most}%` }" />
           <span v-for="limit in [0.7, 0.9]" :key="limit" class="limit" :style="{ left: `${(100 * limit) / most}%` }" />
         </div>
       </li>
