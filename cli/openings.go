@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"fmt"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -31,8 +30,8 @@ func (a *App) openingNeeded() *cobra.Command {
 			}
 			for _, s := range o.Sheets {
 				if s.Form == sheet {
-					_, err := fmt.Fprint(cmd.OutOrStdout(), s.Body)
-					return err
+					a.say("%s", strings.TrimRight(s.Body, "\r\n"))
+					return nil
 				}
 			}
 			return wrongUse("there is no form %q of the sheet; choose text, nftables or csv", sheet)
