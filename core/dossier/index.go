@@ -215,6 +215,21 @@ func (x *Index) MeasuredAt(subject Ref) ID[Device] {
 	return ""
 }
 
+// Router returns the device at which the first line ends, or else the first router; "" if there is none.
+func (x *Index) Router() ID[Device] {
+	for _, l := range x.Lines {
+		if l.Router != "" {
+			return l.Router
+		}
+	}
+	for _, d := range x.Devices {
+		if slices.Contains(d.Roles, RoleRouter) {
+			return d.ID
+		}
+	}
+	return ""
+}
+
 // EndsOf returns the devices that a link joins.
 func (x *Index) EndsOf(l Link) (near, far ID[Device]) {
 	a, _ := x.Interfaces.Get(l.Near)

@@ -252,6 +252,12 @@ func (Band) Values() []string {
 	return words(Band2, Band5, Band6)
 }
 
+// Overlap reports whether two channels of the band hear each other. In 2.4 GHz channels lie 5 MHz apart and are 20 MHz wide (IEEE 802.11,
+// clause 15.4.4.3), so that less than five apart they do.
+func (b Band) Overlap(a, c int) bool {
+	return a == c || b == Band2 && a-c < 5 && c-a < 5
+}
+
 // Reading is one measured value at a place and time.
 type Reading struct {
 	Meta[Reading]

@@ -8,6 +8,7 @@ import (
 
 	"kaiku/core/demand"
 	"kaiku/core/dossier"
+	"kaiku/core/throughput"
 )
 
 // ChangeKind is what kind of change would leave more room.
@@ -198,7 +199,7 @@ func (n *net) byCable(id dossier.ID[dossier.Device]) []supposed {
 
 // freePort returns a port of the router, or else of a switch on its cables, that nothing is recorded to be plugged into.
 func (n *net) freePort() dossier.ID[dossier.Interface] {
-	gear := []dossier.ID[dossier.Device]{n.router()}
+	gear := []dossier.ID[dossier.Device]{n.Router()}
 	for _, d := range n.Devices {
 		if slices.Contains(d.Roles, dossier.RoleSwitch) {
 			gear = append(gear, d.ID)
@@ -247,7 +248,7 @@ func (n *net) fasterWire(id dossier.ID[dossier.Link]) []supposed {
 	if could > 0 && could > l.RateMbps {
 		out = append(out, supposed{Change{Kind: ReplaceLink, Link: id, Mbps: could}, set(could)})
 	}
-	if rate, _ := n.alone(l); rate < gigabit*wiredGoodput && could < gigabit {
+	if rate, _ := n.alone(l); rate < gigabit*throughput.Wired && could < gigabit {
 		out = append(out, supposed{Change{Kind: FasterPorts, Link: id, Mbps: gigabit}, set(gigabit)})
 	}
 	return out
@@ -312,7 +313,7 @@ func (n *net) otherChannels(m Medium) []supposed {
 // heard reports whether a radio of the home is on that channel or on one that overlaps it.
 func (n *net) heard(b dossier.Band, channel int) bool {
 	for k := range n.channels {
-		if k.band == b && (k.channel == channel || b == dossier.Band2 && k.channel-channel < 5 && channel-k.channel < 5) {
+		if k.band == b && b.Overlap(k.channel, channel) {
 			return true
 		}
 	}

@@ -8,13 +8,12 @@ import (
 
 	"kaiku/core/demand"
 	"kaiku/core/dossier"
+	"kaiku/core/throughput"
 )
 
-// What TCP carries of the rate of a link. Wired: 1448 payload bytes of 1538 on the wire (IPv4 with time stamps, MTU 1500). Of a
-// radio's and a powerline adapter's rate, where nothing was measured, less: planning values, judgement.
-const wiredGoodput = 0.9415
-
-var goodputOf = map[dossier.LinkKind]float64{dossier.LinkCable: wiredGoodput, dossier.LinkFibre: wiredGoodput, dossier.LinkCoax: wiredGoodput, dossier.LinkRadio: 0.55, dossier.LinkPowerline: 0.4}
+// goodputOf is what TCP carries of the rate of a link. Of a radio's and a powerline adapter's rate, where nothing was measured, it is less
+// than of a wire's: planning values, judgement.
+var goodputOf = map[dossier.LinkKind]float64{dossier.LinkCable: throughput.Wired, dossier.LinkFibre: throughput.Wired, dossier.LinkCoax: throughput.Wired, dossier.LinkRadio: 0.55, dossier.LinkPowerline: 0.4}
 
 // net is a home's network as flows see it.
 type net struct {
@@ -76,8 +75,7 @@ func newNet(x *dossier.Index, evening *time.Location) *net {
 	return n
 }
 
-// joinChannels puts channels that overlap into one. In 2.4 GHz channels lie 5 MHz apart and are 20 MHz wide (IEEE 802.11,
-// clause 15.4.4.3), so that less than five apart they hear each other.
+// joinChannels puts channels that hear each other into one, by the lowest of them.
 func (n *net) joinChannels() {
 	var all []chanKey
 	for _, i := range n.Interfaces {
@@ -93,7 +91,7 @@ func (n *net) joinChannels() {
 	slices.SortFunc(all, func(a, b chanKey) int { return cmp.Or(cmp.Compare(a.band, b.band), cmp.Compare(a.channel, b.channel)) })
 	for i, k := range all {
 		n.channels[k] = k
-		if i > 0 && k.band == dossier.Band2 && all[i-1].band == k.band && k.channel-all[i-1].channel < 5 {
+		if i > 0 && all[i-1].band == k.band && k.band.Overlap(k.channel, all[i-1].channel) {
 			n.channels[k] = n.channels[all[i-1]]
 		}
 	}
@@ -194,24 +192,10 @@ func (n *net) overLine(f *flow) {
 func (n *net) throughRouter(from, to dossier.ID[dossier.Device]) [][2]dossier.ID[dossier.Device] {
 	a, b := n.SegmentsAt(from), n.SegmentsAt(to)
 	common := slices.ContainsFunc(a, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(b, s) })
-	if router := n.router(); len(a) > 0 && len(b) > 0 && !common && router != "" && router != from && router != to {
+	if router := n.Router(); len(a) > 0 && len(b) > 0 && !common && router != "" && router != from && router != to {
 		return [][2]dossier.ID[dossier.Device]{{from, router}, {router, to}}
 	}
 	return [][2]dossier.ID[dossier.Device]{{from, to}}
-}
-
-func (n *net) router() dossier.ID[dossier.Device] {
-	for _, l := range n.Lines {
-		if l.Router != "" {
-			return l.Router
-		}
-	}
-	for _, d := range n.Devices {
-		if slices.Contains(d.Roles, dossier.RoleRouter) {
-			return d.ID
-		}
-	}
-	return ""
 }
 
 // step is one link of a way, and the device that sends over it.

@@ -38,7 +38,7 @@ func Graph(x *dossier.Index) (nodes []Node, spare []dossier.ID[dossier.Link]) {
 	}
 	used := map[dossier.ID[dossier.Link]]bool{}
 	var queue []dossier.ID[dossier.Device]
-	if root, ok := at[v.root()]; ok {
+	if root, ok := at[v.Router()]; ok {
 		nodes[root].Depth = 0
 		queue = append(queue, nodes[root].Device)
 	}
@@ -64,20 +64,6 @@ func Graph(x *dossier.Index) (nodes []Node, spare []dossier.ID[dossier.Link]) {
 		}
 	}
 	return nodes, spare
-}
-
-func (v *view) root() dossier.ID[dossier.Device] {
-	for _, l := range v.Lines {
-		if l.Router != "" {
-			return l.Router
-		}
-	}
-	for _, d := range v.Devices {
-		if hasRole(d, dossier.RoleRouter) {
-			return d.ID
-		}
-	}
-	return ""
 }
 
 // UseOf says what an address of a segment is there for.

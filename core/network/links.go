@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/throughput"
 )
 
 // wired are the kinds of link that switches forward between.
@@ -91,7 +92,7 @@ func wirelessBesideOutlet(v *view) []Finding {
 			if port.PortMbps > 0 {
 				could = min(could, port.PortMbps)
 			}
-			if o.Room != d.Room || o.Tested == dossier.TestFailed || could == 0 || could*wiredGoodput < measured.Value || v.plugged(o.ID) {
+			if o.Room != d.Room || o.Tested == dossier.TestFailed || could == 0 || could*throughput.Wired < measured.Value || v.plugged(o.ID) {
 				continue
 			}
 			known := "port-known"
@@ -108,10 +109,6 @@ func wirelessBesideOutlet(v *view) []Finding {
 	}
 	return out
 }
-
-// wiredGoodput is the part of a wired rate that TCP carries: 1448 payload bytes of 1538 on the
-// wire (IPv4 with time stamps, MTU 1500).
-const wiredGoodput = 0.9415
 
 // portAndRadio returns the device's wired adapter that no link uses and its radio adapter, where
 // the radio is what it is on the network by.
@@ -185,7 +182,7 @@ func sameChannelCrowded(v *view) []Finding {
 		}
 		f := about(refs(i.ID.Ref(), i.Device.Ref()), "radio", v.FullLabel(i.ID.Ref()))
 		for _, o := range v.Interfaces[:n] {
-			if o.Device != i.Device && v.sends(o) && overlap(i, o) {
+			if o.Device != i.Device && v.sends(o) && i.Band == o.Band && i.Band.Overlap(i.Channel, o.Channel) {
 				f.Subjects = append(f.Subjects, o.ID.Ref())
 			}
 		}
@@ -222,18 +219,6 @@ func sameChannelCrowded(v *view) []Finding {
 func (v *view) sends(i dossier.Interface) bool {
 	d, _ := v.Devices.Get(i.Device)
 	return i.Band != "" && i.Channel != 0 && gear(d)
-}
-
-// overlap reports whether two radios hear each other's channel. In 2.4 GHz channels lie 5 MHz apart
-// and are 20 MHz wide (IEEE 802.11, clause 15.4.4.3).
-func overlap(a, b dossier.Interface) bool {
-	if a.Band != b.Band {
-		return false
-	}
-	if a.Band == dossier.Band2 {
-		return a.Channel-b.Channel < 5 && b.Channel-a.Channel < 5
-	}
-	return a.Channel == b.Channel
 }
 
 // mbps is a rate.

@@ -6,6 +6,9 @@ import (
 	"time"
 )
 
+// Wired is the part of a wired link's rate that TCP carries: 1448 payload bytes of 1538 on the wire (IPv4 with time stamps, MTU 1500).
+const Wired = 0.9415
+
 // Meter works out at which rate bytes arrive, from when each of them does. The beginning is left
 // out: TCP still looks for its rate. What comes after is counted in equal steps of time, and the
 // rate is the mean of the steps without the slowest and the fastest: bytes that were held back by a
