@@ -83,3 +83,39 @@ func TestDeclaringAgainChangesNothing(t *testing.T) {
 		}
 	})
 }
+
+// What is declared again takes the place of the same thing declared before, whatever was said of it; what was said not to be decoded at all
+// goes when something of it is decoded; everything else stays.
+func TestWhatDeclaringReplaces(t *testing.T) {
+	entry := func(f dossier.FormatTerm, able dossier.Answer, width int, evidence dossier.Evidence) dossier.DecodingEntry {
+		return dossier.DecodingEntry{Part: dossier.PartVideo, Format: f, Able: able, Width: width, Evidence: evidence}
+	}
+	const declared, proven = dossier.EvidenceDeclared, dossier.EvidenceProven
+	now := []dossier.DecodingEntry{entry("h264", dossier.Yes, 1920, declared)}
+	sound := entry("h264", dossier.No, 0, declared)
+	sound.Part = dossier.PartSound
+	for name, c := range map[string]struct {
+		old   dossier.DecodingEntry
+		stays bool
+	}{
+		"the same":                           {entry("h264", dossier.Yes, 1920, declared), true},
+		"the same, said not to be":           {entry("h264", dossier.No, 1920, declared), false},
+		"the same, known otherwise":          {entry("h264", dossier.No, 1920, proven), true},
+		"another size":                       {entry("h264", dossier.No, 3840, declared), true},
+		"none of it at all":                  {entry("h264", dossier.No, 0, declared), false},
+		"none of it at all, known otherwise": {entry("h264", dossier.No, 0, proven), true},
+		"none of another":                    {entry("hevc", dossier.No, 0, declared), true},
+		"none of it, of another part":        {sound, true},
+		"all of it":                          {entry("h264", dossier.Yes, 0, declared), true},
+	} {
+		got := format.Declared([]dossier.DecodingEntry{c.old}, now)
+		assert.Equal(t, c.stays, slices.Contains(got, c.old), name)
+		assert.Contains(t, got, now[0], name)
+		assert.Len(t, got, map[bool]int{true: 2, false: 1}[c.stays && c.old != now[0]], name)
+	}
+	refused := []dossier.DecodingEntry{entry("h264", dossier.No, 1920, declared)}
+	assert.Contains(t, format.Declared([]dossier.DecodingEntry{entry("h264", dossier.No, 0, declared)}, refused), entry("h264", dossier.No, 0, declared), "what is refused again takes nothing back")
+	for _, d := range format.Answered(answers(func(format.Question) bool { return true }), true) {
+		assert.NotEqual(t, dossier.SDR, d.Range, "a plain picture is no range to be named")
+	}
+}

@@ -246,9 +246,74 @@ func TestNamesOfCodecs(t *testing.T) {
 		require.True(t, ok, name)
 		assert.Equal(t, w, want{string(d.Format), d.Profile, d.Level, d.BitDepth}, name)
 	}
+	for name, depth := range map[string]int{"av01.0.05M.07": 0, "av01.0.05M.08": 8, "av01.0.05M.16": 16, "av01.0.05M.17": 0, "av01.0.05M.x": 0} {
+		d, ok := format.Codec(name)
+		require.True(t, ok, name)
+		assert.Equal(t, depth, d.BitDepth, name)
+	}
+	for name, profile := range map[string]dossier.VideoProfile{"vp09.00.41.08": "profile-0", "vp09.03.41.08": "profile-3", "vp09.04.41.08": "", "vp09.-1.41.08": ""} {
+		d, ok := format.Codec(name)
+		require.True(t, ok, name)
+		assert.Equal(t, profile, d.Profile, name)
+	}
 	for _, name := range []string{"", "grand", "grand.1.2", "."} {
 		_, ok := format.Codec(name)
 		assert.False(t, ok, name)
+	}
+}
+
+// Levels and profiles by their numbers, the first and the last of each among them.
+func TestNumbersOfLevels(t *testing.T) {
+	for idx, want := range map[int]string{-1: "", 0: "2", 1: "2.1", 3: "2.3", 4: "3", 13: "5.1", 23: "7.3", 24: ""} {
+		assert.Equal(t, want, format.AV1Level(idx), "%d", idx)
+	}
+	for n, want := range map[int]dossier.VideoProfile{-1: "seq_profile -1", 0: dossier.ProfileMain, 2: dossier.ProfileProfessional, 3: "seq_profile 3"} {
+		assert.Equal(t, want, format.AV1Profile(n), "%d", n)
+	}
+	for _, c := range []struct {
+		profile, constraints, idc int
+		want                      string
+	}{{66, 0x10, 11, "1b"}, {77, 0x10, 11, "1b"}, {88, 0x10, 11, "1b"}, {100, 0x10, 11, "1.1"}, {66, 0, 11, "1.1"}, {66, 0x10, 10, "1"}, {100, 0, 9, "1b"}, {100, 0, 0, ""}} {
+		_, level := format.H264(c.profile, c.constraints, c.idc)
+		assert.Equal(t, c.want, level, "%+v", c)
+	}
+	_, level := format.HEVC(1, true, 0)
+	assert.Empty(t, level, "a tier without a level is none")
+}
+
+// A level may be written with its tier and with a nought after the point; another word after it makes it none.
+func TestLevelsAsTheyAreWritten(t *testing.T) {
+	for limit, want := range map[string]format.Verdict{"5.1": format.Can, "5.1 main": format.Can, "5.1 high": format.Can, " 5.1 High ": format.Can, "6.0": format.Can, "5.0": format.Cannot, "5": format.Cannot, "5.1 tall": format.NotKnown, "9": format.NotKnown} {
+		d := yes(dossier.EvidenceProven, video(dossier.HEVC))
+		d.Profile, d.Level = dossier.ProfileMain10, limit
+		d.Width, d.Height, d.FrameRate, d.BitDepth, d.Chroma, d.Range, d.Interlaced = 3840, 2160, 60, 10, dossier.Chroma420, dossier.PQ, dossier.No
+		assert.Equal(t, want, format.Decodes(profile(d), dossier.PartVideo, film).Verdict, "%q", limit)
+	}
+}
+
+// A limit holds what is just as much, and nothing more; only frame rates have a little to spare, for their roundings.
+func TestALimitHoldsJustAsMuch(t *testing.T) {
+	of := func(change func(*dossier.DecodingEntry)) format.Verdict {
+		d := yes(dossier.EvidenceProven, video(dossier.HEVC))
+		d.Profile, d.Level, d.Width, d.Height, d.FrameRate, d.BitDepth, d.Chroma, d.Range, d.Interlaced = dossier.ProfileMain10, "5.1", 3840, 2160, 24, 10, dossier.Chroma420, dossier.PQ, dossier.No
+		change(&d)
+		file := film
+		file.FrameRate = 24
+		return format.Decodes(profile(d), dossier.PartVideo, file).Verdict
+	}
+	for name, c := range map[string]struct {
+		change func(*dossier.DecodingEntry)
+		want   format.Verdict
+	}{
+		"just as much":      {func(*dossier.DecodingEntry) {}, format.Can},
+		"a line less":       {func(d *dossier.DecodingEntry) { d.Height = 2159 }, format.Cannot},
+		"a column less":     {func(d *dossier.DecodingEntry) { d.Width = 3839 }, format.Cannot},
+		"a rounding":        {func(d *dossier.DecodingEntry) { d.FrameRate = 24000.0 / 1001 }, format.Can},
+		"more than that":    {func(d *dossier.DecodingEntry) { d.FrameRate = 23.9 }, format.Cannot},
+		"a bit less":        {func(d *dossier.DecodingEntry) { d.BitDepth = 8 }, format.Cannot},
+		"fewer frames back": {func(d *dossier.DecodingEntry) { d.ReferenceFrames = 1 }, format.Can},
+	} {
+		assert.Equal(t, c.want, of(c.change), name)
 	}
 }
 

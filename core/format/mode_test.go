@@ -39,5 +39,8 @@ func TestWhatALinkCannotCarry(t *testing.T) {
 	}
 	assert.Empty(t, format.Mode{Width: 1}.Lowers(dossier.FormatEntry{Sound: dossier.MP3}))
 	assert.Equal(t, []format.Limit{"height"}, format.Mode{Width: 4000, Height: 1080}.Lowers(file))
+	assert.Empty(t, format.Mode{Width: 3840, Height: 1600, FrameRate: 50}.Lowers(file), "just as much")
+	assert.Equal(t, []format.Limit{"width"}, format.Mode{Width: 3839, Height: 2160}.Lowers(file))
+	assert.Equal(t, []format.Limit{"height"}, format.Mode{Width: 3840, Height: 1599}.Lowers(file))
 	assert.Empty(t, format.Mode{FrameRate: 29.97}.Lowers(dossier.FormatEntry{Video: dossier.H264, FrameRate: 30000.0 / 1001}))
 }
