@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"time"
 
 	"kaiku/core/dossier"
@@ -49,6 +50,8 @@ func Check(ctx context.Context, dir string, tell Tell) (out Checked, err error) 
 	if err := out.modes(dir); err != nil { // before SQLite makes files beside its own
 		return out, err
 	}
+	beside := besideDatabase(dir)
+	defer func() { err = errors.Join(err, tidy(dir, beside)) }()
 	plain, err := openPlain(file, "query_only(1)")
 	if err != nil {
 		return out, err
@@ -86,6 +89,44 @@ func Check(ctx context.Context, dir string, tell Tell) (out Checked, err error) 
 		tell(int64(n+1), int64(len(homes)))
 	}
 	return out, nil
+}
+
+// besideDatabase lists the files that SQLite keeps beside a database while it is open, as far as they are there.
+func besideDatabase(dir string) (out []string) {
+	for _, name := range []string{FileName + "-wal", FileName + "-shm"} {
+		if _, err := os.Stat(filepath.Join(dir, name)); err == nil {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
+// tidy removes what reading has left beside the database and was not there before: SQLite does not where it may only read. Where a
+// service has the folder, the files are its own.
+func tidy(dir string, before []string) error {
+	file := filepath.Join(dir, lockName)
+	if _, err := os.Stat(file); err != nil {
+		return nil // a folder that no service has had yet gets no lock from reading it
+	}
+	lock, err := lockFile(file)
+	if errors.Is(err, ErrInUse) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	defer func() { _ = lock.Close() }()
+	for _, name := range besideDatabase(dir) {
+		info, err := os.Stat(filepath.Join(dir, name))
+		written := err == nil && name == FileName+"-wal" && info.Size() > 0
+		if err == nil && !written && !slices.Contains(before, name) {
+			err = os.Remove(filepath.Join(dir, name))
+		}
+		if err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
 }
 
 // modes looks whether others on the machine can read what only Kaiku is to read.

@@ -147,6 +147,34 @@ func TestCheckFindsADamagedDatabase(t *testing.T) {
 	assert.Equal(t, store.WrongDatabase, got.Wrong[0].Code)
 }
 
+// Reading a folder through leaves it as it was: no file more where nothing runs, and none less where a service does.
+func TestCheckLeavesNothingBehind(t *testing.T) {
+	files := func(dir string) (out []string) {
+		list, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		for _, f := range list {
+			out = append(out, f.Name())
+		}
+		return out
+	}
+	k := newKept(t)
+	running := files(k.dir)
+	require.Contains(t, running, store.FileName+"-wal")
+	got, err := store.Check(t.Context(), k.dir, quiet)
+	require.NoError(t, err)
+	require.Empty(t, got.Wrong)
+	assert.Equal(t, running, files(k.dir), "while a service has it")
+	require.NoError(t, k.store.Close())
+	before := files(k.dir)
+	require.NotContains(t, before, store.FileName+"-wal")
+	got, err = store.Check(t.Context(), k.dir, quiet)
+	require.NoError(t, err)
+	require.Empty(t, got.Wrong)
+	assert.Equal(t, before, files(k.dir), "while nothing has it")
+	s := open(t, k.dir)
+	require.NoError(t, s.Close())
+}
+
 // Nobody else on the machine can read the database, whatever the mask of the process and the rights of an old file.
 func TestTheDatabaseIsPrivate(t *testing.T) {
 	dir := t.TempDir()

@@ -19,6 +19,9 @@ func ours(name string) bool {
 	return strings.HasPrefix(name, "kaiku") || strings.HasPrefix(name, ".") || name == BodiesName || name == "lost+found" || strings.HasPrefix(name, keptPrefix)
 }
 
+// lockName is the file whose lock says that a service has the folder.
+const lockName = "kaiku.lock"
+
 // claim makes the data folder if it is not there, and refuses one that holds the files of
 // another program, that cannot be written, or on which another Kaiku runs. The lock it returns
 // holds until it is closed.
@@ -39,7 +42,7 @@ func claim(dir string) (lock io.Closer, err error) {
 			return nil, fmt.Errorf("%w: it contains %s but no %s", ErrForeign, n.Name(), FileName)
 		}
 	}
-	if lock, err = lockFile(filepath.Join(dir, "kaiku.lock")); err != nil {
+	if lock, err = lockFile(filepath.Join(dir, lockName)); err != nil {
 		return nil, err
 	}
 	if err := finishRestore(dir); err != nil {
