@@ -14,7 +14,7 @@ import (
 
 func (a *App) loadCommand() *cobra.Command {
 	c := &cobra.Command{Use: "load", Short: "Whether the network carries what is watched, and what would relieve it", Args: cobra.NoArgs,
-		Long:    "Adds up what every path and every busy set takes of each cable, Wi-Fi channel and line between the files and the screens, with a fifth to spare. Up to 70 % leaves room, up to 90 % is tight, more is overloaded. What rests on rates that nobody measured says so; where a link, a rate or a format is missing, it is not known.",
+		Long:    "Adds up how much of each cable, Wi-Fi channel and internet line every path and busy set uses between the files and the screens, with 20 % headroom. Up to 70 % leaves room, up to 90 % is tight, and anything above that is overloaded. Results based on rates that nobody has measured say so. If a link, a rate or a format is missing, the load is not known.",
 		Example: "  kaiku load\n  kaiku load why \"Saturday evening\"\n  kaiku load busy \"lamp room films\" \"kitchen music\"\n  kaiku load relieve --check",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			l, err := a.load(cmd)

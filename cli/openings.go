@@ -34,7 +34,7 @@ func (a *App) openingNeeded() *cobra.Command {
 					return nil
 				}
 			}
-			return wrongUse("there is no form %q of the sheet; choose text, nftables or csv", sheet)
+			return wrongUse("%q is not one of the formats; choose text, nftables or csv", sheet)
 		}}
 	c.Flags().StringVar(&sheet, "sheet", "", "write it down: text, nftables or csv")
 	_ = c.RegisterFlagCompletionFunc("sheet", cobra.FixedCompletions([]string{"text", "nftables", "csv"}, cobra.ShellCompDirectiveNoFileComp))

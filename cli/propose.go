@@ -34,7 +34,7 @@ func (a *App) pathPropose() *cobra.Command {
 				return a.showProposal(p)
 			}
 			if take < 1 || take > len(ways) {
-				return wrongUse("there is no way %d; kaiku path propose lists them with their numbers", take)
+				return wrongUse("no way has the number %d; run kaiku path propose without --take to see the numbers", take)
 			}
 			way := ways[take-1]
 			if way.Recorded != nil {

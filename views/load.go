@@ -34,8 +34,25 @@ func Load(a *assess.Assessment) wire.Load {
 	return out
 }
 
-// LoadCase says what one path, or several in use at once, ask of the network.
+// LoadCase says what one path, or several in use at once, ask of the network, and what would leave more room.
 func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
+	out := loadCase(a, c)
+	for _, ch := range load.Changes(a.Index, a.Now.Location(), c) {
+		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Device.Ref())
+		what := a.Label(subject)
+		switch {
+		case ch.Link != "":
+			what = ends(a, ch.Link)
+		case ch.Folder != "":
+			what = a.FullLabel(subject)
+		}
+		out.Changes = append(out.Changes, wire.LoadChange{Kind: ch.Kind, Said: wording.LoadChange(ch, a.Label(ch.Device.Ref()), what), Subject: wire.Ref(subject), Share: ch.Share, State: ch.State,
+			Then: "then at most " + wording.Share(ch.Share, "") + " of anything is taken (" + wording.LoadStates[ch.State] + ")"})
+	}
+	return out
+}
+
+func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 	out := wire.LoadCase{Set: string(c.Set), Paths: []wire.Named{}, State: c.State, Uses: []wire.LoadUse{}, Flows: []wire.LoadFlow{}, AtOnce: c.AtOnce, Changes: []wire.LoadChange{}}
 	var names []string
 	for _, id := range c.Paths {
@@ -79,20 +96,6 @@ func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		at := Named(a.Dossier, c.Surest.Ref())
 		out.Surest = &at
 	}
-	for _, ch := range c.Changes {
-		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Device.Ref())
-		what := a.Label(subject)
-		switch {
-		case ch.Link != "":
-			l, _ := a.Links.Get(ch.Link)
-			near, far := a.EndsOf(l)
-			what = "from " + a.Label(near.Ref()) + " to " + a.Label(far.Ref())
-		case ch.Folder != "":
-			what = a.FullLabel(subject)
-		}
-		out.Changes = append(out.Changes, wire.LoadChange{Kind: ch.Kind, Said: wording.LoadChange(ch, a.Label(ch.Device.Ref()), what), Subject: wire.Ref(subject), Share: ch.Share, State: ch.State,
-			Then: "then at most " + wording.Share(ch.Share, "") + " of anything is taken (" + wording.LoadStates[ch.State] + ")"})
-	}
 	return out
 }
 
@@ -101,9 +104,14 @@ func gapAt(a *assess.Assessment, f load.Flow) string {
 	if f.At.Kind != "link" {
 		return a.Label(f.At)
 	}
-	l, _ := a.Links.Get(dossier.ID[dossier.Link](f.At.ID))
+	return "the link " + ends(a, dossier.ID[dossier.Link](f.At.ID))
+}
+
+// ends says from where to where a link was recorded.
+func ends(a *assess.Assessment, id dossier.ID[dossier.Link]) string {
+	l, _ := a.Links.Get(id)
 	near, far := a.EndsOf(l)
-	return "the link from " + a.Label(near.Ref()) + " to " + a.Label(far.Ref())
+	return "from " + a.Label(near.Ref()) + " to " + a.Label(far.Ref())
 }
 
 func mediumLabel(a *assess.Assessment, m load.Medium) string {

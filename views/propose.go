@@ -8,7 +8,6 @@ import (
 
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
-	"kaiku/core/forecast"
 	"kaiku/core/pathkind"
 	"kaiku/core/propose"
 	"kaiku/wire"
@@ -46,7 +45,7 @@ func proposedWay(a *assess.Assessment, device dossier.Device, what dossier.Conte
 	path.Name = name
 	source := Named(a.Dossier, w.Path.Source.Ref())
 	out := wire.ProposedWay{Kind: path.Kind, Said: wording.Capital(wording.PathKinds[path.Kind]), Source: source, Possible: w.Possible(), Seen: w.Seen, Able: wording.ProposedAble[w.Seen],
-		Finds: wording.ProposedFinds(path.FoundBy, w.Second), Plays: wording.ForecastShares(forecast.Cell{Of: w.Of, Unread: w.Unread}), Load: w.Load.State,
+		Finds: wording.ProposedFinds(path.FoundBy, w.Second), Plays: wording.ForecastShares(w.Plays), Load: w.Load.State,
 		Cannot: append([]pathkind.Limit{}, w.Cannot...), Loses: []string{}, Open: []string{}, Blocks: Findings(a.Dossier, w.Blocks), Minds: Findings(a.Dossier, w.Minds), Draft: draftOf(path)}
 	if w.Exists {
 		known := Named(a.Dossier, path.ID.Ref())
@@ -54,7 +53,7 @@ func proposedWay(a *assess.Assessment, device dossier.Device, what dossier.Conte
 	}
 	supposed := *a
 	supposed.Index = w.Home
-	out.LoadSaid = LoadCase(&supposed, w.Load).Said
+	out.LoadSaid = loadCase(&supposed, w.Load).Said
 	for _, l := range w.Cannot {
 		out.Loses = append(out.Loses, wording.PathLimits[l])
 	}

@@ -100,7 +100,7 @@ func LoadCase(c load.Case, most string, gaps []string) string {
 	return "The most taken is " + most + ", with " + Share(use.Share, use.Known) + "."
 }
 
-// LoadChange says what to do. Device, what and to are labels: whose link or channel changes, the outlet, cable or folder, and where files go.
+// LoadChange says what to do. Device and what are labels: whose link or channel changes or where files go, and the outlet, cable or folder.
 func LoadChange(c load.Change, device, what string) string {
 	switch c.Kind {
 	case load.WireDevice:

@@ -33,18 +33,18 @@ var ChangeKinds = []ChangeKind{WireDevice, OtherChannel, ReplaceLink, FasterPort
 
 // Change is one change that leaves more room on what is taken most.
 type Change struct {
-	Kind    ChangeKind                    `json:"kind"`
-	Device  dossier.ID[dossier.Device]    `json:"device,omitzero"` // whose link or channel changes; of files, where they go
-	Outlet  dossier.ID[dossier.Outlet]    `json:"outlet,omitzero"`
-	Patch   bool                          `json:"patch,omitzero"` // the outlet is not recorded as patched
-	Link    dossier.ID[dossier.Link]      `json:"link,omitzero"`
-	Radio   dossier.ID[dossier.Interface] `json:"radio,omitzero"`
-	Folder  dossier.ID[dossier.Folder]    `json:"folder,omitzero"`
-	Channel int                           `json:"channel,omitzero"` // to which the radio goes
-	Mbps    float64                       `json:"mbps,omitzero"`    // rate of the link, or need of the copies, that is reckoned with
+	Kind    ChangeKind
+	Device  dossier.ID[dossier.Device] // whose link or channel changes; of files, where they go
+	Outlet  dossier.ID[dossier.Outlet]
+	Patch   bool // the outlet is not recorded as patched
+	Link    dossier.ID[dossier.Link]
+	Radio   dossier.ID[dossier.Interface]
+	Folder  dossier.ID[dossier.Folder]
+	Channel int     // to which the radio goes
+	Mbps    float64 // rate of the link, or need of the copies, that is reckoned with
 	// Share is how much of the most taken medium would then be taken, and State what that means.
-	Share float64 `json:"share"`
-	State State   `json:"state"`
+	Share float64
+	State State
 }
 
 // supposed is a change with the way to make it in a copy of the home.
@@ -53,14 +53,14 @@ type supposed struct {
 	make func(*dossier.Dossier)
 }
 
-// changes tries every single change that could relieve what is taken most, each in a copy of the home, and returns those after
-// which less is taken and nothing that was known is not known any more: what leaves most first, then what takes least.
-func changes(x *dossier.Index, evening *time.Location, before Case) []Change {
-	n := newNet(x, evening)
+// Changes tries, where little or nothing is left, every single change that could relieve what is taken most, each in a copy of the home,
+// and returns those after which less is taken and nothing that was known is not known any more: what leaves most first, then what takes least.
+func Changes(x *dossier.Index, evening *time.Location, before Case) []Change {
 	worst, carries := before.Bottleneck()
-	if !carries {
+	if !carries || before.State != Tight && before.State != Overloaded {
 		return nil
 	}
+	n := newNet(x, evening)
 	out := []Change{}
 	for _, one := range n.candidates(before, worst) {
 		d := *x.Dossier // with lists of its own of what may change

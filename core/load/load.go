@@ -26,15 +26,14 @@ const (
 
 // Medium is something that flows share.
 type Medium struct {
-	Kind    MediumKind                      `json:"kind"`
-	Link    dossier.ID[dossier.Link]        `json:"link,omitzero"` // of a wire
-	From    dossier.ID[dossier.Device]      `json:"from,omitzero"` // of a wire: the end that sends
-	Line    dossier.ID[dossier.Line]        `json:"line,omitzero"`
-	Band    dossier.Band                    `json:"band,omitzero"`    // of a channel
-	Channel int                             `json:"channel,omitzero"` // the lowest of those that overlap; 0 if it is not recorded
-	Radio   dossier.ID[dossier.Interface]   `json:"radio,omitzero"`   // of a channel that is not recorded: the radio that has it
-	Links   []dossier.ID[dossier.Link]      `json:"-"`                // of what is shared by air time: all links over it that carry something
-	Radios  []dossier.ID[dossier.Interface] `json:"-"`                // of a channel: the access points' radios on it
+	Kind    MediumKind
+	Link    dossier.ID[dossier.Link]   // of a wire
+	From    dossier.ID[dossier.Device] // of a wire: the end that sends
+	Line    dossier.ID[dossier.Line]
+	Band    dossier.Band                  // of a channel
+	Channel int                           // the lowest of those that overlap; 0 if it is not recorded
+	Radio   dossier.ID[dossier.Interface] // of a channel that is not recorded: the radio that has it
+	Links   []dossier.ID[dossier.Link]    // of what is shared by air time: all links over it that carry something
 }
 
 // State says how much of a medium, or of all media of a set, is taken.
@@ -78,21 +77,21 @@ func stateOf(share float64) State {
 // Use is how much of a medium is taken. Share is a part of its rate or of its air time, and more than 1 if more is asked for
 // than there is. More says that something on it is not known, so that Share is the least.
 type Use struct {
-	Medium Medium        `json:"medium"`
-	Share  float64       `json:"share"`
-	Known  dossier.Known `json:"known,omitzero"` // the weakest of what it rests on
-	More   bool          `json:"more,omitzero"`
-	By     []Part        `json:"by"`
-	Mbps   float64       `json:"mbps,omitzero"` // what a wire or a line carries at most; 0 for what is shared by air time
+	Medium Medium
+	Share  float64
+	Known  dossier.Known // the weakest of what it rests on
+	More   bool
+	By     []Part
+	Mbps   float64 // what a wire or a line carries at most; 0 for what is shared by air time
 }
 
 // Part is what one path takes of a medium.
 type Part struct {
-	Path  dossier.ID[dossier.Path] `json:"path"`
-	Share float64                  `json:"share"`
+	Path  dossier.ID[dossier.Path]
+	Share float64
 	// Rate is what TCP gets over the medium alone, in Mb/s, and Known how that is known; 0 if it is not.
-	Rate  float64       `json:"rate,omitzero"`
-	Known dossier.Known `json:"known,omitzero"`
+	Rate  float64
+	Known dossier.Known
 }
 
 // Gap is why it is not known what a path takes.
@@ -109,28 +108,27 @@ const (
 
 // Flow is what one path carries: the heaviest that it reaches, from where the files are to the device.
 type Flow struct {
-	Path   dossier.ID[dossier.Path]     `json:"path"`
-	Mbps   float64                      `json:"mbps"` // the rate needed with head-room; 0 if that is not known
-	Known  dossier.Known                `json:"known,omitzero"`
-	Folder dossier.ID[dossier.Folder]   `json:"folder,omitzero"` // that needs it
-	Way    []dossier.ID[dossier.Device] `json:"way"`             // the devices that it passes, from where the files are to the screen
-	Links  []dossier.ID[dossier.Link]   `json:"links"`
-	Gaps   []Gap                        `json:"gaps,omitzero"`
-	At     dossier.Ref                  `json:"at,omitzero"` // what the first gap is about
+	Path   dossier.ID[dossier.Path]
+	Mbps   float64 // the rate needed with head-room; 0 if that is not known
+	Known  dossier.Known
+	Folder dossier.ID[dossier.Folder]   // that needs it
+	Way    []dossier.ID[dossier.Device] // the devices that it passes, from where the files are to the screen
+	Links  []dossier.ID[dossier.Link]
+	Gaps   []Gap
+	At     dossier.Ref // what the first gap is about
 }
 
 // Case is a path alone, or a set of paths in use at once.
 type Case struct {
-	Set   dossier.ID[dossier.BusySet] `json:"set,omitzero"`
-	Paths []dossier.ID[dossier.Path]  `json:"paths"`
-	State State                       `json:"state"`
-	Flows []Flow                      `json:"flows"`
-	Uses  []Use                       `json:"uses"` // of all that carries something, the most taken first
+	Set   dossier.ID[dossier.BusySet]
+	Paths []dossier.ID[dossier.Path]
+	State State
+	Flows []Flow
+	Uses  []Use // of all that carries something, the most taken first
 	// AtOnce is how many streams as heavy as a path's fit over its way, of a path alone; -1 if that is not known.
-	AtOnce int `json:"atOnce"`
+	AtOnce int
 	// Surest is the device at which a reading would make the most taken medium known best; "" if it is measured or no reading helps.
-	Surest  dossier.ID[dossier.Device] `json:"surest,omitzero"`
-	Changes []Change                   `json:"changes,omitzero"` // that leave more room on it, the best first
+	Surest dossier.ID[dossier.Device]
 }
 
 // Bottleneck returns the medium of which most is taken, if anything is carried.
@@ -143,24 +141,24 @@ func (c Case) Bottleneck() (Use, bool) {
 
 // Load is what a home's paths ask of its network.
 type Load struct {
-	Alone   []Case   `json:"alone"`   // each path in use, in the order of their ids
-	Sets    []Case   `json:"sets"`    // each busy set, in the order of their ids
-	Uplinks []Uplink `json:"uplinks"` // each internet line of which it is known what goes out, in the order of their ids
+	Alone   []Case   // each path in use, in the order of their ids
+	Sets    []Case   // each busy set, in the order of their ids
+	Uplinks []Uplink // each internet line of which it is known what goes out, in the order of their ids
 }
 
 // Uplink is what of the home can be watched elsewhere at once, over one internet line.
 type Uplink struct {
-	Line      dossier.ID[dossier.Line] `json:"line"`
-	Mbps      float64                  `json:"mbps"` // what is left for it
-	Known     dossier.Known            `json:"known"`
-	Qualities []Quality                `json:"qualities"` // the largest picture first
+	Line      dossier.ID[dossier.Line]
+	Mbps      float64 // what is left for it
+	Known     dossier.Known
+	Qualities []Quality // the largest picture first
 }
 
 // Quality is a size of picture and how many streams of it fit at once.
 type Quality struct {
-	Lines  int     `json:"lines"`
-	Mbps   float64 `json:"mbps"` // what one usually needs, with head-room; assumed
-	AtOnce int     `json:"atOnce"`
+	Lines  int
+	Mbps   float64 // what one usually needs, with head-room; assumed
+	AtOnce int
 }
 
 // uplinkShare is the part of an uplink that viewing from outside may take: acknowledgements, calls and the provider's busy hours
@@ -201,24 +199,13 @@ func Of(x *dossier.Index, evening *time.Location) Load {
 		c.Set = s.ID
 		out.Sets = append(out.Sets, c)
 	}
-	for _, list := range [][]Case{out.Alone, out.Sets} {
-		for i := range list {
-			if c := &list[i]; c.State == Tight || c.State == Overloaded {
-				c.Changes = changes(x, evening, *c)
-			}
-		}
-	}
 	return out
 }
 
 // Together works out the load of paths that somebody names, in use at once.
 func Together(x *dossier.Index, evening *time.Location, paths []dossier.ID[dossier.Path]) Case {
 	n := newNet(x, evening)
-	c := n.add(n.pathsOf(paths))
-	if c.State == Tight || c.State == Overloaded {
-		c.Changes = changes(x, evening, c)
-	}
-	return c
+	return n.add(n.pathsOf(paths))
 }
 
 // pathsOf returns those of the paths that are in use, each once.

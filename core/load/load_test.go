@@ -107,6 +107,8 @@ func (h *house) alone(t require.TestingT, p dossier.ID[dossier.Path]) load.Case 
 	return load.Case{}
 }
 
+func (h *house) changes(c load.Case) []load.Change { return load.Changes(h.Index(), time.UTC, c) }
+
 func (h *house) together() load.Case {
 	var all []dossier.ID[dossier.Path]
 	for _, p := range h.Paths {
@@ -264,7 +266,7 @@ func TestFilesOnAnotherMachine(t *testing.T) {
 	assert.InDelta(t, 2*36/55.0, use.Share, 1e-9, "both legs on one channel")
 	require.Equal(t, load.Overloaded, c.State)
 	kinds := []load.ChangeKind{}
-	for _, ch := range c.Changes {
+	for _, ch := range h.changes(c) {
 		kinds = append(kinds, ch.Kind)
 		assert.Less(t, ch.Share, use.Share)
 	}
@@ -382,7 +384,7 @@ func TestChanges(t *testing.T) {
 	radio := h.link(dossier.LinkRadio, screen, h.router, 60, 36)
 	p := h.path(screen, 25)
 	kinds := func() (out []load.ChangeKind) {
-		for _, c := range h.alone(t, p).Changes {
+		for _, c := range h.changes(h.alone(t, p)) {
 			out = append(out, c.Kind)
 		}
 		return out
@@ -397,8 +399,8 @@ func TestChanges(t *testing.T) {
 		return
 	})
 	c := h.alone(t, p)
-	require.NotEmpty(t, c.Changes)
-	assert.Equal(t, load.Change{Kind: load.WireDevice, Device: screen, Outlet: outlet, Mbps: 100, Share: 30 / 94.15, State: load.Roomy}, c.Changes[0])
+	require.NotEmpty(t, h.changes(c))
+	assert.Equal(t, load.Change{Kind: load.WireDevice, Device: screen, Outlet: outlet, Mbps: 100, Share: 30 / 94.15, State: load.Roomy}, h.changes(c)[0])
 	assert.NotContains(t, kinds(), load.RunCable, "no cable has to be laid where one lies")
 	h.Outlets.Find(outlet).Tested = dossier.TestFailed
 	assert.NotContains(t, kinds(), load.WireDevice)
@@ -415,12 +417,12 @@ func TestChangesOfWiresAndChannels(t *testing.T) {
 		h.Interfaces[i].PortMbps = 1000
 	}
 	c := h.alone(t, p)
-	require.NotEmpty(t, c.Changes)
-	assert.Equal(t, []any{load.ReplaceLink, l, 1000.0}, []any{c.Changes[0].Kind, c.Changes[0].Link, c.Changes[0].Mbps})
+	require.NotEmpty(t, h.changes(c))
+	assert.Equal(t, []any{load.ReplaceLink, l, 1000.0}, []any{h.changes(c)[0].Kind, h.changes(c)[0].Link, h.changes(c)[0].Mbps})
 	for i := range h.Interfaces {
 		h.Interfaces[i].PortMbps = 100
 	}
-	assert.Equal(t, load.FasterPorts, h.alone(t, p).Changes[0].Kind)
+	assert.Equal(t, load.FasterPorts, h.changes(h.alone(t, p))[0].Kind)
 
 	h = newHouse()
 	point := h.device("access point", dossier.RoleAccessPoint)
@@ -434,9 +436,9 @@ func TestChangesOfWiresAndChannels(t *testing.T) {
 	}
 	c = h.together()
 	require.Equal(t, load.Overloaded, c.State)
-	require.NotEmpty(t, c.Changes)
-	assert.Equal(t, []any{load.OtherChannel, 44, load.Roomy}, []any{c.Changes[0].Kind, c.Changes[0].Channel, c.Changes[0].State})
-	assert.InDelta(t, 30/55.0, c.Changes[0].Share, 1e-9)
+	require.NotEmpty(t, h.changes(c))
+	assert.Equal(t, []any{load.OtherChannel, 44, load.Roomy}, []any{h.changes(c)[0].Kind, h.changes(c)[0].Channel, h.changes(c)[0].State})
+	assert.InDelta(t, 30/55.0, h.changes(c)[0].Share, 1e-9)
 }
 
 // What comes over the internet line takes of it; what goes out is reckoned in streams.
@@ -563,12 +565,12 @@ func TestAChangeLeavesWhatWasSaid(t *testing.T) {
 		h := draw(t)
 		c := h.together()
 		worst, _ := c.Bottleneck()
-		for i, ch := range c.Changes {
+		for i, ch := range h.changes(c) {
 			seen[ch.Kind] = true
 			require.Less(t, ch.Share, worst.Share)
 			require.NotEqual(t, load.NotKnown, ch.State)
 			if i > 0 {
-				require.LessOrEqual(t, slices.Index(load.States, c.Changes[i-1].State), slices.Index(load.States, ch.State))
+				require.LessOrEqual(t, slices.Index(load.States, h.changes(c)[i-1].State), slices.Index(load.States, ch.State))
 			}
 			if ch.Kind == load.ReplaceLink || ch.Kind == load.FasterPorts {
 				d := h.Clone()
@@ -616,7 +618,10 @@ func BenchmarkLoad(b *testing.B) {
 	h.BusySets.Put(set)
 	x := h.Index()
 	for b.Loop() {
-		load.Of(x, time.UTC)
+		all := load.Of(x, time.UTC)
+		for _, c := range slices.Concat(all.Alone, all.Sets) {
+			load.Changes(x, time.UTC, c)
+		}
 	}
 	b.ReportMetric(5, "aim-ms")
 	b.ReportMetric(float64(b.Elapsed().Microseconds())/1000/float64(b.N), "measured-ms")

@@ -20,7 +20,6 @@ type net struct {
 	*dossier.Index
 	evening  *time.Location
 	channels map[chanKey]chanKey // channels of one band that overlap, by the lowest of them
-	radios   map[chanKey][]dossier.ID[dossier.Interface]
 	readings map[measuredAt]goodput
 	needs    map[dossier.ID[dossier.Folder]]demand.Rate
 	edges    map[dossier.ID[dossier.Device]][]edge
@@ -61,7 +60,7 @@ type flow struct {
 }
 
 func newNet(x *dossier.Index, evening *time.Location) *net {
-	n := &net{Index: x, evening: evening, channels: map[chanKey]chanKey{}, radios: map[chanKey][]dossier.ID[dossier.Interface]{}, readings: map[measuredAt]goodput{}, needs: map[dossier.ID[dossier.Folder]]demand.Rate{},
+	n := &net{Index: x, evening: evening, channels: map[chanKey]chanKey{}, readings: map[measuredAt]goodput{}, needs: map[dossier.ID[dossier.Folder]]demand.Rate{},
 		edges: map[dossier.ID[dossier.Device]][]edge{}, trees: map[dossier.ID[dossier.Device]]map[dossier.ID[dossier.Device]]*reached{}}
 	n.joinChannels()
 	for i := range n.Links {
@@ -93,12 +92,6 @@ func (n *net) joinChannels() {
 		n.channels[k] = k
 		if i > 0 && all[i-1].band == k.band && k.band.Overlap(k.channel, all[i-1].channel) {
 			n.channels[k] = n.channels[all[i-1]]
-		}
-	}
-	for _, i := range n.Interfaces {
-		if i.Channel != 0 {
-			k := n.channels[chanKey{i.Band, i.Channel}]
-			n.radios[k] = append(n.radios[k], i.ID)
 		}
 	}
 }
@@ -366,7 +359,7 @@ func (n *net) mediumOf(s step) Medium {
 		for _, k := range []chanKey{{s.link.Band, s.link.Channel}, {far.Band, far.Channel}, {near.Band, near.Channel}} {
 			if k.channel != 0 {
 				k = n.channels[k]
-				return Medium{Kind: Channel, Band: k.band, Channel: k.channel, Links: []dossier.ID[dossier.Link]{s.link.ID}, Radios: n.radios[k]}
+				return Medium{Kind: Channel, Band: k.band, Channel: k.channel, Links: []dossier.ID[dossier.Link]{s.link.ID}}
 			}
 		}
 		return Medium{Kind: Channel, Band: cmp.Or(s.link.Band, far.Band, near.Band), Radio: far.ID, Links: []dossier.ID[dossier.Link]{s.link.ID}}
@@ -419,7 +412,7 @@ func (n *net) own(r dossier.Reading, of measuredAt) bool {
 	return wired != of.onAir
 }
 
-// reading returns the newest of the readings of throughput that count, those of an evening before onAir. Where readings of one day
+// reading returns the newest of the readings of throughput that count, those of an evening before others. Where readings of one day
 // contradict each other by more than half, the lowest is taken, as an estimate.
 func (n *net) reading(counts func(dossier.Reading) bool) goodput {
 	var newest, evening dossier.Reading

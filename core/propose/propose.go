@@ -19,17 +19,16 @@ import (
 
 // Way is one way by which a device could get something.
 type Way struct {
-	Path    dossier.Path                        // as it would be recorded; of one that is recorded already, that one
-	Exists  bool                                // it is recorded already
-	Second  dossier.FoundBy                     // how the server is found when that way of finding fails; "" for no other
-	Folders []dossier.ID[dossier.Folder]        // those of the source that are wished for; none means that none is recorded
-	Blocks  []network.Finding                   // what keeps it from working
-	Minds   []network.Finding                   // what else would be found about it
-	Seen    Sign                                // why the device is taken to be able to do it
-	Open    []string                            // codes of prerequisites that are not met yet, in the order of work
-	Cannot  []pathkind.Limit                    // what it cannot do
-	Of      map[forecast.Outcome]forecast.Share // what becomes of what is in its folders
-	Unread  int                                 // items of which no format is recorded
+	Path    dossier.Path                 // as it would be recorded; of one that is recorded already, that one
+	Exists  bool                         // it is recorded already
+	Second  dossier.FoundBy              // how the server is found when that way of finding fails; "" for no other
+	Folders []dossier.ID[dossier.Folder] // those of the source that are wished for; none means that none is recorded
+	Blocks  []network.Finding            // what keeps it from working
+	Minds   []network.Finding            // what else would be found about it
+	Seen    Sign                         // why the device is taken to be able to do it
+	Open    []string                     // codes of prerequisites that are not met yet, in the order of work
+	Cannot  []pathkind.Limit             // what it cannot do
+	Plays   forecast.Cell                // what becomes of what is in its folders, all of them together
 	Load    load.Case
 	Home    *dossier.Index // the home with no other path than this
 }
@@ -120,17 +119,13 @@ func wishedOf(x *dossier.Index, device dossier.Device) []dossier.ContentKind {
 // foldersFor returns the folders of a source with that content, and whether it can have any: one of which no folders are recorded may.
 func foldersFor(x *dossier.Index, s dossier.Source, what dossier.ContentKind) ([]dossier.ID[dossier.Folder], bool) {
 	var out []dossier.ID[dossier.Folder]
-	some := false
-	for _, f := range x.Folders {
-		if f.Source != s.ID {
-			continue
-		}
-		some = true
+	all := x.Reached(dossier.Path{Source: s.ID})
+	for _, f := range all {
 		if what == "" || f.ContentKind == what || slices.Contains(f.AlsoHolds, what) {
 			out = append(out, f.ID)
 		}
 	}
-	return out, !some || len(out) > 0
+	return out, len(all) == 0 || len(out) > 0
 }
 
 // live is content that comes as it is sent.
@@ -170,7 +165,7 @@ func try(a *assess.Assessment, device dossier.Device, s dossier.Source, k pathki
 		w.Path, found = draft(a, device, s, k, folders)
 	}
 	for _, f := range found {
-		if f.Severity == network.Blocker {
+		if blocks(f) {
 			w.Blocks = append(w.Blocks, f)
 		} else {
 			w.Minds = append(w.Minds, f)
@@ -183,17 +178,16 @@ func try(a *assess.Assessment, device dossier.Device, s dossier.Source, k pathki
 	}
 	x := with(a, w.Path)
 	w.Home = x
-	f := forecast.Of(x, a.Knowledge)
-	w.Of = map[forecast.Outcome]forecast.Share{}
-	for _, c := range f.Cells {
+	w.Plays.Of = map[forecast.Outcome]forecast.Share{}
+	for _, c := range forecast.Of(x, a.Knowledge).Cells {
 		if len(folders) > 0 && !slices.Contains(folders, c.Folder) {
 			continue
 		}
 		for o, share := range c.Of {
-			sum := w.Of[o]
-			w.Of[o] = forecast.Share{Items: sum.Items + share.Items, Hours: sum.Hours + share.Hours}
+			sum := w.Plays.Of[o]
+			w.Plays.Of[o] = forecast.Share{Items: sum.Items + share.Items, Hours: sum.Hours + share.Hours}
 		}
-		w.Unread += c.Unread
+		w.Plays.Unread += c.Unread
 	}
 	w.Load = load.Together(x, a.Now.Location(), []dossier.ID[dossier.Path]{w.Path.ID})
 	for _, n := range proving.Prerequisites(x, nil, nil) {
@@ -219,30 +213,30 @@ const draftID dossier.ID[dossier.Path] = "draft"
 func draft(a *assess.Assessment, device dossier.Device, s dossier.Source, k pathkind.Kind, folders []dossier.ID[dossier.Folder]) (dossier.Path, []network.Finding) {
 	p := dossier.Path{Device: device.ID, Source: s.ID, Kind: k.Name, Folders: folders, ServerEnd: serverEnd(a.Index, s)}
 	p.ID, p.Name = draftID, device.Name
-	var first []network.Finding
+	var first dossier.Path
+	var firstFound []network.Finding
 	for i, by := range k.Found {
 		p.FoundBy, p.DeviceEnd = by, deviceEnd(by, p.ServerEnd)
 		var found []network.Finding
-		blocked := false
 		for _, f := range network.Findings(with(a, p), a.Knowledge, a.Now) {
 			if i := slices.Index(f.Subjects, p.ID.Ref()); i >= 0 {
 				if f.Subjects = slices.Delete(slices.Clone(f.Subjects), i, i+1); len(f.Subjects) == 0 {
 					f.Subjects = []dossier.Ref{device.ID.Ref()}
 				}
 				found = append(found, f)
-				blocked = blocked || f.Severity == network.Blocker
 			}
 		}
-		if !blocked {
+		if !slices.ContainsFunc(found, blocks) {
 			return p, found
 		}
 		if i == 0 {
-			first = found
+			first, firstFound = p, found
 		}
 	}
-	p.FoundBy, p.DeviceEnd = k.Found[0], deviceEnd(k.Found[0], p.ServerEnd)
-	return p, first
+	return first, firstFound
 }
+
+func blocks(f network.Finding) bool { return f.Severity == network.Blocker }
 
 // serverEnd is what the server has set, as far as it is recorded.
 func serverEnd(x *dossier.Index, s dossier.Source) dossier.End {
@@ -291,30 +285,15 @@ func sign(x *dossier.Index, device dossier.Device, s dossier.Source, k dossier.P
 	return None
 }
 
-// plays is the part that plays, as it is or converted, and the part that plays as it is, from 0 to 1; by hours, or by items where
-// no hours are known.
+// plays is the part that plays, as it is or converted, and the part that plays as it is, in per cent.
 func (w Way) plays() (all, asIs float64) {
-	weight := func(s forecast.Share) float64 { return s.Hours }
-	var sum float64
-	for _, s := range w.Of {
-		sum += weight(s)
-	}
-	if sum == 0 {
-		weight = func(s forecast.Share) float64 { return float64(s.Items) }
-		for _, s := range w.Of {
-			sum += weight(s)
-		}
-	}
-	if sum == 0 {
-		return 0, 0
-	}
-	for o, s := range w.Of {
-		switch o {
+	for _, s := range w.Plays.Shares() {
+		switch s.Outcome {
 		case forecast.AsIs:
-			asIs += weight(s) / sum
-			all += weight(s) / sum
+			asIs += s.Percent
+			all += s.Percent
 		case forecast.Repackaged, forecast.SoundConverted, forecast.PictureConverted:
-			all += weight(s) / sum
+			all += s.Percent
 		}
 	}
 	return all, asIs
@@ -335,7 +314,7 @@ func rank(ways []Way) {
 }
 
 // round puts shares that differ by less than about 5 % on one step.
-func round(share float64) int { return int(share*20 + 0.5) }
+func round(percent float64) int { return int(percent/5 + 0.5) }
 
 func yes(b bool) int {
 	if b {

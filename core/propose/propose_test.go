@@ -175,9 +175,9 @@ func TestTheBestWayStandsFirst(t *testing.T) {
 	p := proposed(h, device)
 	ways := p.Wished[0].Ways
 	assert.Equal(t, dossier.AVPull, ways[0].Path.Kind, "the server converts for it")
-	assert.Contains(t, ways[0].Of, forecast.PictureConverted)
+	assert.Contains(t, ways[0].Plays.Of, forecast.PictureConverted)
 	copied := find(t, p, dossier.Copy, h.Source)
-	assert.Contains(t, copied.Of, forecast.Unplayable, "a copy converts nothing")
+	assert.Contains(t, copied.Plays.Of, forecast.Unplayable, "a copy converts nothing")
 	assert.Contains(t, copied.Cannot, pathkind.Convert)
 	assert.Contains(t, copied.Open, "copy-made")
 }
