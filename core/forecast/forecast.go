@@ -751,10 +751,11 @@ func (w *work) otherSubtitles(cells []Cell) (out []Help) {
 	for _, c := range cells {
 		folder, _ := w.x.Folders.Get(c.Folder)
 		for i := range c.Lines {
-			l, e := &c.Lines[i], folder.Mix[i]
+			l := &c.Lines[i]
 			if l.Subtitles != SubtitlesBurntIn && l.Subtitles != SubtitlesNotShown || l.Outcome == Unplayable || l.Outcome == NotKnown {
 				continue
 			}
+			e := folder.Mix[i]
 			if slices.ContainsFunc(e.OtherSubtitles, func(other dossier.SubtitleForm) bool {
 				e.Subtitles = other
 				return format.Decodes(w.profiles[c.Device].Decoding, dossier.PartSubtitles, e).Verdict == format.Can

@@ -63,10 +63,7 @@ func Changes(x *dossier.Index, evening *time.Location, before Case) []Change {
 	n := newNet(x, evening)
 	out := []Change{}
 	for _, one := range n.candidates(before, worst) {
-		d := *x.Dossier // with lists of its own of what may change
-		d.Links, d.Interfaces, d.Folders, d.Readings = slices.Clone(d.Links), slices.Clone(d.Interfaces), slices.Clone(d.Folders), slices.Clone(d.Readings)
-		one.make(&d)
-		then := newNet(d.Index(), evening)
+		then := newNet(one.in(x).Index(), evening)
 		after := then.add(then.pathsOf(before.Paths))
 		use, _ := after.Bottleneck()
 		if after.State == NotKnown || use.Share > worst.Share-0.01 {
@@ -79,6 +76,26 @@ func Changes(x *dossier.Index, evening *time.Location, before Case) []Change {
 		return cmp.Or(cmp.Compare(slices.Index(States, a.State), slices.Index(States, b.State)), cmp.Compare(effort[a.Kind], effort[b.Kind]), cmp.Compare(a.Share, b.Share))
 	})
 	return out
+}
+
+// in returns a copy of the home in which the change is made, with lists of its own of what may change.
+func (s supposed) in(x *dossier.Index) *dossier.Dossier {
+	d := *x.Dossier
+	d.Links, d.Interfaces, d.Folders, d.Readings = slices.Clone(d.Links), slices.Clone(d.Interfaces), slices.Clone(d.Folders), slices.Clone(d.Readings)
+	s.make(&d)
+	return &d
+}
+
+// Made returns a copy of the home in which one of Changes is made; of other changes nothing is known, and there is none.
+func Made(x *dossier.Index, evening *time.Location, before Case, one Change) (*dossier.Dossier, bool) {
+	worst, _ := before.Bottleneck()
+	one.Share, one.State = 0, ""
+	for _, s := range newNet(x, evening).candidates(before, worst) {
+		if s.Change == one {
+			return s.in(x), true
+		}
+	}
+	return nil, false
 }
 
 // mostTried is for how many of the paths that take most of something changes are tried; about the others there is less to gain.

@@ -289,7 +289,8 @@ func shared(k dossier.LinkKind) MediumKind {
 }
 
 // leg lets the flow go from one device to another. What was measured with TCP at the end of the leg contains all its hops: over one shared
-// medium it is the rate of the whole chain, which then counts once; over several it is only the least that each of them gives.
+// medium it is the rate of the whole chain, which then counts once; over several it is that of the last one, where it is less than what was
+// measured before that one, and else only the least that each of them gives.
 func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 	if from == to || from == "" || to == "" {
 		return true
@@ -299,18 +300,16 @@ func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 		f.gap(NoWay, to.Ref())
 		return false
 	}
-	measured := n.measured(to, steps)
-	last := steps[len(steps)-1].link
-	if measured.mbps > 0 && last.Revision > measured.revision {
-		measured.known = weakest(measured.known, dossier.KnownEstimated) // the link was changed since
-	}
+	measured := n.readAt(steps[len(steps)-1])
 	media := map[mediumKey]int{}
 	for _, s := range steps {
 		if k := shared(s.link.Kind); k != "" {
 			media[n.mediumOf(s).key()]++
 		}
 	}
-	chain := map[mediumKey]int{} // hops for which the reading already stands, by their medium
+	chain := map[mediumKey]int{}     // hops for which the reading already stands, by their medium
+	taken := map[mediumKey]float64{} // seconds that the hops so far take for a Mb, by their medium
+	narrowest := math.Inf(1)         // what was measured through the hops so far; 0 if nothing was
 	for _, s := range steps {
 		f.Way, f.Links = append(f.Way, s.to), append(f.Links, s.link.ID)
 		h := hop{medium: n.mediumOf(s)}
@@ -333,12 +332,19 @@ func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 				h.rate, h.known = s.link.RateMbps*goodputOf[s.link.Kind], dossier.KnownAssumed // it was made over something else
 			}
 		case measured.mbps > 0:
-			if own := n.measured(s.to, []step{s}); own.mbps > 0 && s.to != to {
-				h.rate, h.known = own.mbps, own.known
-			}
-			if h.known = weakest(h.known, dossier.KnownEstimated); measured.mbps > h.rate {
+			at := n.readAt(s)
+			switch rest := 1/at.mbps - taken[key]; {
+			case at.mbps > 0 && at.mbps < narrowest*narrower && rest > 0:
+				h.rate, h.known = 1/rest, at.known // it is this hop that the reading tells of
+			case measured.mbps > h.rate:
 				h.rate, h.known = measured.mbps, weakest(measured.known, dossier.KnownEstimated)
+			default:
+				h.known = weakest(h.known, dossier.KnownEstimated)
 			}
+			if h.rate > 0 {
+				taken[key] += 1 / h.rate
+			}
+			narrowest = at.mbps
 		}
 		if h.rate <= 0 {
 			f.gap(NoRate, s.link.ID.Ref())
@@ -346,6 +352,18 @@ func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 		f.hops = append(f.hops, h)
 	}
 	return true
+}
+
+// narrower is by how much a reading has to lie below another to tell of another hop: readings of one thing differ by that.
+const narrower = 0.95
+
+// readAt returns what was measured at the end of a step; where the link was changed since, as an estimate.
+func (n *net) readAt(s step) goodput {
+	out := n.measured(s.to, s.link.Kind)
+	if out.mbps > 0 && s.link.Revision > out.revision {
+		out.known = weakest(out.known, dossier.KnownEstimated)
+	}
+	return out
 }
 
 // mediumOf returns what a link goes over in that direction.
@@ -374,9 +392,9 @@ const eveningFrom, eveningUntil = 17, 23
 const eveningHolds = 30 * 24 * time.Hour
 
 // measured returns what TCP got at a device: what the device measured, or else another in its room. A reading over a way without
-// radio says nothing of one with radio, so another device's counts only where the steps end in a shared medium.
-func (n *net) measured(device dossier.ID[dossier.Device], steps []step) goodput {
-	at := measuredAt{device, shared(steps[len(steps)-1].link.Kind) != ""}
+// radio says nothing of one with radio, so another device's counts only where the link that ends there is a shared medium.
+func (n *net) measured(device dossier.ID[dossier.Device], over dossier.LinkKind) goodput {
+	at := measuredAt{device, shared(over) != ""}
 	if known, asked := n.readings[at]; asked {
 		return known
 	}
