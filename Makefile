@@ -10,11 +10,14 @@ OWN_NET := $(CURDIR)/scripts/own-net
 PLAIN := CGO_ENABLED=0 GOFLAGS="$$GOFLAGS -trimpath"
 # Simulated houses answer in real time, and what is asked of them waits only so long: their tests run one package at a time.
 IN_REAL_TIME := ./probe/... ./practice/... ./demo/...
-# The race detector leaves out SQLite, which is C in the shape of Go and takes three times as long under it. Not its libc:
-# that shares generic functions of sync/atomic with the rest of the program, which would then go unwatched.
-RACE := -race '-gcflags=modernc.org/sqlite/lib=-race=false' '-gcflags=modernc.org/memory=-race=false'
+# The race detector leaves out SQLite, which is C in the shape of Go and takes three times as long under it, and the hash of
+# passwords, which is half of the work of all tests that log in. Not SQLite's libc: that shares generic functions of
+# sync/atomic with the rest of the program, which would then go unwatched.
+RACE := -race $(foreach p,modernc.org/sqlite/lib modernc.org/memory golang.org/x/crypto/argon2,'-gcflags=$(p)=-race=false')
+# About half of the tests in a browser, by time; the other half runs beside them, in a network of its own.
+LONG_PAGES := ^(TestEveryPage|TestTheThread|TestTheNetwork|TestPeople|TestHouseholds)
 
-.PHONY: demo story test check unit browser build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
+.PHONY: demo story test check unit browser browser-run browser-skip build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
 
 demo: build ## the demo firm and its practice house, until Ctrl-C
 	@bin/kaiku demo
@@ -58,13 +61,17 @@ check: console
 	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
 unit: build
-	@mkdir -p bin && rm -f bin/skipped-unit.txt
+	@mkdir -p bin && rm -f bin/skipped-*.txt
 	set -o pipefail; CGO_ENABLED=1 go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m $(GO_PACKAGES) | go run ./scripts/testlines bin/skipped-unit.txt
 	set -o pipefail; CGO_ENABLED=1 go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m -p 1 $(IN_REAL_TIME) | go run ./scripts/testlines bin/skipped-unit.txt
 
 browser: build setup-browser
-	@rm -f bin/skipped-browser.txt
-	set -o pipefail; $(PLAIN) go test -json -exec "$(OWN_NET)" -count=1 -timeout 20m ./e2e/... | go run ./scripts/testlines bin/skipped-browser.txt all
+	@$(MAKE) --no-print-directory -j2 -Oline browser-run browser-skip
+
+# go test knows the flags -run and -skip: what one leaves out the other takes.
+browser-run browser-skip: browser-%:
+	@rm -f bin/skipped-browser-$*.txt
+	@set -o pipefail; $(PLAIN) go test -json -exec "$(OWN_NET)" -count=1 -timeout 20m -$* '$(LONG_PAGES)' ./e2e/... | go run ./scripts/testlines bin/skipped-browser-$*.txt all
 
 shots: build setup-browser ## the pictures in docs/screenshots
 	@scripts/setup browser terminal
@@ -74,6 +81,7 @@ shots: build setup-browser ## the pictures in docs/screenshots
 bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./media . 1x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
+	@KAIKU_EVENINGS=240 $(OWN_NET) go test -count=1 -timeout 20m -v ./practice/watching | scripts/bench-table
 
 sabotage: build ## careless edits that no test notices, from scripts/sabotages; WORDS="restore visit" for some
 	@go run ./scripts/sabotage $(WORDS)

@@ -74,6 +74,7 @@ var allowedArrows = map[string][]string{
 	"probe":              {"core/", "media", "multicast", "papers", "safely", "wire"},
 	"practice":           {"multicast", "practice/layout"},
 	"practice/layout":    {},
+	"practice/watching":  {},
 	"papers":             {"core/", "wording"},
 	"makers":             {"core/dossier"},
 	"views":              {"core/", "makers", "papers", "wire", "wording"},

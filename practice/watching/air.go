@@ -14,6 +14,7 @@ import (
 // Medium is something over which one sends at a time: a direction of a cable, or a channel.
 type Medium struct {
 	turn chan struct{}
+	free time.Time // of who has the turn: when it is over
 	mu   sync.Mutex
 	busy time.Duration
 }
@@ -28,16 +29,24 @@ func (m *Medium) Busy() time.Duration {
 	return m.busy
 }
 
-// pass sends so many bytes at a rate in Mb/s, after whoever came before.
-func (m *Medium) pass(n int, mbps float64) {
+// Pass sends so many bytes at a rate in Mb/s, after whoever came before, and returns when they have arrived. A sleep
+// that lasted too long is made up for by who comes next.
+func (m *Medium) Pass(n int, mbps float64) {
 	m.turn <- struct{}{}
 	took := seconds(float64(n) * 8 / (mbps * 1e6))
-	time.Sleep(took)
+	if now := time.Now(); m.free.Before(now.Add(-catchUp)) {
+		m.free = now
+	}
+	m.free = m.free.Add(took)
+	time.Sleep(time.Until(m.free))
 	m.mu.Lock()
 	m.busy += took
 	m.mu.Unlock()
 	<-m.turn
 }
+
+// catchUp bounds what is made up for.
+const catchUp = 5 * time.Millisecond
 
 // Hop is a way over one medium, at the rate in Mb/s that one gets over it alone.
 type Hop struct {
@@ -143,7 +152,7 @@ func carry(to io.WriteCloser, from io.Reader, way []Hop) {
 		go func(in <-chan []byte) {
 			defer close(next)
 			for part := range in {
-				h.Medium.pass(len(part), h.Mbps)
+				h.Medium.Pass(len(part), h.Mbps)
 				next <- part
 			}
 		}(at)

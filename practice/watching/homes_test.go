@@ -35,7 +35,7 @@ type house struct {
 
 // Films in these houses are so long, and this long of them is kept ready.
 const (
-	length = 30 * time.Second
+	length = 15 * time.Second
 	kept   = 5 * time.Second
 )
 
@@ -89,7 +89,7 @@ func (h *house) radio(from dossier.ID[dossier.Device], to dossier.ID[dossier.Int
 // drawn makes a house: a router and a server, files there or on another machine, an access point and perhaps a repeater, and screens on
 // cables and on radio.
 func drawn(r *rand.Rand) *house {
-	h := &house{Dossier: &dossier.Dossier{}, n: 100, r: r, heavy: 1 + 2*r.Float64()*float64(r.IntN(2)), truth: map[dossier.ID[dossier.Link]]float64{}, films: map[dossier.ID[dossier.Folder]]*watching.Film{}}
+	h := &house{Dossier: &dossier.Dossier{}, n: 100, r: r, heavy: 1 + 4*r.Float64()*float64(r.IntN(2)), truth: map[dossier.ID[dossier.Link]]float64{}, films: map[dossier.ID[dossier.Folder]]*watching.Film{}}
 	router, server := h.device("router", dossier.RoleRouter), h.device("server", dossier.RoleServer)
 	gear := h.device("switch", dossier.RoleSwitch)
 	h.cable(gear, router)
@@ -345,7 +345,7 @@ func (y *tally) add(right bool) {
 	}
 }
 
-func (y tally) print(t *testing.T, what string, aim float64) {
+func (y tally) print(t testing.TB, what string, aim float64) {
 	t.Helper()
 	share := 100 * float64(y.right) / float64(max(y.of, 1))
 	print(t, what, aim, share, y.of)
@@ -353,12 +353,13 @@ func (y tally) print(t *testing.T, what string, aim float64) {
 	assert.GreaterOrEqual(t, share, aim, what)
 }
 
-// In houses that are drawn from a seed everybody watches at once: nobody stalls where the films need less than there is, and somebody does
-// where they need more; shares of what was measured are what was said, and of what is estimated it is printed how often;
-// what is named as the bottleneck is what is busiest; and after the first change that is proposed nobody stalls any more.
+// In houses that are drawn from a seed everybody watches at once: nobody stalls where the load is said not to be too much, and somebody does
+// where the films need more than there is. Between the two lies the head-room: there who stalls is a matter of how flows share, and it is
+// printed how often somebody does. Shares of what was measured are what was said; what is named as the bottleneck is
+// what is busiest; and after the first change that is proposed nobody stalls any more.
 func TestTheLoadIsWhatHappensWhenEverybodyWatches(t *testing.T) {
-	var stalls, shares, estimates, bottlenecks, changes tally
-	for seed := range evenings(t) / 2 {
+	var stalls, between, shares, estimates, bottlenecks, changes tally
+	for seed := range evenings(t) {
 		h := drawn(rand.New(rand.NewPCG(uint64(seed), 17)))
 		c := everybody(h.Dossier)
 		require.NotEqual(t, load.NotKnown, c.State, "everything is recorded in house %d", seed)
@@ -366,7 +367,11 @@ func TestTheLoadIsWhatHappensWhenEverybodyWatches(t *testing.T) {
 		got := h.everybodyWatches(t, h.Dossier)
 		switch share := use.Share / headRoom; {
 		case share < 0.98:
-			stalls.add(got.stalls == 0)
+			if c.State == load.Overloaded {
+				between.add(got.stalls == 0)
+			} else {
+				stalls.add(got.stalls == 0)
+			}
 			if got.stalls > 0 {
 				t.Logf("house %d: somebody stalls where %.3f is said to be taken", seed, share)
 				break // and for as long less is taken
@@ -407,5 +412,6 @@ func TestTheLoadIsWhatHappensWhenEverybodyWatches(t *testing.T) {
 	shares.print(t, "SharesWithin10Percent", 98)
 	bottlenecks.print(t, "BottleneckStarves", 95)
 	changes.print(t, "FirstChangeClears", 95)
+	t.Logf("nobody stalls in %d of %d houses where all that is missing is head-room", between.right, between.of)
 	t.Logf("of shares that are estimates %d of %d were within 10 %%", estimates.right, estimates.of)
 }

@@ -16,8 +16,7 @@ type Watched struct {
 	First   float64       // where in the film the first stall was, in seconds
 }
 
-// leastStall is how late a picture has to be to count: a tenth of the time for which one is shown. A machine that is
-// busy wakes a player late by less.
+// leastStall is how late a picture has to be to count: a tenth of the time for which one is shown.
 const leastStall = time.Second / framesPerSecond / 10
 
 // Watch plays a film from one of its frames on: it asks for the file from there on, waits so long, and then shows each frame when
@@ -47,14 +46,14 @@ func (f *Film) Watch(ctx context.Context, c *http.Client, url string, from int, 
 	var out Watched
 	for n := from; n < len(f.Frames); n++ {
 		one := f.Frames[n]
-		at := due.Add(seconds(one.At - f.Frames[from].At))
-		if err := until(ctx, at); err != nil {
+		if err := until(ctx, due.Add(seconds(one.At-f.Frames[from].At))); err != nil {
 			return out, err
 		}
+		asked := time.Now() // later than it was due, if the machine is busy: that is no fault of the way
 		if err := b.await(ctx, one.end()); err != nil {
 			return out, err
 		}
-		if late := time.Since(at); late > leastStall {
+		if late := time.Since(asked); late > leastStall {
 			if out.Stalls++; out.Stalls == 1 {
 				out.First = one.At
 			}

@@ -9,6 +9,7 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"os"
+	"slices"
 	"strconv"
 	"sync"
 	"testing"
@@ -47,6 +48,8 @@ func hardest(f *watching.Film, wait float64) int {
 	}
 	return at
 }
+
+func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 
 // film serves a film.
 func film(f *watching.Film) http.Handler {
@@ -157,12 +160,7 @@ func (e evening) right(t *testing.T) bool {
 	r := rand.New(rand.NewPCG(e.seed, 1))
 	f := watching.Draw(r)
 	_, need := read(t, f)
-	needed := 0.0
-	for i, wait := range demand.Waits {
-		if wait == e.wait {
-			needed = need.Mbps[i]
-		}
-	}
+	needed := need.Mbps[slices.Index(demand.Waits[:], e.wait)]
 	from := r.IntN(len(f.Frames) / 2)
 	if e.hardest {
 		from = hardest(f, e.wait)
@@ -175,7 +173,7 @@ func (e evening) right(t *testing.T) bool {
 		var mu sync.Mutex
 		for range e.viewers {
 			wg.Go(func() {
-				got, err := f.Watch(t.Context(), s.Client(watching.Hop{Medium: air, Mbps: e.times * needed * float64(e.viewers)}), "http://film/", from, time.Duration(e.wait*float64(time.Second)), 0)
+				got, err := f.Watch(t.Context(), s.Client(watching.Hop{Medium: air, Mbps: e.times * needed * float64(e.viewers)}), "http://film/", from, seconds(e.wait), 0)
 				assert.NoError(t, err)
 				mu.Lock()
 				stalled = stalled || got.Stalls > 0
@@ -205,15 +203,18 @@ func TestWhatAFilmNeedsIsWhatPlayingItNeeds(t *testing.T) {
 }
 
 // print makes a line of the table of make bench.
-func print(t *testing.T, what string, aim, measured float64, of int) {
+func print(t testing.TB, what string, aim, measured float64, of int) {
 	t.Helper()
+	if os.Getenv("KAIKU_EVENINGS") == "" {
+		return
+	}
 	fmt.Printf("Benchmark%s/of-%d 1 %.0f least-%% %.1f measured-%% %.3f ratio\n", what, of, aim, measured, measured/math.Max(aim, 1))
 }
 
 // evenings is how many are tried: make bench asks for more.
 func evenings(t *testing.T) int {
 	t.Helper()
-	n, err := strconv.Atoi(cmp.Or(os.Getenv("KAIKU_EVENINGS"), "40"))
+	n, err := strconv.Atoi(cmp.Or(os.Getenv("KAIKU_EVENINGS"), "16"))
 	require.NoError(t, err)
 	return n
 }
