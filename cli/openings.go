@@ -55,6 +55,11 @@ func (a *App) showOpenings(o wire.Openings) error {
 	if err := a.show(o, []string{"Host", "What it has to let in", "For", "Paths", "Recorded"}, rows); err != nil || a.format != "table" {
 		return err
 	}
+	for _, n := range o.Needed {
+		if n.SeenSaid != "" {
+			a.say("%s: %s", n.Said[:len(n.Said)-1], n.SeenSaid)
+		}
+	}
 	for _, s := range o.Spare {
 		a.say("%s port %s of %s is recorded as open, and no path needs it.", strings.ToUpper(string(s.Transport)), s.Ports, s.Host.Label)
 	}

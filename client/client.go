@@ -523,6 +523,11 @@ func (c *Client) Proposal(ctx context.Context, code, device string) (wire.Propos
 	return get[wire.Proposal](ctx, c, "/households/"+code+"/devices/"+device+"/ways")
 }
 
+// BothEnds holds the ends of a home's paths against each other and against what the latest scan saw.
+func (c *Client) BothEnds(ctx context.Context, code string) (wire.BothEnds, error) {
+	return get[wire.BothEnds](ctx, c, "/households/"+code+"/ends")
+}
+
 // Openings says what the firewalls of a home have to let in for its paths.
 func (c *Client) Openings(ctx context.Context, code string) (wire.Openings, error) {
 	return get[wire.Openings](ctx, c, "/households/"+code+"/needed-openings")

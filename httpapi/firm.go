@@ -78,6 +78,10 @@ func (s *Server) registerRecipes() {
 		o, err := s.service.Openings(ctx, a, in.Code)
 		return &answer[wire.Openings]{Body: o}, err
 	})
+	operation(s, "show-ends", http.MethodGet, "/households/{code}/ends", "Show the two ends of each path beside each other and beside what the latest scan saw", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.BothEnds], error) {
+		e, err := s.service.BothEnds(ctx, a, in.Code)
+		return &answer[wire.BothEnds]{Body: e}, err
+	})
 	operation(s, "list-recipe-steps", http.MethodGet, "/households/{code}/recipe-steps", "List what the firm's recipes ask for in a household", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.RecipeStep], error) {
 		steps, err := s.service.RecipeSteps(ctx, a, in.Code)
 		return &answer[[]wire.RecipeStep]{Body: steps}, err

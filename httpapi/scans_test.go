@@ -278,3 +278,55 @@ func TestAScanDoesNotTakeTheIDOfAnotherHomes(t *testing.T) {
 	require.NoError(t, err, "the same one may be handed in twice")
 	assert.Equal(t, first.Hosts, again.Hosts)
 }
+
+// Both ends of a path are held against what a laptop saw; what was seen of the server is recorded at once, what is entered on the device is not.
+func TestBothEndsAreHeldAgainstAScan(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	set := func(kind, id string, members wire.Record) {
+		_, etag, err := petri.Show(ctx, "H-0701", dossier.KindNamed(kind), id)
+		require.NoError(t, err)
+		_, err = petri.Set(ctx, "H-0701", dossier.KindNamed(kind), id, etag, members)
+		require.NoError(t, err)
+	}
+	set("source", ids["source"], wire.Record{"port": 40211})
+	set("path", ids["path"], wire.Record{"deviceEnd": wire.Record{"port": 40210, "name": "Basalt"}})
+	port := func() (wire.BothEnds, wire.EndRow) {
+		both, err := petri.BothEnds(ctx, "H-0701")
+		require.NoError(t, err)
+		require.Len(t, both.Paths, 1)
+		n := slices.IndexFunc(both.Paths[0].Rows, func(r wire.EndRow) bool { return r.Member == matching.EndPort })
+		return both, both.Paths[0].Rows[n]
+	}
+	both, row := port()
+	assert.Empty(t, both.Scan)
+	assert.Equal(t, "No scan was sure to see the server: what it has now is not known.", both.Paths[0].Said)
+	assert.Equal(t, matching.DeviceOther, row.Agreement)
+	assert.Contains(t, row.Said, "look at both")
+
+	g := seenServer(ids)
+	g.Hosts[0].Open = []int{40210}
+	o, err := petri.AddScan(ctx, "H-0701", g)
+	require.NoError(t, err)
+	_, err = petri.ReviewHosts(ctx, "H-0701", wire.ReviewHosts{Scan: o.Scan, Identify: map[string]string{host(t, o, "10.20.4.10").Key: ids["server"]}})
+	require.NoError(t, err)
+	both, row = port()
+	assert.Equal(t, o.Scan, both.Scan)
+	assert.Equal(t, []string{"40210"}, row.Seen)
+	assert.Equal(t, matching.RecordOld, row.Agreement)
+	require.Len(t, row.Correct, 1)
+	taken, err := petri.RecordSeen(ctx, "H-0701", wire.RecordSeen{Scan: both.Scan, Differences: row.Correct})
+	require.NoError(t, err)
+	assert.Equal(t, 1, taken.Values)
+	_, row = port()
+	assert.Equal(t, matching.Agree, row.Agreement)
+	assert.Empty(t, row.Said)
+	assert.Empty(t, row.Correct)
+
+	openings, err := petri.Openings(ctx, "H-0701")
+	require.NoError(t, err)
+	n := slices.IndexFunc(openings.Needed, func(n wire.NeededOpening) bool { return n.Port == 40210 })
+	assert.Equal(t, matching.Answered, openings.Needed[n].Seen)
+	assert.Equal(t, "It answered the latest scan: from there it is open.", openings.Needed[n].SeenSaid)
+}

@@ -65,7 +65,11 @@ func (s *Service) Openings(ctx context.Context, a Actor, code string) (wire.Open
 	if err != nil {
 		return wire.Openings{}, err
 	}
-	return views.Openings(h), nil
+	b, err := s.besides(ctx, h.Dossier)
+	if err != nil {
+		return wire.Openings{}, err
+	}
+	return views.Openings(h, b.hosts), nil
 }
 
 // BrowseSource looks into a source as devices of the home would, from this Kaiku.
@@ -98,4 +102,17 @@ func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string
 		return wire.SourceBrowse{}, err
 	}
 	return wire.SourceBrowseOf(d, seen, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
+}
+
+// BothEnds holds the ends of a home's paths against each other and against what the latest scan saw.
+func (s *Service) BothEnds(ctx context.Context, a Actor, code string) (wire.BothEnds, error) {
+	d, err := s.Home(ctx, a, "show-ends", code)
+	if err != nil {
+		return wire.BothEnds{}, err
+	}
+	b, err := s.besides(ctx, d)
+	if err != nil {
+		return wire.BothEnds{}, err
+	}
+	return views.BothEnds(d.Index(), b.now, b.hosts), nil
 }

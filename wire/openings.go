@@ -2,6 +2,7 @@ package wire
 
 import (
 	"kaiku/core/dossier"
+	"kaiku/core/matching"
 	"kaiku/core/network"
 )
 
@@ -24,6 +25,9 @@ type NeededOpening struct {
 	For       string              `json:"for" doc:"What it is needed for."`
 	Paths     []Named             `json:"paths" doc:"The paths that need it."`
 	State     network.OpeningNeed `json:"state" enum:"shut,refused,contradicts,other-class,asked,not-recorded,open" doc:"How it stands, by the record."`
+	Record    *Named              `json:"record,omitempty" doc:"What is recorded of it, if anything is."`
+	Seen      matching.Ended      `json:"seen,omitzero" enum:"answered,empty,refused,denied,silent,broken" doc:"How the port answered the latest scan, from where that looked; empty if nobody asked there."`
+	SeenSaid  string              `json:"seenSaid" doc:"What that says beside the record; empty if nothing."`
 	Said      string              `json:"said" doc:"The same in words."`
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"kaiku/core/matching"
 	"kaiku/core/network"
 )
 
@@ -11,6 +12,25 @@ import (
 var OpeningNeeds = map[network.OpeningNeed]string{
 	network.NeedOpen: "open, as it is recorded", network.NeedShut: "blocked", network.NeedRefused: "asked for and refused", network.NeedDoubt: "recorded as open and as shut: look which of the two comes first",
 	network.NeedClass: "open, but for another class of network than the host takes this one for", network.NeedAsked: "asked for, not answered yet", network.NeedUnknown: "not recorded",
+}
+
+// OpeningSeen says what the answer of a port to the latest scan says beside the record; "" if nothing. A scan asks from where it stands: who is let
+// in from there need not be let in from elsewhere.
+func OpeningSeen(state network.OpeningNeed, seen matching.Ended) string {
+	answers := seen == matching.Answered || seen == matching.Empty || seen == matching.Denied || seen == matching.Broken
+	switch {
+	case seen == "":
+		return ""
+	case answers && (state == network.NeedOpen || state == network.NeedDoubt):
+		return "It answered the latest scan."
+	case answers && state == network.NeedUnknown:
+		return "It answered the latest scan: from there it is open."
+	case answers:
+		return "It answered the latest scan all the same: look again, and correct the record."
+	case seen == matching.Refused:
+		return "It refused the latest scan: nothing listens there, or a firewall turns callers away."
+	}
+	return "It did not answer the latest scan."
 }
 
 // NeededFor says what an opening is needed for.

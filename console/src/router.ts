@@ -19,6 +19,7 @@ const home: RouteRecordRaw[] = [
   { path: 'load', component: () => import('./pages/load/LoadPage.vue'), meta: { title: 'Load of the network', place: 'paths' } },
   { path: 'folders/:id', component: () => import('./pages/folder/FolderPage.vue'), meta: { title: 'What is in a folder', place: 'forecast' } },
   { path: 'paths/ways', component: () => import('./pages/paths/WaysPage.vue'), meta: { title: 'Ways for a device', place: 'paths' } },
+  { path: 'paths/ends', component: () => import('./pages/paths/EndsPage.vue'), meta: { title: 'Both ends', place: 'paths' } },
   { path: 'paths/openings', component: () => import('./pages/paths/OpeningsPage.vue'), meta: { title: 'Openings', place: 'paths' } },
   { path: 'paths/:id/card', component: () => import('./pages/paths/CardPage.vue'), meta: { title: 'What to enter', place: 'paths' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },

@@ -39,7 +39,8 @@ const from = (n: Needed) => (n.outside ? `outside, to ${n.to.join(' or ') || 'th
           <li v-for="n in h.needed" :key="`${n.transport} ${n.port} ${n.toPort}`">
             <div class="row between"><strong>{{ what(n) }}</strong><StateMark v-bind="marks[n.state]" /></div>
             <div class="small">from <span class="mono">{{ from(n) }}</span>, for {{ n.for }}</div>
-            <div class="small quiet">{{ n.paths.map((p) => p.label).join(', ') }}</div>
+            <div v-if="n.seenSaid" class="small">{{ n.seenSaid }}</div>
+            <div class="small quiet"><router-link v-if="n.record" :to="`/households/${code}/records/opening/${n.record.id}`">As recorded</router-link><template v-if="n.record && n.paths.length">, for </template>{{ n.paths.map((p) => p.label).join(', ') }}</div>
           </li>
         </ul>
       </section>

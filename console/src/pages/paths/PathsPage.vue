@@ -45,7 +45,7 @@ function proof(n: Need): string {
     <div class="row between"><h1>Paths</h1><v-btn v-if="data?.mayWrite" color="primary" :prepend-icon="mdiPlus" :to="`/households/${code}/records/path/new`">Add a path</v-btn></div>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
-      <p class="row"><router-link :to="`/households/${code}/paths/ways`">Ways for a device</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/load`">Whether the network carries them</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/paths/openings`">Openings in firewalls</router-link></p>
+      <p class="row"><router-link :to="`/households/${code}/paths/ways`">Ways for a device</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/load`">Whether the network carries them</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/paths/ends`">Whether both ends agree</router-link><router-link v-if="data.paths.length" :to="`/households/${code}/paths/openings`">Openings in firewalls</router-link></p>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
       <p v-if="!data.paths.length" class="sheet quiet">No path yet. A path says how a device gets its media from a source; Kaiku derives the tests and prerequisites from it.</p>
       <ul class="plain stack">
