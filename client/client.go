@@ -523,6 +523,11 @@ func (c *Client) Proposal(ctx context.Context, code, device string) (wire.Propos
 	return get[wire.Proposal](ctx, c, "/households/"+code+"/devices/"+device+"/ways")
 }
 
+// Wakings says which machines a home's paths need awake, and who has to wake them.
+func (c *Client) Wakings(ctx context.Context, code string) ([]wire.Waking, error) {
+	return get[[]wire.Waking](ctx, c, "/households/"+code+"/waking")
+}
+
 // BothEnds holds the ends of a home's paths against each other and against what the latest scan saw.
 func (c *Client) BothEnds(ctx context.Context, code string) (wire.BothEnds, error) {
 	return get[wire.BothEnds](ctx, c, "/households/"+code+"/ends")

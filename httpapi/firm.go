@@ -78,6 +78,10 @@ func (s *Server) registerRecipes() {
 		o, err := s.service.Openings(ctx, a, in.Code)
 		return &answer[wire.Openings]{Body: o}, err
 	})
+	operation(s, "list-waking", http.MethodGet, "/households/{code}/waking", "List which machines a household's paths need awake, and who has to wake them", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Waking], error) {
+		w, err := s.service.Wakings(ctx, a, in.Code)
+		return &answer[[]wire.Waking]{Body: w}, err
+	})
 	operation(s, "show-ends", http.MethodGet, "/households/{code}/ends", "Show the two ends of each path beside each other and beside what the latest scan saw", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.BothEnds], error) {
 		e, err := s.service.BothEnds(ctx, a, in.Code)
 		return &answer[wire.BothEnds]{Body: e}, err

@@ -71,7 +71,7 @@ var operations = map[string]Right{
 	"run-scan": Writes, "add-scan": Writes, "show-scan": Reads, "record-scan": Writes, "review-scan": Writes, "browse-source": Writes,
 	"read-folder": Writes, "add-contents": Writes, "show-contents": Reads, "record-contents": Writes, "record-listing": Writes,
 	"offer-second-factor": Reads, "set-second-factor": Reads, "remove-second-factor": Reads,
-	"list-recipes": Reads, "import-recipes": Assigns, "export-recipes": Reads, "remove-recipe": Assigns, "list-recipe-steps": Reads, "show-forecast": Reads, "show-load": Reads, "show-openings": Reads, "show-ends": Reads, "propose-paths": Reads, "show-load-together": Reads, "list-decoding-questions": Public, "declare-decoding": Public, "list-knowledge": Reads, "export-knowledge": Reads, "compare-knowledge": Reads, "list-knowledge-changes": Reads, "import-knowledge": Assigns, "remove-knowledge": Assigns, "show-entry-card": Reads, "show-wifi-code": Writes, "set-recipe-step": Writes,
+	"list-recipes": Reads, "import-recipes": Assigns, "export-recipes": Reads, "remove-recipe": Assigns, "list-recipe-steps": Reads, "show-forecast": Reads, "show-load": Reads, "show-openings": Reads, "show-ends": Reads, "list-waking": Reads, "propose-paths": Reads, "show-load-together": Reads, "list-decoding-questions": Public, "declare-decoding": Public, "list-knowledge": Reads, "export-knowledge": Reads, "compare-knowledge": Reads, "list-knowledge-changes": Reads, "import-knowledge": Assigns, "remove-knowledge": Assigns, "show-entry-card": Reads, "show-wifi-code": Writes, "set-recipe-step": Writes,
 	"undo-entry": Writes, "undo-revision": Writes, "erase-personal": Erases, "answer-gap": Writes, "apply-document": Writes, "apply-new-household": Begins, "waive-test": Waives, "require-test": Waives,
 }
 

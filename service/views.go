@@ -104,6 +104,15 @@ func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string
 	return wire.SourceBrowseOf(d, seen, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
 }
 
+// Wakings says which machines a home's paths need awake, and who has to wake them.
+func (s *Service) Wakings(ctx context.Context, a Actor, code string) ([]wire.Waking, error) {
+	h, err := s.read(ctx, a, "list-waking", code)
+	if err != nil {
+		return nil, err
+	}
+	return views.Wakings(h), nil
+}
+
 // BothEnds holds the ends of a home's paths against each other and against what the latest scan saw.
 func (s *Service) BothEnds(ctx context.Context, a Actor, code string) (wire.BothEnds, error) {
 	d, err := s.Home(ctx, a, "show-ends", code)

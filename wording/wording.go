@@ -147,7 +147,7 @@ var Findings = map[string]Said{
 	"rate-capped": {"{at} is limited to {limit}, but {path} needs {needed} for the heaviest files in {folder}.",
 		"Raise the limit or remove it."},
 	"wake-impossible": {"{server} goes to sleep and {device} cannot wake it: {why}.",
-		"Keep the server awake during viewing hours, or connect it by cable and wake it from its own segment."},
+		"Keep {server} awake during viewing hours, or connect it by cable and wake it from its own segment."},
 	"marks-kept-apart": {"The customer wants to resume in another room, but the paths keep their resume points in different places: {places}.",
 		"Have all of these paths keep their resume points on the same server."},
 	"power-supply-weak": {"{device} needs up to {needs}, but its power supply delivers only {gives}. It may fail under load.",

@@ -271,6 +271,11 @@ var faults = []fault{
 		homes.Set(h, h.Screen, func(d *dossier.Device) { d.SendsWake = dossier.No })
 		return one("wake-impossible", h.ScreenPath.Ref())
 	}},
+	{"the server cannot wake what has its files", func(h *homes.SoundHome) []said {
+		store := homes.Put(h, dossier.Device{Name: "file store", Standby: dossier.Yes, Wake: dossier.WakeButton})
+		homes.Set(h, h.Folder, func(f *dossier.Folder) { f.LiesOn = store })
+		return one("wake-impossible", h.ScreenPath.Ref())
+	}},
 	{"two places of marks", func(h *homes.SoundHome) []said {
 		homes.Put(h, dossier.Wish{What: dossier.WishResumeAcrossRooms})
 		homes.Set(h, h.ScreenPath, func(p *dossier.Path) { p.Marks = dossier.MarksAtServer })

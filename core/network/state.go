@@ -83,47 +83,6 @@ func startsAtLogin(v *view) []Finding {
 	return out
 }
 
-// wakeImpossible finds paths whose server sleeps and cannot be woken by who wants to watch. A
-// wake packet needs a wired adapter under power, the sleeper's own segment or a relay into it,
-// and someone who sends it.
-func wakeImpossible(v *view) []Finding {
-	var out []Finding
-	for _, p := range v.InUse {
-		source, _ := v.Sources.Get(p.Source)
-		server, _ := v.Devices.Get(source.Device)
-		device, _ := v.Devices.Get(p.Device)
-		var why dossier.Value
-		switch {
-		case server.Standby != dossier.Yes || server.Wake == "" || server.Wake == dossier.WakeNever:
-		case server.Wake != dossier.WakePacket:
-			why = dossier.Said("woken-by-" + string(server.Wake))
-		case v.allRadio(server.ID):
-			why = dossier.Said("radio-only")
-		case device.SendsWake == dossier.No:
-			why = dossier.Said("cannot-send-wake", "device", device.Name)
-		case !v.wakeReaches(p.Device, server.ID):
-			why = dossier.Said("wake-stays-out")
-		}
-		if len(why.Phrases) > 0 {
-			out = append(out, about(refs(p.ID.Ref(), server.ID.Ref(), p.Device.Ref()), "server", server.Name, "device", device.Name, "why", why))
-		}
-	}
-	return out
-}
-
-func (v *view) allRadio(device dossier.ID[dossier.Device]) bool {
-	all := v.InterfacesOf(device)
-	return len(all) > 0 && !slices.ContainsFunc(all, func(i dossier.Interface) bool { return i.Medium != dossier.OnRadio })
-}
-
-func (v *view) wakeReaches(from, to dossier.ID[dossier.Device]) bool {
-	a, b := v.SegmentsAt(from), v.SegmentsAt(to)
-	return len(a) == 0 || len(b) == 0 || shareOne(a, b) || slices.ContainsFunc(b, func(id dossier.ID[dossier.Segment]) bool {
-		s, _ := v.Segments.Get(id)
-		return s.WakeRelay == dossier.Yes
-	})
-}
-
 // marksKeptApart finds homes in which someone wishes to go on watching in another room, although
 // the paths there keep their places apart.
 func marksKeptApart(v *view) []Finding {

@@ -6,6 +6,7 @@ import { api, must, type Schemas } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import StateMark from '../../parts/StateMark.vue'
 import RecipeSteps from '../../parts/RecipeSteps.vue'
 import { plain, when } from '../../words'
 import { useAction } from '../../useAction'
@@ -18,8 +19,12 @@ const { data, failure, reload } = useResource(async () => {
   const [{ records: paths, labels }, needed, overview, findings] = await Promise.all([must(api.GET('/api/v1/households/{code}/paths', { params: { path } })),
     must(api.GET('/api/v1/households/{code}/needed', { params: { path } })), must(api.GET('/api/v1/households/{code}/overview', { params: { path } })),
     must(api.GET('/api/v1/households/{code}/findings', { params: { path } }))])
-  return { paths, needed, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), name: (id: string) => labels[id] ?? 'not known' }
+  const waking = await must(api.GET('/api/v1/households/{code}/waking', { params: { path } }))
+  return { paths, needed, waking, mayWrite: overview.mayWrite, findings: findings.filter((f) => f.subjects[0]?.kind === 'path'), name: (id: string) => labels[id] ?? 'not known' }
 }, { household: code })
+const wakes: Record<Schemas['Waking']['state'], { state: string; word: string }> = {
+  cannot: { state: 'blocker', word: 'cannot be woken' }, 'not-known': { state: 'not-known', word: 'not known' }, should: { state: 'untried', word: 'should work' }, seen: { state: 'as-recorded', word: 'seen to work' }, 'stays-awake': { state: 'as-recorded', word: 'does not sleep' },
+}
 const sides = computed(() => ['server', 'network', 'device', 'account'].map((side) => ({ side, needs: data.value?.needed.filter((n) => n.side === side) ?? [] })).filter((s) => s.needs.length))
 const { failure: refusal, act } = useAction()
 
@@ -69,6 +74,16 @@ function proof(n: Need): string {
             <span class="small state">{{ proof(n) }}</span>
             <v-btn v-if="data.mayWrite && !n.met" variant="text" size="small" @click="tick(n, 'refuse')">Refused</v-btn>
             <div v-if="n.steps?.length" class="steps"><RecipeSteps :steps="n.steps" :code="code" :may-write="data.mayWrite" @changed="reload" /></div>
+          </li>
+        </ul>
+      </section>
+      <section v-if="data.waking.length" class="sheet stack-s" aria-label="Sleep and wake">
+        <h2>Sleep and wake</h2>
+        <ul class="plain ruled">
+          <li v-for="w in data.waking" :key="w.sleeper.id + w.by?.id">
+            <div class="row between"><strong>{{ w.sleeper.label }}</strong><StateMark v-bind="wakes[w.state]" /></div>
+            <div class="small">{{ w.said }}<template v-if="w.hasFiles"> It has the files.</template></div>
+            <div class="small quiet">{{ w.paths.map((p) => p.label).join(', ') }}</div>
           </li>
         </ul>
       </section>
