@@ -79,14 +79,14 @@ func forecastCell(a *assess.Assessment, c forecast.Cell) wire.ForecastCell {
 	}
 	most := -1
 	for i, l := range c.Lines {
-		e := folder.Mix[l.Entry]
+		e := folder.Mix[i]
 		out.Lines = append(out.Lines, wire.ForecastLine{Format: wording.Format(e), Items: e.Items, Hours: e.Hours, Outcome: l.Outcome, Cause: l.Cause, Evidence: l.Evidence,
-			Part: l.Decides.Part, Limit: l.Decides.Limit, Needed: l.Decides.Needed, Allowed: l.Decides.Allowed, Why: wording.ForecastWhy(l, e), Beside: append([]string{}, wording.ForecastBeside(l, a.Label(l.Chain.Ref()))...),
+			Part: l.Decides.Part, Limit: l.Decides.Limit, Needed: l.Decides.Needed, Allowed: l.Decides.Allowed, Why: wording.ForecastWhy(*l, e), Beside: append([]string{}, wording.ForecastBeside(*l, a.Label(l.Chain.Ref()))...),
 			Mpx: l.Mpx, Lowered: l.Lowered, Subtitles: l.Subtitles})
 		if l.Outcome != forecast.NotKnown && (out.Evidence == "" || format.Weight(l.Evidence) < format.Weight(out.Evidence)) {
 			out.Evidence = l.Evidence
 		}
-		if most < 0 || weighs(l, e, c.Lines[most], folder.Mix[c.Lines[most].Entry]) {
+		if most < 0 || weighs(l, e, c.Lines[most], folder.Mix[most]) {
 			most = i
 		}
 	}
@@ -103,7 +103,7 @@ func forecastCell(a *assess.Assessment, c forecast.Cell) wire.ForecastCell {
 
 // weighs reports whether a line tells more of why a cell is as it is: what does not play as it is before what does, and of
 // that the greater part.
-func weighs(l forecast.Line, e dossier.FormatEntry, than forecast.Line, other dossier.FormatEntry) bool {
+func weighs(l *forecast.Line, e dossier.FormatEntry, than *forecast.Line, other dossier.FormatEntry) bool {
 	if a, b := l.Outcome != forecast.AsIs, than.Outcome != forecast.AsIs; a != b {
 		return a
 	}

@@ -94,13 +94,13 @@ func (w *work) ahead(cells []Cell) (out []Ahead) {
 	byFolder := map[dossier.ID[dossier.Folder]][]viewer{}
 	for i := range cells {
 		c := &cells[i]
-		path, _ := w.x.Paths.Get(c.Path)
-		e := w.ends(path)
-		byFolder[c.Folder] = append(byFolder[c.Folder], viewer{c, e.profile, e.converts(path), e.limit()})
+		byFolder[c.Folder] = append(byFolder[c.Folder], viewer{c, w.known[c.Path]})
 	}
-	for _, folder := range w.x.Folders {
-		for n, e := range folder.Mix {
-			if a, worth := w.aheadOf(folder.ID, n, e, byFolder[folder.ID]); worth {
+	tried := map[parts][]answer{}
+	for i := range w.x.Folders {
+		folder := &w.x.Folders[i]
+		for n := range folder.Mix {
+			if a, worth := w.aheadOf(folder, n, byFolder[folder.ID], tried); worth {
 				out = append(out, a)
 			}
 		}
@@ -114,22 +114,38 @@ func (w *work) ahead(cells []Cell) (out []Ahead) {
 // viewer is a device that a path leads to, with what decides whether it plays something.
 type viewer struct {
 	*Cell
-	profile *profile
-	how     conversion
-	limit   float64
+	*ends
 }
 
-func (w *work) aheadOf(folder dossier.ID[dossier.Folder], n int, e dossier.FormatEntry, viewers []viewer) (best Ahead, worth bool) {
+// playsAsIs says whether a form plays at the end of a path; found holds what was asked before, by the number of the ends.
+func (w *work) playsAsIs(v viewer, n parts, e *dossier.FormatEntry, found []answer) bool {
+	a := &found[v.number]
+	if *a == 0 {
+		path, _ := w.x.Paths.Get(v.Path)
+		results := w.parts(v.profile, n, e)
+		o, _, _ := outcome(&results, v.converts(path), e, v.limit())
+		*a = answerOf(o == AsIs)
+	}
+	return *a == yes
+}
+
+// aheadOf finds the form for one entry. Tried holds, for each form, what was found at the ends of the paths.
+func (w *work) aheadOf(folder *dossier.Folder, n int, viewers []viewer, tried map[parts][]answer) (best Ahead, worth bool) {
+	e := &folder.Mix[n]
 	lacking := slices.ContainsFunc(viewers, func(v viewer) bool { return v.Lines[n].Outcome != AsIs && v.Lines[n].Outcome != NotKnown })
 	if !lacking {
 		return Ahead{}, false
 	}
-	for _, t := range targets(e) {
+	for _, t := range targets(*e) {
 		parts := w.partsOf(&t.form)
-		a := Ahead{Folder: folder, Entry: n, Into: t.form, Of: len(viewers), Gained: Share{e.Items, e.Hours}, Before: e.Gigabytes}
+		found := tried[parts]
+		if found == nil {
+			found = make([]answer, len(w.known))
+			tried[parts] = found
+		}
+		a := Ahead{Folder: folder.ID, Entry: n, Into: t.form, Of: len(viewers), Gained: Share{e.Items, e.Hours}, Before: e.Gigabytes}
 		for _, v := range viewers {
-			found := w.parts(v.profile, parts, &t.form)
-			if o, _, _ := outcome(&found, v.how, &t.form, v.limit); o != AsIs {
+			if !w.playsAsIs(v, parts, &t.form, found) {
 				continue
 			}
 			if a.Plays++; v.Lines[n].Outcome != AsIs {

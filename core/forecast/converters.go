@@ -76,7 +76,7 @@ func (w *work) converters(cells []Cell) []Converter {
 			continue
 		}
 		for n := range c.Lines {
-			l := &c.Lines[n]
+			l := c.Lines[n]
 			if l.Outcome != PictureConverted {
 				continue
 			}
@@ -89,7 +89,7 @@ func (w *work) converters(cells []Cell) []Converter {
 			}
 			asks[path.Source][c.Device] = true
 			if one.Device == "" || l.Mpx > one.Mpx {
-				one.Mpx, one.Device, one.Folder, one.Entry = l.Mpx, c.Device, c.Folder, l.Entry
+				one.Mpx, one.Device, one.Folder, one.Entry = l.Mpx, c.Device, c.Folder, n
 			}
 		}
 	}

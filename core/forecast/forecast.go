@@ -45,7 +45,6 @@ const (
 
 // Line is the forecast for one entry of a folder's mix on one path.
 type Line struct {
-	Entry    int              `json:"entry"` // its place in the folder's mix
 	Outcome  Outcome          `json:"outcome,omitzero"`
 	Cause    Cause            `json:"cause,omitzero"`
 	Evidence dossier.Evidence `json:"evidence,omitzero"` // the weakest that it rests on
@@ -82,7 +81,7 @@ type Cell struct {
 	Device dossier.ID[dossier.Device] `json:"device,omitzero"`
 	Folder dossier.ID[dossier.Folder] `json:"folder,omitzero"`
 	Path   dossier.ID[dossier.Path]   `json:"path,omitzero"`
-	Lines  []Line                     `json:"lines,omitzero"`
+	Lines  []*Line                    `json:"lines,omitzero"` // by the entries of the folder's mix; cells share them
 	Of     map[Outcome]Share          `json:"of,omitzero"`
 	Unread int                        `json:"unread,omitzero"` // items of the folder that no entry of its mix is about
 }
@@ -245,8 +244,36 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 	return f
 }
 
-// parts are the distinct values of the parts of an entry, by number: formats of many files differ in few.
-type parts struct{ container, picture, sound, subtitles int }
+// parts are the distinct values of the parts of an entry, by number: formats of many files differ in few. Kind is the number of all four together.
+type parts struct{ container, picture, sound, subtitles, kind int }
+
+// decided is what becomes of entries of one kind; it is empty until somebody asks.
+type decided struct {
+	Line
+	lifts answer // whether they would play as they are if what decides were lifted
+}
+
+// answer is yes or no; 0 if nobody has asked.
+type answer int8
+
+const (
+	yes answer = iota + 1
+	no
+)
+
+func answerOf(is bool) answer {
+	if is {
+		return yes
+	}
+	return no
+}
+
+// way is what decides about entries of one kind, where no rate limit is set.
+type way struct {
+	answers, sounds *answers
+	shown           *profile
+	how             conversion
+}
 
 // profile is what a device decodes. Those of equal contents share their answers.
 type profile struct {
@@ -275,6 +302,8 @@ type work struct {
 	numbers  map[any]int // what is equal has one number
 	known    map[dossier.ID[dossier.Path]]*ends
 	cells    map[cellKey]Cell
+	decided  map[way][]decided // by the kind of entry
+	kinds    int
 }
 
 type picture struct {
@@ -319,12 +348,20 @@ func (w *work) partsOf(e *dossier.FormatEntry) parts {
 		c.sound = s // who decodes it opens files of it
 	}
 	p := picture{e.Video, e.Profile, e.Level, e.Width, e.Height, e.FrameRate, max(e.AverageMbps, e.PeakMbps), e.Interlaced, e.BitDepth, e.ReferenceFrames, e.Chroma, e.Range}
-	return parts{w.number(c), w.number(p), w.number(s), w.number(e.Subtitles)}
+	out := parts{container: w.number(c), picture: w.number(p), sound: w.number(s), subtitles: w.number(e.Subtitles)}
+	kind, known := w.numbers[out]
+	if !known {
+		kind = w.kinds
+		w.kinds++
+		w.numbers[out] = kind
+	}
+	out.kind = kind
+	return out
 }
 
 // prepared begins the work on a home.
 func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
-	w := &work{x: x, k: k, cells: map[cellKey]Cell{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
+	w := &work{x: x, k: k, cells: map[cellKey]Cell{}, decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
 		profiles: map[dossier.ID[dossier.Device]]*profile{}, recorded: map[dossier.ID[dossier.Device]]dossier.Decoding{}}
 	shared := map[string]*answers{}
 	sharedBy := func(contents string) *answers {
@@ -443,6 +480,7 @@ type ends struct {
 	source  dossier.Source
 	device  dossier.Device
 	profile *profile
+	number  int // in the order in which they were asked for
 }
 
 // ends returns those of a path; they must not be changed.
@@ -451,7 +489,7 @@ func (w *work) ends(p dossier.Path) *ends {
 	if e == nil {
 		source, _ := w.x.Sources.Get(p.Source)
 		device, _ := w.x.Devices.Get(p.Device)
-		e = &ends{source, device, w.profiles[p.Device]}
+		e = &ends{source, device, w.profiles[p.Device], len(w.known)}
 		w.known[p.ID] = e
 	}
 	return e
@@ -501,26 +539,21 @@ func lowest(a, b float64) float64 {
 }
 
 func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion, limit float64) Cell {
-	c := Cell{Of: make(map[Outcome]Share, 2), Lines: make([]Line, len(folder.Mix))}
-	mix := w.mixes[folder.ID]
+	c := Cell{Of: make(map[Outcome]Share, 2), Lines: make([]*Line, len(folder.Mix))}
+	mix, all := w.mixes[folder.ID], w.ofKinds(profile, how)
 	known := 0
 	var shares [7]Share
 	var there [7]bool
 	for i := range folder.Mix {
 		e := &folder.Mix[i]
-		found := w.parts(profile, mix[i], e)
-		l := &c.Lines[i]
-		decide(l, &found, how, e, limit)
-		l.Entry = i
-		if l.Outcome == PictureConverted {
-			l.Mpx = conversionOf(*e, l)
+		l := &all[mix[i].kind].Line
+		if limit > 0 { // what an entry needs is not part of its kind
+			l = &Line{}
 		}
-		for _, s := range profile.shown {
-			if lowers := s.mode.Lowers(*e); len(lowers) > 0 && l.Outcome != Unplayable {
-				l.Lowered, l.Chain = lowers, s.link
-				break
-			}
+		if l.Outcome == "" {
+			w.decide(l, profile, mix[i], e, how, limit)
 		}
+		c.Lines[i] = l
 		n := slices.Index(Outcomes, l.Outcome)
 		there[n] = true
 		s := &shares[n]
@@ -534,6 +567,37 @@ func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion
 	}
 	c.Unread = max(0, folder.ItemsOnDisk-known)
 	return c
+}
+
+// ofKinds returns what becomes of each kind of entry, as far as somebody asked.
+func (w *work) ofKinds(p *profile, how conversion) []decided {
+	key := way{answers: p.answers, sounds: p.sounds, how: how}
+	if len(p.shown) > 0 {
+		key.shown = p
+	}
+	all := w.decided[key]
+	if len(all) < w.kinds {
+		all = append(all, make([]decided, w.kinds-len(all))...)
+		w.decided[key] = all
+	}
+	return all
+}
+
+// decide says what becomes of an entry.
+func (w *work) decide(l *Line, p *profile, n parts, e *dossier.FormatEntry, how conversion, limit float64) {
+	found := w.parts(p, n, e)
+	l.Subtitles = how.subtitles(found.subtitles.Verdict)
+	l.Outcome, l.Cause, l.Decides = outcome(&found, how, e, limit)
+	l.Evidence = l.Decides.Evidence
+	if l.Outcome == PictureConverted {
+		l.Mpx = conversionOf(*e, l)
+	}
+	for _, s := range p.shown {
+		if lowers := s.mode.Lowers(*e); len(lowers) > 0 && l.Outcome != Unplayable {
+			l.Lowered, l.Chain = lowers, s.link
+			break
+		}
+	}
 }
 
 // better compares two paths to one folder: by what is best, and of that by hours, then items.
@@ -574,13 +638,7 @@ var (
 	boxes    = []dossier.Conversion{dossier.ConvertsContainer, dossier.ConvertsSound, dossier.ConvertsAll}
 )
 
-// decide says what becomes of an entry, where a rate limit is set or none (0).
-func decide(l *Line, r *results, how conversion, e *dossier.FormatEntry, limit float64) {
-	l.Subtitles = how.subtitles(r.subtitles.Verdict)
-	l.Outcome, l.Cause, l.Decides = outcome(r, how, e, limit)
-	l.Evidence = l.Decides.Evidence
-}
-
+// outcome says what becomes of an entry with these parts, where a rate limit is set or none (0).
 func outcome(r *results, how conversion, e *dossier.FormatEntry, limit float64) (Outcome, Cause, *format.Result) {
 	soundless := Silent
 	if e.Video == "" {
@@ -666,23 +724,19 @@ func (w *work) gain(gains map[change]*Help, c Cell, folder *dossier.Folder) {
 		return
 	}
 	mix, p := w.mixes[folder.ID], w.profiles[c.Device]
+	path, _ := w.x.Paths.Get(c.Path)
+	all := w.ofKinds(p, w.ends(path).converts(path))
 	for i := range c.Lines {
-		l := &c.Lines[i]
+		l := c.Lines[i]
 		if l.Outcome == AsIs || l.Decides.Verdict == format.Can {
 			continue
 		}
 		e := &folder.Mix[i]
-		r := w.parts(p, mix[i], e)
-		r.subtitles = lifted
-		switch l.Decides.Part {
-		case dossier.PartContainer:
-			r.container = lifted
-		case dossier.PartVideo:
-			r.picture = lifted
-		case dossier.PartSound:
-			r.sound = lifted
+		d := &all[mix[i].kind]
+		if d.lifts == 0 {
+			d.lifts = answerOf(w.lifts(p, mix[i], e, l.Decides.Part))
 		}
-		if o, _, _ := outcome(&r, conversion{able: dossier.ConvertsNothing}, e, 0); o != AsIs {
+		if d.lifts == no {
 			continue
 		}
 		term, _ := format.Term(*e, l.Decides.Part)
@@ -694,6 +748,22 @@ func (w *work) gain(gains map[change]*Help, c Cell, folder *dossier.Folder) {
 		}
 		h.Gained.Items, h.Gained.Hours = h.Gained.Items+e.Items, h.Gained.Hours+e.Hours
 	}
+}
+
+// lifts reports whether an entry would play as it is if what decides about that part were lifted.
+func (w *work) lifts(p *profile, n parts, e *dossier.FormatEntry, part dossier.FormatPart) bool {
+	r := w.parts(p, n, e)
+	r.subtitles = lifted
+	switch part {
+	case dossier.PartContainer:
+		r.container = lifted
+	case dossier.PartVideo:
+		r.picture = lifted
+	case dossier.PartSound:
+		r.sound = lifted
+	}
+	o, _, _ := outcome(&r, conversion{able: dossier.ConvertsNothing}, e, 0)
+	return o == AsIs
 }
 
 // changes lists what firmware and rate limits would gain: each is considered alone.
@@ -751,7 +821,7 @@ func (w *work) otherSubtitles(cells []Cell) (out []Help) {
 	for _, c := range cells {
 		folder, _ := w.x.Folders.Get(c.Folder)
 		for i := range c.Lines {
-			l := &c.Lines[i]
+			l := c.Lines[i]
 			if l.Subtitles != SubtitlesBurntIn && l.Subtitles != SubtitlesNotShown || l.Outcome == Unplayable || l.Outcome == NotKnown {
 				continue
 			}

@@ -230,7 +230,7 @@ func TestTheFirmsSheetsCount(t *testing.T) {
 	device := &d.Devices[1]
 	device.Make, device.Model, device.Firmware = "Ruska", "TV-40", "2"
 	k := knowledge.Knowledge{Sheets: []knowledge.Sheet{{Model: knowledge.Model{Make: "Ruska", Model: "TV-40"}, To: "3", Entries: screen}}}
-	line := func() forecast.Line { return forecast.Of(d.Index(), k).Cells[0].Lines[0] }
+	line := func() *forecast.Line { return forecast.Of(d.Index(), k).Cells[0].Lines[0] }
 	assert.Equal(t, forecast.AsIs, line().Outcome)
 	assert.Equal(t, dossier.EvidenceDataSheet, line().Evidence)
 	device.Firmware = ""
