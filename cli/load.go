@@ -28,7 +28,14 @@ func (a *App) loadCommand() *cobra.Command {
 					atOnce = fmt.Sprint(one.AtOnce)
 				}
 				a.found(one.State != load.Roomy)
-				rows = append(rows, []string{whatOf(one), wording.LoadStates[one.State], atOnce, one.Said})
+				why := one.Said
+				for _, c := range one.Converting {
+					if c.State != "enough" {
+						a.found(true)
+						why += " " + c.Said
+					}
+				}
+				rows = append(rows, []string{whatOf(one), wording.LoadStates[one.State], atOnce, why})
 			}
 			if err := a.show(l, []string{"In use", "Load", "Fit at once", "Why"}, rows); err != nil || a.format != "table" {
 				return err
@@ -38,7 +45,7 @@ func (a *App) loadCommand() *cobra.Command {
 			}
 			return nil
 		}}
-	a.checkFlag(c, "something is tight, overloaded or not known")
+	a.checkFlag(c, "something is tight, overloaded or not known, or a source may have too little power to convert")
 	c.AddCommand(a.loadWhy(), a.loadBusy(), a.loadRelieve())
 	return c
 }
@@ -136,6 +143,9 @@ func (a *App) showCase(c wire.LoadCase) error {
 	}
 	if a.format == "table" {
 		a.say("%s: %s. %s", whatOf(c), wording.LoadStates[c.State], c.Said)
+		for _, one := range c.Converting {
+			a.say("%s", one.Said)
+		}
 		for _, f := range c.Flows {
 			var way []string
 			for _, d := range f.Way {

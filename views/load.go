@@ -53,7 +53,7 @@ func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 }
 
 func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
-	out := wire.LoadCase{Set: string(c.Set), Paths: []wire.Named{}, State: c.State, Uses: []wire.LoadUse{}, Flows: []wire.LoadFlow{}, AtOnce: c.AtOnce, Changes: []wire.LoadChange{}}
+	out := wire.LoadCase{Set: string(c.Set), Paths: []wire.Named{}, State: c.State, Uses: []wire.LoadUse{}, Flows: []wire.LoadFlow{}, AtOnce: c.AtOnce, Changes: []wire.LoadChange{}, Converting: []wire.LoadConverting{}}
 	var names []string
 	for _, id := range c.Paths {
 		p := Named(a.Dossier, id.Ref())
@@ -92,6 +92,20 @@ func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		out.Uses = append(out.Uses, one)
 	}
 	out.Said = wording.LoadCase(c, most, gaps)
+	for _, t := range a.Forecast().Together(a.Index, c.Paths) {
+		one := wire.LoadConverting{Source: wire.Named{Ref: wire.Ref(t.Source.Ref()), Label: a.FullLabel(t.Source.Ref())}, Paths: []wire.Named{}, Mpx: t.Mpx, Power: t.Budget, State: "not-known"}
+		switch enough, known := t.Enough(); {
+		case known && enough:
+			one.State = "enough"
+		case known:
+			one.State = "too-little"
+		}
+		for _, p := range t.Paths {
+			one.Paths = append(one.Paths, Named(a.Dossier, p.Ref()))
+		}
+		one.Said = wording.Converting(t, one.Source.Label)
+		out.Converting = append(out.Converting, one)
+	}
 	if c.Surest != "" {
 		at := Named(a.Dossier, c.Surest.Ref())
 		out.Surest = &at

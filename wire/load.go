@@ -24,6 +24,18 @@ type LoadCase struct {
 	AtOnce  int          `json:"atOnce" doc:"Of one path: how many streams as heavy fit over its way at once; -1 if that is not known."`
 	Surest  *Named       `json:"surest,omitzero" doc:"The device at which a reading would make this surest."`
 	Changes []LoadChange `json:"changes" doc:"Single changes that leave more room, the best first."`
+
+	Converting []LoadConverting `json:"converting" doc:"What the paths may ask of the power of their sources to convert pictures, where they do."`
+}
+
+// LoadConverting is what paths in use at once may ask of one source's power to convert pictures.
+type LoadConverting struct {
+	Source Named   `json:"source" doc:"The source."`
+	Paths  []Named `json:"paths" doc:"The paths that may need it, each with its heaviest."`
+	Mpx    float64 `json:"mpx" doc:"What that takes, in Mpx/s; estimated."`
+	Power  float64 `json:"power,omitzero" doc:"What the source manages by the record, in Mpx/s."`
+	State  string  `json:"state" enum:"enough,too-little,not-known" doc:"Whether it is enough for all of them at once."`
+	Said   string  `json:"said" doc:"The same in words."`
 }
 
 // LoadUse is how much of one thing is taken.

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/forecast"
 	"kaiku/core/load"
 )
 
@@ -164,4 +165,27 @@ func LoadTaken(use load.Use) string {
 		return "about " + Share(use.Share, "") + " taken"
 	}
 	return Share(use.Share, "") + " taken"
+}
+
+// Converting says what paths in use at once may ask of a source's power to convert pictures, and whether it has it.
+func Converting(t forecast.Together, source string) string {
+	asks := fmt.Sprintf("%s may have to convert %s at once", source, Count(len(t.Paths), "picture"))
+	if len(t.Paths) == 1 {
+		asks = source + " may have to convert its picture"
+	}
+	takes := ""
+	if t.Mpx > 0 {
+		takes = fmt.Sprintf(", which takes about %.0f Mpx/s", t.Mpx)
+	}
+	switch enough, known := t.Enough(); {
+	case t.Budget <= 0:
+		return asks + takes + "; what it manages is not recorded."
+	case !known:
+		return fmt.Sprintf("%s; what that takes is not known of all. It manages %.0f Mpx/s.", asks, t.Budget)
+	case !enough && len(t.Paths) == 1:
+		return fmt.Sprintf("%s%s, and it manages %.0f: it will stall.", asks, takes, t.Budget)
+	case !enough:
+		return fmt.Sprintf("%s%s, and it manages %.0f: not all of them play at once.", asks, takes, t.Budget)
+	}
+	return fmt.Sprintf("%s%s; it manages %.0f.", asks, takes, t.Budget)
 }

@@ -104,3 +104,58 @@ func (w *work) converters(cells []Cell) []Converter {
 	slices.SortFunc(out, func(a, b Converter) int { return cmp.Compare(a.Source, b.Source) })
 	return slices.Clip(out)
 }
+
+// Together is what paths of one source in use at once may ask of its power to convert pictures, of each path the heaviest.
+type Together struct {
+	Source dossier.ID[dossier.Source]
+	Paths  []dossier.ID[dossier.Path] // those that may need it
+	Mpx    float64                    // estimated
+	Sized  bool                       // that of all of them is known
+	Budget float64                    // 0 if it is not recorded
+}
+
+// Enough says whether the power is enough for all of them; it is not known where the power is not recorded, or what one of them takes and the
+// others leave room.
+func (t Together) Enough() (enough, known bool) {
+	switch {
+	case t.Budget <= 0:
+		return false, false
+	case t.Mpx > t.Budget:
+		return false, true
+	}
+	return t.Sized, t.Sized
+}
+
+// Together says for each source with paths among these that may need a picture converted what they ask of it at once. A cell counts for the path that
+// serves it best.
+func (f Forecast) Together(x *dossier.Index, paths []dossier.ID[dossier.Path]) []Together {
+	heaviest := map[dossier.ID[dossier.Path]]float64{}
+	unsized := map[dossier.ID[dossier.Path]]bool{}
+	for _, c := range f.Cells {
+		for _, l := range c.Lines {
+			if l.Outcome != PictureConverted || !slices.Contains(paths, c.Path) {
+				continue
+			}
+			heaviest[c.Path] = max(heaviest[c.Path], l.Mpx)
+			unsized[c.Path] = unsized[c.Path] || l.Mpx == 0
+		}
+	}
+	by := map[dossier.ID[dossier.Source]]*Together{}
+	for id, mpx := range heaviest {
+		p, _ := x.Paths.Get(id)
+		t := by[p.Source]
+		if t == nil {
+			source, _ := x.Sources.Get(p.Source)
+			t = &Together{Source: p.Source, Sized: true, Budget: source.BudgetMpx}
+			by[p.Source] = t
+		}
+		t.Paths, t.Mpx, t.Sized = append(t.Paths, id), t.Mpx+mpx, t.Sized && !unsized[id]
+	}
+	out := []Together{}
+	for _, t := range by {
+		slices.Sort(t.Paths)
+		out = append(out, *t)
+	}
+	slices.SortFunc(out, func(a, b Together) int { return cmp.Compare(a.Source, b.Source) })
+	return out
+}

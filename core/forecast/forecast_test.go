@@ -313,6 +313,22 @@ func TestWhatConvertingTakes(t *testing.T) {
 	assert.Equal(t, 2, c.Entry)
 	assert.Equal(t, []int{0, 2}, []int{c.AtOnce, c.Devices})
 	assert.True(t, c.Short())
+	// Both at once are one too many; what is not known is not said to be enough.
+	both := []dossier.ID[dossier.Path]{d.Paths[0].ID, p.ID}
+	for _, of := range []struct {
+		power         float64
+		paths         []dossier.ID[dossier.Path]
+		enough, known bool
+	}{{2 * c.Mpx, both, true, true}, {2*c.Mpx - 1, both, false, true}, {c.Mpx, both[:1], true, true}, {0, both, false, false}} {
+		d.Sources[0].BudgetMpx = of.power
+		list := forecast.Of(d.Index(), knowledge.Knowledge{}).Together(d.Index(), of.paths)
+		require.Len(t, list, 1)
+		assert.Equal(t, of.paths, list[0].Paths)
+		assert.InDelta(t, float64(len(of.paths))*c.Mpx, list[0].Mpx, 1e-9)
+		enough, known := list[0].Enough()
+		assert.Equal(t, [2]bool{of.enough, of.known}, [2]bool{enough, known}, of.power)
+	}
+	assert.Empty(t, f.Together(d.Index(), nil))
 	d.Sources[0].BudgetMpx = 2000
 	assert.False(t, forecast.Of(d.Index(), knowledge.Knowledge{}).Converters[0].Short())
 	d.Sources[0].BudgetMpx = 0
@@ -323,9 +339,12 @@ func TestWhatConvertingTakes(t *testing.T) {
 	assert.InDelta(t, (3840*2160+1920*1080)*24/1e6, forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0].Mpx, 0.06)
 	unsized := with(ten, func(e *dossier.FormatEntry) { e.Width, e.Height = 0, 0 })
 	d.Folders[0].Mix, d.Sources[0].BudgetMpx = []dossier.FormatEntry{unsized}, 10
-	for _, c := range forecast.Of(d.Index(), knowledge.Knowledge{}).Converters {
+	f = forecast.Of(d.Index(), knowledge.Knowledge{})
+	for _, c := range f.Converters {
 		assert.False(t, c.Short())
 	}
+	_, known := f.Together(d.Index(), both)[0].Enough()
+	assert.False(t, known, "what a picture without a size takes is not known")
 }
 
 // A firmware helps by what the firm knows of it, and a rate limit by being lifted; each is thought through alone.

@@ -12,6 +12,7 @@ const most = computed(() => Math.max(1, ...props.of.uses.map((use) => use.share)
 <template>
   <div class="stack-s">
     <p>{{ of.said }}</p>
+    <p v-for="c in of.converting" :key="c.source.id" class="row"><StateMark :state="c.state === 'enough' ? 'room-left' : c.state === 'too-little' ? 'overloaded' : 'not-known'" :word="c.state === 'enough' ? 'power is enough' : c.state === 'too-little' ? 'too little power' : 'power not known'" /><span class="grow">{{ c.said }}</span></p>
     <ul v-if="of.uses.length" class="plain stack-s" aria-label="What carries it">
       <li v-for="use in of.uses" :key="use.label">
         <div class="row between small"><span><strong>{{ use.label.charAt(0).toUpperCase() + use.label.slice(1) }}</strong><span v-if="use.by.length > 1" class="quiet">: {{ use.by.map((p) => `${p.path.label} ${barOf(p.share)}`).join(', ') }}</span></span>
