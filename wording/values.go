@@ -76,6 +76,7 @@ var Phrases = map[string]string{
 	"by-source":            "according to {source}",
 	"term-licence":         "licence",
 	"term-trial":           "trial",
+	"term-source":          "time",
 	"ends":                 "ends",
 	"ended":                "ended",
 }

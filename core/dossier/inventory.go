@@ -331,6 +331,8 @@ type Source struct {
 	Language         string        `json:"language,omitzero" maxLength:"35" pattern:"^([A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*)?$" patternDescription:"a language tag such as fi or pt-BR" title:"Language of titles" doc:"The language in which it names titles (BCP 47)."`
 	Region           string        `json:"region,omitzero" maxLength:"2" pattern:"^([A-Z]{2})?$" patternDescription:"the two capital letters of a country, such as FI" title:"Region" doc:"The country whose titles, channels or ratings it gives (ISO 3166-1)."`
 	Guide            string        `json:"guide,omitzero" maxLength:"400" title:"Programme guide" doc:"For a list of channels: where its guide (XMLTV) is."`
+	KeptAt           string        `json:"keptAt,omitzero" maxLength:"400" title:"Kept at" doc:"For a list of streams or a feed: whose page or service it is kept at."`
+	EndsOn           Date          `json:"endsOn,omitzero" gorm:"serializer:cell" title:"Ends on" doc:"Last day of its trial or of the source itself; empty if none is known."`
 	Account          ID[Account]   `json:"account,omitzero" onremove:"restrict" gorm:"serializer:cell" part:"Opening it" title:"Account" doc:"The account that opens it; empty if it needs none."`
 	Writable         Answer        `json:"writable,omitzero" title:"Writable" doc:"Whether the account that can read can also write."`
 	Newcomers        Admission     `json:"newcomers,omitzero" title:"Devices new to it" doc:"What it does with a device that it has not seen before."`

@@ -31,6 +31,8 @@ type Path struct {
 	Marks        MarksPlace   `json:"marks,omitzero" title:"Resume points kept" doc:"Where the resume points are kept."`
 	ControlPoint ID[Device]   `json:"controlPoint,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Controlled from" doc:"The phone or program that controls playback, if it is a third device."`
 	StartedBy    string       `json:"startedBy,omitzero" maxLength:"200" title:"Started by" doc:"Who or what starts it. A stream does not run by itself, and ends on seek and restart."`
+	SentAs       string       `json:"sentAs,omitzero" maxLength:"120" title:"Sent as" doc:"For a stream: the form in which it is sent, such as 720p at 4 Mb/s."`
+	DeviceKey    ID[Secret]   `json:"deviceKey,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Key of the device" doc:"For a list of streams: the key by which its page knows this device. Another device needs another one."`
 	FallBack     ID[Path]     `json:"fallBack,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Fall-back" doc:"The path to use when this one fails."`
 	Retired      bool         `json:"retired,omitzero" title:"Retired" doc:"No longer used. It is left out of the plan; its attempts are kept."`
 }

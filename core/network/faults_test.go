@@ -317,6 +317,9 @@ var faults = []fault{
 	{"a trial that ends", on("ends-soon", software, func(_ *homes.SoundHome, s *dossier.Software) {
 		s.EndsOn = dossier.Date(homes.Day.AddDate(0, 0, 30).Format(time.DateOnly))
 	})},
+	{"a list of streams that ends", on("ends-soon", source, func(_ *homes.SoundHome, s *dossier.Source) {
+		s.EndsOn = dossier.Date(homes.Day.AddDate(0, 0, 30).Format(time.DateOnly))
+	})},
 }
 
 // A home in order has nothing found; one fault in it is found, on its subject, and nothing else.

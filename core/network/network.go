@@ -182,8 +182,15 @@ func Findings(x *dossier.Index, k knowledge.Knowledge, now time.Time, others ...
 // themselves, or the zero time if they never do.
 func Until(d *dossier.Dossier, now time.Time) time.Time {
 	var next time.Time
+	var all []dossier.Date
 	for _, s := range d.Software {
-		ends, err := time.ParseInLocation(time.DateOnly, string(s.EndsOn), now.Location())
+		all = append(all, s.EndsOn)
+	}
+	for _, s := range d.Sources {
+		all = append(all, s.EndsOn)
+	}
+	for _, on := range all {
+		ends, err := time.ParseInLocation(time.DateOnly, string(on), now.Location())
 		if err != nil {
 			continue
 		}

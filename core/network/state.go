@@ -262,19 +262,25 @@ const daysAhead = 30
 func endsSoon(v *view) []Finding {
 	today, soon := dossier.Date(v.now.Format(time.DateOnly)), dossier.Date(v.now.AddDate(0, 0, daysAhead).Format(time.DateOnly))
 	var out []Finding
-	for _, s := range v.Software {
-		if s.EndsOn == "" || s.EndsOn > soon {
-			continue
+	ends := func(of dossier.Ref, device dossier.ID[dossier.Device], name, term string, on dossier.Date) {
+		if on == "" || on > soon {
+			return
 		}
+		f := about(refs(of, device.Ref()), "software", name, "device", v.Label(device.Ref()), "term", dossier.Said(term), "on", string(on), "ends", dossier.Said("ends"))
+		if f.Severity = Advice; on < today {
+			f.Severity, f.Keeps, f.Values["ends"] = Warning, KeepsPlaying, dossier.Said("ended")
+		}
+		out = append(out, f)
+	}
+	for _, s := range v.Software {
 		term := "term-licence"
 		if s.Licence == dossier.LicenceTrial {
 			term = "term-trial"
 		}
-		f := about(refs(s.ID.Ref(), s.Device.Ref()), "software", s.Name, "device", v.Label(s.Device.Ref()), "term", dossier.Said(term), "on", string(s.EndsOn), "ends", dossier.Said("ends"))
-		if f.Severity = Advice; s.EndsOn < today {
-			f.Severity, f.Keeps, f.Values["ends"] = Warning, KeepsPlaying, dossier.Said("ended")
-		}
-		out = append(out, f)
+		ends(s.ID.Ref(), s.Device, s.Name, term, s.EndsOn)
+	}
+	for _, s := range v.Sources {
+		ends(s.ID.Ref(), s.Device, s.Name, "term-source", s.EndsOn)
 	}
 	return out
 }

@@ -131,7 +131,7 @@ type relevant struct {
 
 // Version is the version of the table of relevance. An attempt keeps the version that its facts
 // were taken with: a fact that is new to Kaiku makes no old proof stale by itself.
-const Version = 2
+const Version = 3
 
 func none(why string) relevant     { return relevant{none: why} }
 func chooses(what string) relevant { return relevant{chooses: what} }
@@ -365,6 +365,8 @@ var relevance = map[string]map[string]relevant{
 		"guide":            decides(by{asSource: OnList}),
 		"account":          decides(by{asSource: OnOpen}),
 		"writable":         decides(by{asSource: OnWriting}),
+		"keptAt":           none("its address decides"),
+		"endsOn":           none("when it has ended, it speaks against what was proven"),
 		"newcomers":        decides(by{asSource: OnDevice}).from(2),
 		"language":         decides(by{asSource: OnList}).from(2),
 		"region":           decides(by{asSource: OnList}).from(2),
@@ -428,6 +430,8 @@ var relevance = map[string]map[string]relevant{
 		"marks":        decides(by{asPath: OnMarks, asOther: OnAcross}),
 		"controlPoint": decides(by{asPath: OnPlay}),
 		"startedBy":    decides(by{asPath: OnPlay}),
+		"sentAs":       decides(by{asPath: OnPlay}).from(3),
+		"deviceKey":    decides(by{asPath: OnOpen}).from(3),
 		"fallBack":     decides(by{asPath: OnFallBack}),
 		"retired":      chooses("which paths are in use"),
 	},
