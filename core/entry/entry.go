@@ -26,6 +26,7 @@ const (
 	Locator  What = "locator"   // type the place on the server, such as the name of a share
 	Link     What = "link"      // type all of it as one address
 	Code     What = "code"      // type the pairing code
+	Key      What = "key"       // the key by which the page of a list knows the device, to enter there
 	Login    What = "login"     // type the log-in name
 	Password What = "password"  // type the password
 	Consent  What = "consent"   // allow that the device is told what to play
@@ -34,7 +35,7 @@ const (
 
 // Values lists what a card can say.
 func (What) Values() []string {
-	return []string{string(WiFi), string(Cable), string(Network), string(Choose), string(Address), string(Port), string(Locator), string(Link), string(Code), string(Login), string(Password), string(Consent), string(ByItself)}
+	return []string{string(WiFi), string(Cable), string(Network), string(Choose), string(Address), string(Port), string(Locator), string(Link), string(Code), string(Key), string(Login), string(Password), string(Consent), string(ByItself)}
 }
 
 // Line is one thing to key in. A line without a value and without a secret is one that nobody recorded
@@ -78,6 +79,9 @@ func Of(x *dossier.Index, p dossier.Path, steps []proving.RecipeStep) Card {
 	}
 	if p.Kind == dossier.AVPush {
 		c.add(Line{What: Consent})
+	}
+	if p.DeviceKey != "" {
+		c.add(Line{What: Key, Secret: p.DeviceKey})
 	}
 	c.account(x, p, source)
 	for _, s := range steps {

@@ -50,6 +50,12 @@ func TestWhatIsKeyedIn(t *testing.T) {
 		change func(*dossier.Dossier)
 		want   []string
 	}{
+		{"a list of streams whose page knows the device by a key", func(d *dossier.Dossier) {
+			d.Interfaces[1].Medium = dossier.OnCable
+			p := &d.Paths[0]
+			p.Kind, p.FoundBy, p.DeviceKey = dossier.StreamList, dossier.ByTypedAddress, homes.ID[dossier.Secret](1)
+			d.Sources[0].Locator = "https://lists.example/harbour.m3u"
+		}, []string{"cable", "link https://lists.example/harbour.m3u", "key secret"}},
 		{"a server found by itself, by cable", func(d *dossier.Dossier) { d.Interfaces[1].Medium = dossier.OnCable }, []string{"cable", "choose granite"}},
 		{"its name is not recorded", func(d *dossier.Dossier) { d.Interfaces[1].Medium, d.Sources[0].ShownName = dossier.OnCable, "" }, []string{"cable", "choose ?"}},
 		{"by Wi-Fi of which neither name nor password is recorded", wifi, []string{"wifi ?", "password ?", "choose granite"}},

@@ -233,7 +233,7 @@ func TestOtherChannels(t *testing.T) {
 
 // Lighter copies are proposed where they are lighter, and only what is heavier gets lighter.
 func TestLighterCopies(t *testing.T) {
-	h, screen, p := slowRadio()
+	h, _, p := slowRadio()
 	h.Folders[0].Mix = append(h.Folders[0].Mix, dossier.FormatEntry{Needed5Mbps: 1})
 	h.Folders[0].ContentKind = dossier.Film
 	c := h.alone(t, p)
@@ -247,7 +247,6 @@ func TestLighterCopies(t *testing.T) {
 	h.Folders[0].Mix[0].Needed5Mbps = list[0].Mbps
 	h.Links[len(h.Links)-1].RateMbps = 20
 	assert.NotContains(t, h.kindsFor(t, p), load.LighterCopies)
-	_ = screen
 }
 
 // The bounds of what counts of readings.
