@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os/signal"
 	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -568,4 +569,81 @@ func (a *App) needAt(d *dossier.Dossier, what, where string) (dossier.Ref, error
 // untilFlag adds the flag that gives the day on which something is reviewed or was promised for.
 func untilFlag(c *cobra.Command, day *string) {
 	c.Flags().StringVar(day, "until", "", "a day, such as 2026-12-24")
+}
+
+// attemptRound records what was seen at all tests of a step.
+func (a *App) attemptRound() *cobra.Command {
+	var but []string
+	var in wire.NewRound
+	var note string
+	c := &cobra.Command{Use: "round STEP", Short: "Record what was seen at all tests of a step", Args: cobra.ExactArgs(1),
+		Long:    "Records that all tests of a step of kaiku test steps passed, except those named with --except, such as --except sound=fail. What a machine tests is left to kaiku test run. All of it is written together. The exit code is 3 if a test failed.",
+		Example: "  kaiku attempt round 2\n  kaiku attempt round 2 --except sound=fail --note \"The left channel is silent\"",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			p, err := a.plan(cmd.Context())
+			if err != nil {
+				return err
+			}
+			n, err := strconv.Atoi(args[0])
+			if err != nil || n < 1 || n > len(p.Reproof) {
+				return wrongUse("there is no step %s; kaiku test steps lists them", args[0])
+			}
+			step := p.Reproof[n-1]
+			if step.Machine {
+				return wrongUse("a machine does this step; run kaiku test run")
+			}
+			others, err := exceptions(but)
+			if err != nil {
+				return err
+			}
+			in.AsOf = p.Revision
+			for _, t := range p.Tests {
+				if !slices.Contains(step.Tests, t.ID) {
+					continue
+				}
+				one := wire.RoundResult{Test: t.ID, Outcome: dossier.Pass}
+				if o, other := others[t.Kind]; other {
+					one.Outcome, one.Note = o, note
+					a.attention = a.attention || o == dossier.Fail
+					delete(others, t.Kind)
+				}
+				in.Results = append(in.Results, one)
+			}
+			for kind := range others {
+				return wrongUse("step %d has no test %s", n, kind)
+			}
+			made, err := a.client().RecordRound(cmd.Context(), a.household, in)
+			if err != nil {
+				return err
+			}
+			rows := [][]string{}
+			for _, m := range made.Attempts {
+				rows = append(rows, []string{m.Test.Kind, m.Test.About.Label, string(m.Attempt.Outcome), wording.Plain(string(m.Test.Status))})
+			}
+			if err := a.show(made, []string{"Test", "About", "Result", "Status"}, rows); err != nil || a.format != "table" {
+				return err
+			}
+			a.say("\nTo take it all back: kaiku journal undo %d", made.Revision)
+			for _, m := range made.Attempts {
+				a.sayClosed(m)
+			}
+			return nil
+		}}
+	c.Flags().StringSliceVar(&but, "except", nil, "`test=result` of a test that went otherwise: pass, marginal, fail or impossible; may be repeated")
+	noteFlag(c, &note)
+	conditionsFlag(c, &in.Conditions)
+	return c
+}
+
+// exceptions reads results of tests that went otherwise, by the kind of test.
+func exceptions(list []string) (map[string]dossier.Outcome, error) {
+	out := map[string]dossier.Outcome{}
+	for _, one := range list {
+		kind, result, _ := strings.Cut(one, "=")
+		if !slices.Contains(dossier.Outcome("").Values(), result) {
+			return nil, wrongUse("%q is no result; write test=fail, with pass, marginal, fail or impossible", one)
+		}
+		out[kind] = dossier.Outcome(result)
+	}
+	return out, nil
 }

@@ -406,6 +406,11 @@ func (c *Client) RecordAttempt(ctx context.Context, code string, in wire.NewAtte
 	return post[wire.AttemptMade](ctx, c, "/households/"+code+"/attempts", in)
 }
 
+// RecordRound records what was seen at several tests in one go.
+func (c *Client) RecordRound(ctx context.Context, code string, in wire.NewRound) (wire.RoundMade, error) {
+	return post[wire.RoundMade](ctx, c, "/households/"+code+"/attempts/round", in)
+}
+
 // Needed lists prerequisites.
 func (c *Client) Needed(ctx context.Context, code string) ([]wire.Prerequisite, error) {
 	return get[[]wire.Prerequisite](ctx, c, "/households/"+code+"/needed")

@@ -24,7 +24,7 @@ func TestShots(t *testing.T) {
 		places map[string]string
 	}{
 		{"", desk, map[string]string{"overview": home, "proving": home + "/proving", "paths": home + "/paths", "load": home + "/load", "drawing": home + "/survey/drawing"}},
-		{"-phone", phone, map[string]string{"proving": home + "/proving", "walk": home + "/survey/walk"}},
+		{"-phone", phone, map[string]string{"round": home + "/proving/round", "walk": home + "/survey/walk"}},
 	} {
 		sc := newScreen(t, base, s.size)
 		sc.logIn("maarit")

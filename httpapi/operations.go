@@ -327,6 +327,14 @@ func (s *Server) registerProving() {
 		made, err := s.service.RecordAttempt(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
 		return &answer[wire.AttemptMade]{Body: made}, err
 	})
+	operation(s, "record-round", http.MethodPost, "/households/{code}/attempts/round", "Record what was seen at several tests in one go", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.NewRound
+	}) (*answer[wire.RoundMade], error) {
+		made, err := s.service.RecordRound(ctx, a, in.Code, in.Body, request(ctx, in.Keyed, in.Body))
+		return &answer[wire.RoundMade]{Body: made}, err
+	})
 	operation(s, "list-needed", http.MethodGet, "/households/{code}/needed", "List prerequisites in the order of work", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Prerequisite], error) {
 		p, err := s.service.Needed(ctx, a, in.Code)
 		return &answer[[]wire.Prerequisite]{Body: p}, err

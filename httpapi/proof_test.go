@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -323,4 +324,60 @@ func TestAnImportThatIsSentTwiceIsAnsweredAlike(t *testing.T) {
 	assert.Equal(t, first, again)
 	_, other := send("two")
 	assert.NotEqual(t, first.Counts, other.Counts, "a request of its own is carried out")
+}
+
+// A round is recorded as a whole or not at all, stands on the facts of when it began, and can be taken back at once by who recorded it.
+func TestARoundIsRecordedAsAWhole(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	plays, stops := testID("plays", ids), testID("stops", ids)
+	s.set("H-0701", "device", ids["device"], wire.Record{"room": ids["room"]})
+	plan, err := petri.Plan(ctx, "H-0701")
+	require.NoError(t, err)
+	step := slices.IndexFunc(plan.Reproof, func(p wire.ProofStep) bool { return slices.Contains(p.Tests, plays) })
+	require.GreaterOrEqual(t, step, 0)
+	assert.False(t, plan.Reproof[step].Machine)
+	assert.Equal(t, "cellar", plan.Reproof[step].Room.Label)
+
+	round := wire.NewRound{AsOf: plan.Revision, Conditions: "evening", Results: []wire.RoundResult{{Test: plays, Outcome: dossier.Pass}, {Test: "stops:" + ids["room"], Outcome: dossier.Pass}}}
+	_, err = petri.RecordRound(ctx, "H-0701", round)
+	refusedAs(t, err, "no-such-test")
+	assert.Empty(t, s.dossier("H-0701").Attempts, "all of it or nothing")
+	round.Results[1].Test = plays
+	_, err = petri.RecordRound(ctx, "H-0701", round)
+	refusedAs(t, err, "test-twice")
+
+	round.Results[1] = wire.RoundResult{Test: stops, Outcome: dossier.Fail, Note: "plays on"}
+	made, err := petri.RecordRound(ctx, "H-0701", round)
+	require.NoError(t, err)
+	require.Len(t, made.Attempts, 2)
+	assert.Equal(t, []dossier.Outcome{dossier.Pass, dossier.Fail}, []dossier.Outcome{made.Attempts[0].Attempt.Outcome, made.Attempts[1].Attempt.Outcome})
+	assert.Equal(t, []any{"evening", "plays on", plan.Revision, dossier.ByEye}, []any{made.Attempts[1].Attempt.Conditions, made.Attempts[1].Attempt.Note, made.Attempts[1].Attempt.AsOf, made.Attempts[1].Attempt.How})
+	assert.Equal(t, proving.Failed, made.Attempts[1].Test.Status)
+
+	_, err = s.as["aino"].Undo(ctx, "H-0701", made.Revision, 0)
+	refusedAs(t, err, "not-undoable")
+	_, err = petri.Undo(ctx, "H-0701", made.Revision, 0)
+	require.NoError(t, err)
+	assert.Equal(t, proving.Untried, s.test("H-0701", plays).Status)
+	assert.Empty(t, s.dossier("H-0701").Attempts)
+
+	round.At = time.Now().Add(time.Hour)
+	_, err = petri.RecordRound(ctx, "H-0701", round)
+	refusedAs(t, err, "attempt-in-future")
+}
+
+// A round that is sent twice under one key is recorded once, and answered alike.
+func TestARoundThatIsSentTwiceIsRecordedOnce(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	round := wire.NewRound{At: time.Now().Add(-time.Minute).UTC().Truncate(time.Second), Results: []wire.RoundResult{{Test: testID("plays", ids), Outcome: dossier.Pass}, {Test: testID("stops", ids), Outcome: dossier.Pass}}}
+	var answers [2]wire.RoundMade
+	for i := range answers {
+		_, err := s.as["petri"].Do(t.Context(), http.MethodPost, "/households/H-0701/attempts/round", map[string]string{"Idempotency-Key": "one-round"}, round, &answers[i])
+		require.NoError(t, err)
+	}
+	assert.Equal(t, answers[0], answers[1])
+	assert.Len(t, s.dossier("H-0701").Attempts, 2)
 }

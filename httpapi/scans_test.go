@@ -284,14 +284,8 @@ func TestBothEndsAreHeldAgainstAScan(t *testing.T) {
 	s := newSite(t, nil)
 	ids := s.home("H-0701")
 	ctx, petri := t.Context(), s.as["petri"]
-	set := func(kind, id string, members wire.Record) {
-		_, etag, err := petri.Show(ctx, "H-0701", dossier.KindNamed(kind), id)
-		require.NoError(t, err)
-		_, err = petri.Set(ctx, "H-0701", dossier.KindNamed(kind), id, etag, members)
-		require.NoError(t, err)
-	}
-	set("source", ids["source"], wire.Record{"port": 40211})
-	set("path", ids["path"], wire.Record{"deviceEnd": wire.Record{"port": 40210, "name": "Basalt"}})
+	s.set("H-0701", "source", ids["source"], wire.Record{"port": 40211})
+	s.set("H-0701", "path", ids["path"], wire.Record{"deviceEnd": wire.Record{"port": 40210, "name": "Basalt"}})
 	port := func() (wire.BothEnds, wire.EndRow) {
 		both, err := petri.BothEnds(ctx, "H-0701")
 		require.NoError(t, err)

@@ -75,6 +75,10 @@ func (s *Service) undo(ctx context.Context, a Actor, operation, code string, rev
 	}
 	w, err := s.write(ctx, a, operation, code, "undo of "+what, r, func(d *dossier.Dossier) error {
 		for _, e := range slices.Backward(entries) { // what was added last may belong to what was added before
+			if s.slipped(a, e) {
+				dossier.RemoveRecord(d, e.Subject)
+				continue
+			}
 			switch err := dossier.Undo(d, e); {
 			case errors.Is(err, dossier.ErrNotUndoable):
 				return refuse("not-undoable", "entry", fmt.Sprintf("%d.%d", e.Revision, e.N))
@@ -100,4 +104,12 @@ func (s *Service) Said(ctx context.Context, code string) (func(id string) string
 	}
 	people, err := s.staff(ctx)
 	return func(id string) string { return views.Said(d, people, id) }, err
+}
+
+// slipTime is for how long a result that somebody recorded by mistake can be taken back: after that it may have been read.
+const slipTime = time.Minute
+
+// slipped reports whether an entry is a result that the same person recorded just now.
+func (s *Service) slipped(a Actor, e dossier.Entry) bool {
+	return e.Subject.Kind == "attempt" && e.Act == dossier.Added && e.By == a.ID && s.now().Sub(e.At) <= slipTime
 }

@@ -134,24 +134,10 @@ func (s *Service) recordAttempt(ctx context.Context, a Actor, code string, in wi
 	if in.ID == "" {
 		in.ID = dossier.ID[dossier.Attempt](newID())
 	}
-	kind, subject, _ := strings.Cut(in.Test, ":")
 	var closed []dossier.Ref
-	w, err := s.write(ctx, a, "record-attempt", code, "", r, func(d *dossier.Dossier) error {
-		ref, there := d.RefOf(subject)
-		if !there {
-			return refuse("no-such-test", "id", in.Test)
-		}
-		if d.Has(in.ID.Ref()) {
-			return refuse("id-taken", "id", string(in.ID))
-		}
-		made := dossier.Attempt{Test: kind, Subjects: []dossier.Ref{ref}, Outcome: in.Outcome, Observed: in.Observed, Values: in.Values,
-			Conditions: in.Conditions, Note: in.Note, How: in.How, By: a.ID, At: in.At, Facts: b.facts, Version: proving.Version, AsOf: b.asOf}
-		made.ID = in.ID
-		d.Attempts.Put(made)
-		if in.Outcome == dossier.Pass {
-			closed = remedy.CloseProven(d, made, dossier.At(s.now()))
-		}
-		return nil
+	w, err := s.write(ctx, a, "record-attempt", code, "", r, func(d *dossier.Dossier) (err error) {
+		closed, err = s.put(d, a, in, b)
+		return err
 	})
 	if err != nil {
 		return wire.AttemptMade{}, err
@@ -160,6 +146,91 @@ func (s *Service) recordAttempt(ctx context.Context, a Actor, code string, in wi
 		in.ID = dossier.ID[dossier.Attempt](w.Repeated.ID)
 	}
 	return s.attemptMade(ctx, w.Dossier, in.ID, in.Test, closed)
+}
+
+// put writes an attempt, and returns the issues that it closes.
+func (s *Service) put(d *dossier.Dossier, a Actor, in wire.NewAttempt, b begun) ([]dossier.Ref, error) {
+	kind, subject, _ := strings.Cut(in.Test, ":")
+	ref, there := d.RefOf(subject)
+	if !there {
+		return nil, refuse("no-such-test", "id", in.Test)
+	}
+	if d.Has(in.ID.Ref()) {
+		return nil, refuse("id-taken", "id", string(in.ID))
+	}
+	made := dossier.Attempt{Test: kind, Subjects: []dossier.Ref{ref}, Outcome: in.Outcome, Observed: in.Observed, Values: in.Values,
+		Conditions: in.Conditions, Note: in.Note, How: in.How, By: a.ID, At: in.At, Facts: b.facts, Version: proving.Version, AsOf: b.asOf}
+	made.ID = in.ID
+	d.Attempts.Put(made)
+	if in.Outcome != dossier.Pass {
+		return nil, nil
+	}
+	return remedy.CloseProven(d, made, dossier.At(s.now())), nil
+}
+
+// RecordRound stores what a person saw at several tests in one go: all of it or nothing. Each stands on the facts as they were when
+// the round began.
+func (s *Service) RecordRound(ctx context.Context, a Actor, code string, in wire.NewRound, r Request) (wire.RoundMade, error) {
+	h, err := s.read(ctx, a, "list-tests", code)
+	if err != nil {
+		return wire.RoundMade{}, err
+	}
+	now := r.doneAt(s.now())
+	if in.At.IsZero() {
+		in.At = now
+	}
+	if in.At.After(s.now().Add(time.Minute)) {
+		return wire.RoundMade{}, refuse("attempt-in-future", "at", in.At.Format(time.RFC3339))
+	}
+	began := now
+	if in.At.Before(began) {
+		began = in.At
+	}
+	var all []wire.NewAttempt
+	stood := map[string]begun{}
+	for _, one := range in.Results {
+		if _, twice := stood[one.Test]; twice {
+			return wire.RoundMade{}, refuse("test-twice", "id", one.Test)
+		}
+		if stood[one.Test], err = s.begins(ctx, h, one.Test, in.AsOf, began); err != nil {
+			return wire.RoundMade{}, err
+		}
+		all = append(all, wire.NewAttempt{ID: dossier.ID[dossier.Attempt](newID()), Test: one.Test, Outcome: one.Outcome, Observed: one.Observed, Values: one.Values, Note: one.Note,
+			Conditions: in.Conditions, How: dossier.ByEye, At: in.At})
+	}
+	closed := map[string][]dossier.Ref{}
+	w, err := s.write(ctx, a, "record-round", code, "", r, func(d *dossier.Dossier) error {
+		clear(closed)
+		for _, one := range all {
+			refs, err := s.put(d, a, one, stood[one.Test])
+			if err != nil {
+				return err
+			}
+			closed[one.Test] = refs
+		}
+		return nil
+	})
+	if err != nil {
+		return wire.RoundMade{}, err
+	}
+	out := wire.RoundMade{Attempts: []wire.AttemptMade{}, Revision: w.Dossier.Revision}
+	first, repeated := w.Dossier.Attempts.Get(dossier.ID[dossier.Attempt](w.Repeated.ID))
+	for _, one := range all {
+		if repeated { // what was recorded then is what was recorded at that instant
+			kind, subject, _ := strings.Cut(one.Test, ":")
+			for _, x := range w.Dossier.Attempts {
+				if x.At.Equal(first.At) && x.By == first.By && x.Test == kind && x.Subjects[0].ID == subject {
+					one.ID, out.Revision = x.ID, x.Revision
+				}
+			}
+		}
+		made, err := s.attemptMade(ctx, w.Dossier, one.ID, one.Test, closed[one.Test])
+		if err != nil {
+			return out, err
+		}
+		out.Attempts = append(out.Attempts, made)
+	}
+	return out, nil
 }
 
 func (s *Service) attemptMade(ctx context.Context, d *dossier.Dossier, id dossier.ID[dossier.Attempt], test string, closed []dossier.Ref) (wire.AttemptMade, error) {

@@ -128,7 +128,11 @@ func (t Home) Steps(list []proving.Step) []wire.ProofStep {
 	out := []wire.ProofStep{}
 	for _, one := range list {
 		at := Named(t.Dossier, one.At)
-		out = append(out, wire.ProofStep{Act: one.Act.Name, At: at, Sentence: wording.Act(one.Act.Name, at.Label), Minutes: one.Minutes, Tests: one.Tests, Shows: one.Shows})
+		step := wire.ProofStep{Act: one.Act.Name, At: at, Sentence: wording.Act(one.Act.Name, at.Label), Minutes: one.Minutes, Machine: one.Machine, Tests: one.Tests, Shows: one.Shows}
+		if room, there := t.Rooms.Get(one.Room); there {
+			step.Room, step.Floor = Named(t.Dossier, room.ID.Ref()), room.Floor
+		}
+		out = append(out, step)
 	}
 	return out
 }

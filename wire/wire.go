@@ -271,6 +271,9 @@ type ProofStep struct {
 	At       Named    `json:"at" doc:"Where it is done: a path, a device, a source, a server or a busy set."`
 	Sentence string   `json:"sentence" doc:"What to do."`
 	Minutes  int      `json:"minutes" doc:"How long it takes."`
+	Room     Named    `json:"room,omitzero" doc:"The room in which it is done, if it is one."`
+	Floor    int      `json:"floor" doc:"Its floor."`
+	Machine  bool     `json:"machine" doc:"A machine does all of it."`
 	Tests    []string `json:"tests" doc:"Ids of the tests that it proves."`
 	Shows    []string `json:"shows,omitzero" doc:"Ids of further tests that it is enough for."`
 }
@@ -350,6 +353,29 @@ type NewAttempt struct {
 // MachineAttempt makes the attempt that records a machine's result; said is its sentence.
 func MachineAttempt(r proving.Result, said string) NewAttempt {
 	return NewAttempt{Test: r.Test, Outcome: r.Outcome, Observed: r.Observed, Values: r.Values, Note: said, How: dossier.ByMachine, At: r.At}
+}
+
+// NewRound is what was seen at several tests in one go, such as those of one step.
+type NewRound struct {
+	Results    []RoundResult `json:"results" minItems:"1" maxItems:"200" doc:"The results, each of another test. They are written together, or none of them."`
+	Conditions string        `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
+	At         time.Time     `json:"at,omitzero" doc:"When it was done; by default now."`
+	AsOf       uint64        `json:"asOf,omitzero" doc:"Revision of the home when the round began, such as that of the plan. The results depend on the facts of that revision; by default on those of the time at which it was done."`
+}
+
+// RoundResult is the result of one test of a round.
+type RoundResult struct {
+	Test     string             `json:"test" minLength:"1" doc:"Identity of the test."`
+	Outcome  dossier.Outcome    `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"The result."`
+	Observed dossier.Observed   `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
+	Values   map[string]float64 `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
+	Note     string             `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
+}
+
+// RoundMade is the answer to a recorded round.
+type RoundMade struct {
+	Attempts []AttemptMade `json:"attempts" doc:"What was recorded, in the order of the results."`
+	Revision uint64        `json:"revision" doc:"The revision that they were recorded by; all of it can be undone at once."`
 }
 
 // AttemptMade is the answer to a recorded attempt.

@@ -29,6 +29,7 @@ var Errors = map[string]Error{
 	"cross-origin":           {403, "Not allowed", "The request came from another website.", "Use the console of this Kaiku."},
 	"no-such-household":      {404, "Not found", "There is no household {code}.", "Check the code in the list of households."},
 	"no-such-record":         {404, "Not found", "There is no {kind} {id} in this household.", "Check the list; it may have been removed."},
+	"test-twice":             {422, "One test twice", "The test {id} is named twice in one round.", "Name each test once."},
 	"no-such-test":           {404, "Not found", "There is no test {id} in the plan.", "Check the plan. A test is dropped when its path is removed or retired."},
 	"no-such-person":         {422, "No such person", "There is no {name} in the firm.", "Use a log-in name from the list of people."},
 	"recipes-not-readable":   {422, "Not readable", "These recipes cannot be read: {detail}.", "Send YAML or JSON of the form kaiku-recipes/1; docs/formats.md shows an example."},

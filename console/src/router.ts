@@ -24,6 +24,7 @@ const home: RouteRecordRaw[] = [
   { path: 'paths/:id/card', component: () => import('./pages/paths/CardPage.vue'), meta: { title: 'What to enter', place: 'paths' } },
   { path: 'paths', component: () => import('./pages/paths/PathsPage.vue'), meta: { title: 'Paths', place: 'paths' } },
   { path: 'proving', component: () => import('./pages/proving/ProvingPage.vue'), meta: { title: 'Proving', place: 'proving' } },
+  { path: 'proving/round', component: () => import('./pages/proving/RoundPage.vue'), meta: { title: 'Round', place: 'proving' } },
   { path: 'proving/:test', component: () => import('./pages/proving/TestPage.vue'), meta: { title: 'Test', place: 'proving' } },
   { path: 'issues', component: () => import('./pages/issues/IssuesPage.vue'), meta: { title: 'Issues', place: 'issues' } },
   { path: 'issues/:id', component: () => import('./pages/issues/IssuePage.vue'), meta: { title: 'Issue', place: 'issues' } },

@@ -57,6 +57,8 @@ type Step struct {
 	Tests   []string    // ids of the tests it proves by itself
 	Shows   []string    // ids of further tests that it is enough for, as its witness
 	Minutes int
+	Room    dossier.ID[dossier.Room] // in which it is done; "" if that is not one, or not recorded
+	Machine bool                     // a machine can do all of it
 }
 
 // witnessed says for which kinds of test, and for changes of which facts, one path of a device is
@@ -202,6 +204,9 @@ func (p *Plan) steps(list []TestStatus, wanted func(*TestStatus) bool) ([]Step, 
 	return p.inActs(own, shows)
 }
 
+// getReady is what it takes before the first test of an act, in minutes, where only some of its tests are left to do. Judgement.
+const getReady = 1
+
 // inActs sorts tests into the acts that prove them.
 func (p *Plan) inActs(own []*TestStatus, shows map[string][]string) ([]Step, int) {
 	type key struct {
@@ -210,28 +215,53 @@ func (p *Plan) inActs(own []*TestStatus, shows map[string][]string) ([]Step, int
 	}
 	steps := map[key]*Step{}
 	paths := map[key]map[dossier.ID[dossier.Path]]bool{}
+	kinds := map[key]map[string]bool{}
+	minutes := map[key]int{} // of the kinds of test, each once
 	var order []key
 	for _, s := range own {
 		act, n := actNamed(s.Test.Kind.Act)
 		k := key{n, p.place(act, &s.Test)}
 		if steps[k] == nil {
-			steps[k], paths[k] = &Step{Act: act, At: k.at}, map[dossier.ID[dossier.Path]]bool{}
+			steps[k], paths[k], kinds[k] = &Step{Act: act, At: k.at}, map[dossier.ID[dossier.Path]]bool{}, map[string]bool{}
 			order = append(order, k)
 		}
+		if len(steps[k].Tests) == 0 {
+			steps[k].Room, steps[k].Machine = p.roomOf(k.at), true
+		}
+		steps[k].Machine = steps[k].Machine && s.Test.By == Automatic
 		steps[k].Tests = append(steps[k].Tests, s.Test.id)
 		steps[k].Shows = append(steps[k].Shows, shows[s.Test.id]...)
 		paths[k][s.Test.Path] = true
+		if !kinds[k][s.Test.Kind.Name] {
+			kinds[k][s.Test.Kind.Name] = true
+			minutes[k] += s.Test.Kind.Minutes
+		}
 	}
 	slices.SortStableFunc(order, func(a, b key) int { return cmp.Compare(a.act, b.act) })
 	var out []Step
 	total := 0
 	for _, k := range order {
 		one := *steps[k]
-		one.Minutes = one.Act.Minutes + one.Act.Each*(len(paths[k])-1)
+		one.Minutes = min(one.Act.Minutes, getReady+minutes[k]) + one.Act.Each*(len(paths[k])-1)
 		total += one.Minutes
 		out = append(out, one)
 	}
 	return out, total
+}
+
+// roomOf returns the room of a path's device or of a device.
+func (p *Plan) roomOf(at dossier.Ref) dossier.ID[dossier.Room] {
+	id := dossier.ID[dossier.Device](at.ID)
+	switch at.Kind {
+	case "path":
+		path, _ := p.view.Paths.Get(dossier.ID[dossier.Path](at.ID))
+		id = path.Device
+	case "device":
+	default:
+		return ""
+	}
+	device, _ := p.view.Devices.Get(id)
+	return device.Room
 }
 
 // place returns what an act is done at for a test.

@@ -4,6 +4,7 @@ import { api, must, type Schemas, type Test } from '../../api/client'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
+import { outcomes, type Outcome } from './outcomes'
 
 /** How a test went on the screen: the second tap records it. */
 const props = defineProps<{ test: Test; code: string; asOf: number }>()
@@ -11,14 +12,8 @@ const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
 const note = ref('')
 const conditions = ref('')
 const { failure, busy, act } = useAction()
-const outcomes = [
-  { value: 'pass', word: 'Passed' },
-  { value: 'marginal', word: 'Marginal' },
-  { value: 'fail', word: 'Failed' },
-  { value: 'impossible', word: 'Could not be tested' },
-] as const
 
-const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => {
+const record = (outcome: Outcome) => act(async () => {
   const body = { test: props.test.id, outcome, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
   emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
 })
@@ -29,7 +24,7 @@ const record = (outcome: (typeof outcomes)[number]['value']) => act(async () => 
     <div class="sheet stack">
       <div><h2 id="record-title">{{ test.title }}: {{ test.about.label }}</h2><p class="small quiet">{{ test.expected }}</p><p v-if="test.by === 'automatic'" class="small">A machine can run this test. Record what the screen shows if it shows something else.</p></div>
       <div class="outcomes">
-        <button v-for="o in outcomes" :key="o.value" type="button" :disabled="busy" @click="record(o.value)"><StateMark :state="o.value" :word="o.word" /></button>
+        <button v-for="(word, o) in outcomes" :key="o" type="button" :disabled="busy" @click="record(o)"><StateMark :state="o" :word="word" /></button>
       </div>
       <ProblemNote v-if="failure" :failure="failure" />
       <details>
