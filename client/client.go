@@ -528,6 +528,11 @@ func (c *Client) Proposal(ctx context.Context, code, device string) (wire.Propos
 	return get[wire.Proposal](ctx, c, "/households/"+code+"/devices/"+device+"/ways")
 }
 
+// RoomCard says of a room what is there, how to watch, and what of that is proven.
+func (c *Client) RoomCard(ctx context.Context, code, room string) (wire.RoomCard, error) {
+	return get[wire.RoomCard](ctx, c, "/households/"+code+"/rooms/"+room+"/card")
+}
+
 // Wakings says which machines a home's paths need awake, and who has to wake them.
 func (c *Client) Wakings(ctx context.Context, code string) ([]wire.Waking, error) {
 	return get[[]wire.Waking](ctx, c, "/households/"+code+"/waking")

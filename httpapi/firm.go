@@ -82,6 +82,10 @@ func (s *Server) registerRecipes() {
 		w, err := s.service.Wakings(ctx, a, in.Code)
 		return &answer[[]wire.Waking]{Body: w}, err
 	})
+	operation(s, "show-room-card", http.MethodGet, "/households/{code}/rooms/{id}/card", "Show what is in a room, how to watch there, and what of that is proven", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.RoomCard], error) {
+		c, err := s.service.RoomCard(ctx, a, in.Code, dossier.ID[dossier.Room](in.ID))
+		return &answer[wire.RoomCard]{Body: c}, err
+	})
 	operation(s, "show-ends", http.MethodGet, "/households/{code}/ends", "Show the two ends of each path beside each other and beside what the latest scan saw", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.BothEnds], error) {
 		e, err := s.service.BothEnds(ctx, a, in.Code)
 		return &answer[wire.BothEnds]{Body: e}, err

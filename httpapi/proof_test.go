@@ -381,3 +381,33 @@ func TestARoundThatIsSentTwiceIsRecordedOnce(t *testing.T) {
 	assert.Equal(t, answers[0], answers[1])
 	assert.Len(t, s.dossier("H-0701").Attempts, 2)
 }
+
+// A room's card says how to watch there and what is proven of that, of this room alone.
+func TestARoomsCard(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	s.set("H-0701", "device", ids["device"], wire.Record{"room": ids["room"], "roles": []string{"screen"}})
+	card, err := petri.RoomCard(ctx, "H-0701", ids["room"])
+	require.NoError(t, err)
+	require.Len(t, card.Watch, 1)
+	assert.Equal(t, []any{"Films", "Not tried yet.", 0}, []any{card.Watch[0].What, card.Watch[0].Said, card.Watch[0].Proven})
+	assert.Positive(t, card.Watch[0].Required)
+	s.pass("H-0701", testID("plays", ids), 0)
+	card, err = petri.RoomCard(ctx, "H-0701", ids["room"])
+	require.NoError(t, err)
+	assert.Equal(t, 1, card.Watch[0].Proven)
+	require.NotNil(t, card.Watch[0].Last)
+	_, err = petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "hum", Subjects: []dossier.Ref{{Kind: "device", ID: ids["device"]}}})
+	require.NoError(t, err)
+	other, err := petri.Add(ctx, "H-0701", dossier.KindNamed("room"), wire.Record{"name": "attic"})
+	require.NoError(t, err)
+	card, err = petri.RoomCard(ctx, "H-0701", ids["room"])
+	require.NoError(t, err)
+	assert.Len(t, card.Open, 1)
+	card, err = petri.RoomCard(ctx, "H-0701", other["id"].(string))
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 0, 0}, []int{len(card.Watch), len(card.Devices), len(card.Open)})
+	_, err = petri.RoomCard(ctx, "H-0701", ids["device"])
+	refusedAs(t, err, "no-such-record")
+}

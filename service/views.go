@@ -104,6 +104,19 @@ func (s *Service) BrowseSource(ctx context.Context, a Actor, code, source string
 	return wire.SourceBrowseOf(d, seen, unknown, against, wire.Sayings{Asked: wording.Browsed, Recognised: wording.Recognised}), nil
 }
 
+// RoomCard says of a room what is there, how to watch, and what of that is proven.
+func (s *Service) RoomCard(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Room]) (wire.RoomCard, error) {
+	h, err := s.read(ctx, a, "show-room-card", code)
+	if err != nil {
+		return wire.RoomCard{}, err
+	}
+	room, ok := h.Rooms.Get(id)
+	if !ok {
+		return wire.RoomCard{}, refuse("no-such-record", "kind", "room", "id", string(id))
+	}
+	return views.RoomCard(h, room), nil
+}
+
 // Wakings says which machines a home's paths need awake, and who has to wake them.
 func (s *Service) Wakings(ctx context.Context, a Actor, code string) ([]wire.Waking, error) {
 	h, err := s.read(ctx, a, "list-waking", code)

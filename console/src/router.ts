@@ -11,6 +11,7 @@ const home: RouteRecordRaw[] = [
   { path: 'survey/addresses', component: () => import('./pages/survey/AddressesPage.vue'), meta: { title: 'Address plan', place: 'survey' } },
   { path: 'survey/import', component: () => import('./pages/survey/ImportPage.vue'), meta: { title: 'Import a file', place: 'survey' } },
   { path: 'survey/walk', component: () => import('./pages/survey/WalkPage.vue'), meta: { title: 'Walk', place: 'walk' } },
+  { path: 'rooms/:id/card', component: () => import('./pages/survey/RoomCardPage.vue'), meta: { title: 'Room card', place: 'survey' } },
   { path: 'survey', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['room', 'outlet', 'line', 'segment', 'dhcp-server', 'link', 'reading', 'wish', 'restriction'], title: 'Survey', links: [['survey/walk', 'Walk'], ['survey/drawing', 'Network drawing'], ['survey/addresses', 'Address plan'], ['survey/import', 'Import and export'], ['devices/observed', 'Seen on the network']] }, meta: { title: 'Survey', place: 'survey' } },
   { path: 'devices/observed', component: () => import('./pages/observed/ObservedPage.vue'), meta: { title: 'Seen on the network', place: 'devices' } },
   { path: 'devices/shown/:id?', component: () => import('./pages/observed/ShownPage.vue'), meta: { title: 'What each device sees', place: 'devices' } },

@@ -56,6 +56,7 @@ function done() {
   <article :id="stop.room ? `room-${stop.room.id}` : 'home'" class="sheet stack stop" :aria-label="stop.room?.label ?? 'The home as a whole'">
     <div v-if="stop.room" class="row between">
       <h3><router-link :to="`/households/${code}/records/room/${stop.room.id}`" class="row-link">{{ stop.room.label }}</router-link></h3>
+      <router-link :to="`/households/${code}/rooms/${stop.room.id}/card`" class="small">Room card</router-link>
       <span class="small quiet">{{ [stop.outlets.length ? 'outlets ' + stop.outlets.map((o) => o.label).join(', ') : '', stop.photos ? counted(stop.photos, 'photograph') : ''].filter(Boolean).join(' · ') }}</span>
     </div>
     <p v-if="stop.wishes.length" class="small">Wishes: {{ stop.wishes.join(', ') }}</p>
