@@ -9,12 +9,13 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/load"
+	"kaiku/homes"
 )
 
 // slowRadio is a house with a screen on a radio that is too slow for its film.
 func slowRadio() (h *house, screen dossier.ID[dossier.Device], path dossier.ID[dossier.Path]) {
 	h = newHouse()
-	screen = h.device("screen", dossier.RoleScreen)
+	screen = h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkRadio, screen, h.router, 60, 36)
 	return h, screen, h.path(screen, 30)
 }
@@ -46,26 +47,26 @@ func TestACableNeedsAFreePort(t *testing.T) {
 		"on radio":       {func(h *house, p dossier.ID[dossier.Interface]) { h.Interfaces.Find(p).Medium = dossier.OnRadio }, false},
 		"to the outside": {func(h *house, p dossier.ID[dossier.Interface]) { h.Interfaces.Find(p).Facing = dossier.FacingOutside }, false},
 		"patched": {func(h *house, p dossier.ID[dossier.Interface]) {
-			put(h, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
+			homes.Add(h.Built, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
 				o.ID, o.Name, o.PatchedTo = id, "B1", p
 				return
 			})
 		}, false},
 		"linked, at its near end": {func(h *house, p dossier.ID[dossier.Interface]) {
-			put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
+			homes.Add(h.Built, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
 				l.ID, l.Near, l.Kind = id, p, dossier.LinkCable
 				return
 			})
 		}, false},
 		"linked, at its far end": {func(h *house, p dossier.ID[dossier.Interface]) {
-			put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
+			homes.Add(h.Built, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
 				l.ID, l.Far, l.Kind = id, p, dossier.LinkCable
 				return
 			})
 		}, false},
 	} {
 		h, _, p := slowRadio()
-		c.port(h, h.adapter(h.router, dossier.OnCable, 1000))
+		c.port(h, h.Adapter(h.router, dossier.OnCable, 1000))
 		assert.Equal(t, c.free, len(h.kindsFor(t, p)) > 0 && h.kindsFor(t, p)[0] == load.RunCable, name)
 	}
 }
@@ -76,10 +77,10 @@ func TestWhatANewCableGives(t *testing.T) {
 		h, screen, p := slowRadio()
 		h.Folders[0].Mix[0].Needed5Mbps = 26 // with head-room 31.2, of 33 that the radio gives
 		if c.own > 0 {
-			h.adapter(screen, dossier.OnCable, c.own)
+			h.Adapter(screen, dossier.OnCable, c.own)
 		}
-		h.adapter(screen, dossier.OnRadio, 300) // has no part in it
-		h.adapter(h.router, dossier.OnCable, c.other)
+		h.Adapter(screen, dossier.OnRadio, 300) // has no part in it
+		h.Adapter(h.router, dossier.OnCable, c.other)
 		changes := h.changes(h.alone(t, p))
 		if c.own == 10 {
 			for _, ch := range changes {
@@ -96,7 +97,7 @@ func TestWhatANewCableGives(t *testing.T) {
 func TestWhichOutletCounts(t *testing.T) {
 	add := func(h *house, screen dossier.ID[dossier.Device]) *dossier.Outlet {
 		v, _ := h.Devices.Get(screen)
-		id := put(h, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
+		id := homes.Add(h.Built, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
 			o.ID, o.Name, o.Room = id, "A1", v.Room
 			return
 		})
@@ -105,7 +106,7 @@ func TestWhichOutletCounts(t *testing.T) {
 	h, screen, p := slowRadio()
 	add(h, screen)
 	assert.NotContains(t, h.kindsFor(t, p), load.WireDevice, "it is patched to nothing, and nothing is free")
-	port := h.adapter(h.router, dossier.OnCable, 1000)
+	port := h.Adapter(h.router, dossier.OnCable, 1000)
 	first := h.changes(h.alone(t, p))[0]
 	assert.Equal(t, []any{load.WireDevice, true, 100.0}, []any{first.Kind, first.Patch, first.Mbps})
 	h.Outlets[0].PatchedTo, h.Outlets[0].TestedMbps = port, 80
@@ -115,8 +116,8 @@ func TestWhichOutletCounts(t *testing.T) {
 	assert.NotContains(t, h.kindsFor(t, p), load.WireDevice, "where it is, is not known")
 	v, _ := h.Devices.Get(screen)
 	h.Outlets[0].Room = v.Room
-	put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
-		l.ID, l.Near, l.Outlet, l.Kind = id, h.adapter(h.server, dossier.OnCable, 0), h.Outlets[0].ID, dossier.LinkCable
+	homes.Add(h.Built, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
+		l.ID, l.Near, l.Outlet, l.Kind = id, h.Adapter(h.server, dossier.OnCable, 0), h.Outlets[0].ID, dossier.LinkCable
 		return
 	})
 	assert.NotContains(t, h.kindsFor(t, p), load.WireDevice, "somebody is plugged in there")
@@ -129,9 +130,9 @@ func TestWhichOutletCounts(t *testing.T) {
 // Mains wiring is relieved by a cable as radio is; a cable is not by another one.
 func TestMainsWiringIsRelievedByACable(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkPowerline, screen, h.router, 80, 0)
-	h.adapter(h.router, dossier.OnCable, 1000)
+	h.Adapter(h.router, dossier.OnCable, 1000)
 	p := h.path(screen, 30)
 	use, _ := h.alone(t, p).Bottleneck()
 	assert.Equal(t, load.Mains, use.Medium.Kind)
@@ -140,9 +141,9 @@ func TestMainsWiringIsRelievedByACable(t *testing.T) {
 	assert.Contains(t, h.kindsFor(t, p), load.RunCable)
 
 	h = newHouse()
-	screen = h.device("screen", dossier.RoleScreen)
+	screen = h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkCable, screen, h.router, 100, 0)
-	h.adapter(h.router, dossier.OnCable, 1000)
+	h.Adapter(h.router, dossier.OnCable, 1000)
 	p = h.path(screen, 80)
 	assert.NotContains(t, h.kindsFor(t, p), load.RunCable)
 	assert.Empty(t, h.alone(t, p).Surest, "a reading of a cable is not what is missing")
@@ -161,7 +162,7 @@ func TestFasterCables(t *testing.T) {
 		{1000, 1000, 0, nil}, // by its ports it gives enough
 	} {
 		h := newHouse()
-		screen := h.device("screen", dossier.RoleScreen)
+		screen := h.Device("screen", dossier.RoleScreen)
 		id := h.link(dossier.LinkCable, screen, h.router, c.rate, 0)
 		l, _ := h.Links.Get(id)
 		h.Interfaces.Find(l.Near).PortMbps, h.Interfaces.Find(l.Far).PortMbps = c.near, c.far
@@ -175,7 +176,7 @@ func TestFasterCables(t *testing.T) {
 		assert.Equal(t, c.want, got, c)
 	}
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkCable, screen, h.router, 1000, 0)
 	p := h.path(screen, 750)
 	assert.NotContains(t, h.kindsFor(t, p), load.FasterPorts, "it does a gigabit already")
@@ -185,19 +186,19 @@ func TestFasterCables(t *testing.T) {
 func TestOtherChannels(t *testing.T) {
 	build := func(taken ...int) (*house, load.Case) {
 		h := newHouse()
-		point, repeater := h.device("access point", dossier.RoleAccessPoint), h.device("repeater", dossier.RoleRepeater)
+		point, repeater := h.Device("access point", dossier.RoleAccessPoint), h.Device("repeater", dossier.RoleRepeater)
 		h.link(dossier.LinkCable, point, h.router, 1000, 0)
 		h.link(dossier.LinkRadio, repeater, point, 400, 36)
 		up, _ := h.Links.Get(h.Links[len(h.Links)-1].ID)
-		one, other := h.device("screen", dossier.RoleScreen), h.device("screen", dossier.RoleScreen)
+		one, other := h.Device("screen", dossier.RoleScreen), h.Device("screen", dossier.RoleScreen)
 		// The screen hangs on the repeater's one radio, which is the near end of its link upwards.
-		put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
-			l.ID, l.Near, l.Far, l.Kind, l.RateMbps, l.Band, l.Channel = id, h.adapter(one, dossier.OnRadio, 0), up.Near, dossier.LinkRadio, 200, dossier.Band5, 36
+		homes.Add(h.Built, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
+			l.ID, l.Near, l.Far, l.Kind, l.RateMbps, l.Band, l.Channel = id, h.Adapter(one, dossier.OnRadio, 0), up.Near, dossier.LinkRadio, 200, dossier.Band5, 36
 			return
 		})
 		h.link(dossier.LinkRadio, other, h.router, 100, 36)
 		for _, c := range taken {
-			v := h.adapter(h.router, dossier.OnRadio, 0)
+			v := h.Adapter(h.router, dossier.OnRadio, 0)
 			h.Interfaces.Find(v).Band, h.Interfaces.Find(v).Channel = dossier.Band5, c
 		}
 		h.path(one, 25)
@@ -331,7 +332,7 @@ func TestReadingsAtTheirBounds(t *testing.T) {
 func TestReadingsThroughSeveralHops(t *testing.T) {
 	build := func(first, second, third int, atBridge, atScreen float64) load.Case {
 		h := newHouse()
-		bridge, end, screen := h.device("bridge", dossier.RoleRepeater), h.device("end", dossier.RoleRepeater), h.device("screen", dossier.RoleScreen)
+		bridge, end, screen := h.Device("bridge", dossier.RoleRepeater), h.Device("end", dossier.RoleRepeater), h.Device("screen", dossier.RoleScreen)
 		h.link(dossier.LinkRadio, bridge, h.router, 400, first)
 		h.link(dossier.LinkRadio, end, bridge, 400, second)
 		if third > 0 {
@@ -376,7 +377,7 @@ func TestReadingsThroughSeveralHops(t *testing.T) {
 // Ports alone tell the rate of a cable, if both are recorded; a channel of which the band differs is another one.
 func TestWhatPortsAndBandsTell(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	id := h.link(dossier.LinkCable, screen, h.router, 0, 0)
 	l, _ := h.Links.Get(id)
 	p := h.path(screen, 25)
@@ -390,7 +391,7 @@ func TestWhatPortsAndBandsTell(t *testing.T) {
 
 	h = newHouse()
 	for i, band := range []dossier.Band{dossier.Band5, dossier.Band6} {
-		v := h.device("screen", dossier.RoleScreen)
+		v := h.Device("screen", dossier.RoleScreen)
 		l := h.link(dossier.LinkRadio, v, h.router, 200, 37-i)
 		h.Links.Find(l).Band = band
 		h.path(v, 25)
@@ -401,10 +402,10 @@ func TestWhatPortsAndBandsTell(t *testing.T) {
 // The first gap is told with its place; of a folder that is heavier the need counts, whichever stands first.
 func TestTheHeaviestFolderCounts(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkCable, screen, h.router, 100, 0)
 	p := h.path(screen, 10)
-	heavy := put(h, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
+	heavy := homes.Add(h.Built, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
 		f.ID, f.Name, f.Source, f.ContentKind, f.Mix = id, "heavy", h.source, dossier.Film, []dossier.FormatEntry{{Needed5Mbps: 5}, {Needed5Mbps: 20}, {Needed5Mbps: 7}}
 		return
 	})
@@ -416,7 +417,7 @@ func TestTheHeaviestFolderCounts(t *testing.T) {
 	slices[0], slices[1] = slices[1], slices[0]
 	assert.Equal(t, heavy, h.alone(t, p).Flows[0].Folder)
 
-	lost := h.device("lost screen", dossier.RoleScreen)
+	lost := h.Device("lost screen", dossier.RoleScreen)
 	q := h.path(lost, 10)
 	h.Folders[len(h.Folders)-1].Mix = []dossier.FormatEntry{{}}
 	f = h.alone(t, q).Flows[0]

@@ -18,34 +18,11 @@ import (
 
 // house is a home that is built up link by link: a router, a server on a cable, and what a test adds.
 type house struct {
-	*dossier.Dossier
-	n      int
+	*homes.Built
 	router dossier.ID[dossier.Device]
 	server dossier.ID[dossier.Device]
 	source dossier.ID[dossier.Source]
 	uplink dossier.ID[dossier.Link] // from the server to the router
-}
-
-func put[T dossier.Record](h *house, list *dossier.Records[T], make func(dossier.ID[T]) T) dossier.ID[T] {
-	h.n++
-	id := homes.ID[T](h.n)
-	list.Put(make(id))
-	return id
-}
-
-func (h *house) device(name string, roles ...dossier.Role) dossier.ID[dossier.Device] {
-	room := put(h, &h.Rooms, func(id dossier.ID[dossier.Room]) (r dossier.Room) { r.ID, r.Name = id, name; return })
-	return put(h, &h.Devices, func(id dossier.ID[dossier.Device]) (v dossier.Device) {
-		v.ID, v.Name, v.Roles, v.Room = id, name, roles, room
-		return
-	})
-}
-
-func (h *house) adapter(of dossier.ID[dossier.Device], medium dossier.Medium, port float64) dossier.ID[dossier.Interface] {
-	return put(h, &h.Interfaces, func(id dossier.ID[dossier.Interface]) (i dossier.Interface) {
-		i.ID, i.Device, i.Name, i.Medium, i.PortMbps = id, of, fmt.Sprint("if", h.n), medium, port
-		return
-	})
 }
 
 func (h *house) link(kind dossier.LinkKind, from, to dossier.ID[dossier.Device], rate float64, channel int) dossier.ID[dossier.Link] {
@@ -53,14 +30,7 @@ func (h *house) link(kind dossier.LinkKind, from, to dossier.ID[dossier.Device],
 	if medium == "" {
 		medium = dossier.OnCable
 	}
-	near, far := h.adapter(from, medium, 0), h.adapter(to, medium, 0)
-	return put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
-		l.ID, l.Near, l.Far, l.Kind, l.RateMbps, l.Channel = id, near, far, kind, rate, channel
-		if channel != 0 {
-			l.Band = dossier.Band5
-		}
-		return
-	})
+	return h.Link(kind, h.Adapter(from, medium, 0), h.Adapter(to, medium, 0), rate, channel)
 }
 
 // path is a path from the server's source with a folder of which the heaviest needs so many Mb/s after 5 s.
@@ -69,27 +39,27 @@ func (h *house) path(to dossier.ID[dossier.Device], needs float64) dossier.ID[do
 }
 
 func (h *house) pathFrom(to, liesOn dossier.ID[dossier.Device], mix ...dossier.FormatEntry) dossier.ID[dossier.Path] {
-	folder := put(h, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
-		f.ID, f.Name, f.Source, f.ContentKind, f.Mix, f.LiesOn = id, fmt.Sprint("folder ", h.n), h.source, dossier.Film, mix, liesOn
+	folder := homes.Add(h.Built, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
+		f.ID, f.Name, f.Source, f.ContentKind, f.Mix, f.LiesOn = id, fmt.Sprint("folder ", h.N), h.source, dossier.Film, mix, liesOn
 		return
 	})
-	return put(h, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
-		p.ID, p.Name, p.Device, p.Source, p.Folders, p.Kind, p.FoundBy = id, fmt.Sprint("path ", h.n), to, h.source, []dossier.ID[dossier.Folder]{folder}, dossier.AVPull, dossier.ByMulticast
+	return homes.Add(h.Built, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
+		p.ID, p.Name, p.Device, p.Source, p.Folders, p.Kind, p.FoundBy = id, fmt.Sprint("path ", h.N), to, h.source, []dossier.ID[dossier.Folder]{folder}, dossier.AVPull, dossier.ByMulticast
 		return
 	})
 }
 
 func (h *house) read(of dossier.Ref, mbps float64, at time.Time) dossier.ID[dossier.Reading] {
-	return put(h, &h.Readings, func(id dossier.ID[dossier.Reading]) (r dossier.Reading) {
+	return homes.Add(h.Built, &h.Readings, func(id dossier.ID[dossier.Reading]) (r dossier.Reading) {
 		r.ID, r.What, r.Value, r.Subject, r.At, r.How = id, dossier.DownMbps, mbps, of, at, dossier.KnownMeasured
 		return
 	})
 }
 
 func newHouse() *house {
-	h := &house{Dossier: &dossier.Dossier{}, n: 100}
-	h.router, h.server = h.device("router", dossier.RoleRouter), h.device("server", dossier.RoleServer)
-	h.source = put(h, &h.Sources, func(id dossier.ID[dossier.Source]) (s dossier.Source) {
+	h := &house{Built: homes.Build()}
+	h.router, h.server = h.Device("router", dossier.RoleRouter), h.Device("server", dossier.RoleServer)
+	h.source = homes.Add(h.Built, &h.Sources, func(id dossier.ID[dossier.Source]) (s dossier.Source) {
 		s.ID, s.Name, s.Device, s.Protocol = id, "media", h.server, dossier.ProtocolUPnPAV
 		return
 	})
@@ -122,7 +92,7 @@ var day = time.Date(2026, 3, 4, 12, 0, 0, 0, time.UTC)
 // A wired way carries what TCP gets of the rate; the narrowest link is the bottleneck.
 func TestAWiredWay(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	slow := h.link(dossier.LinkCable, screen, h.router, 100, 0)
 	c := h.alone(t, h.path(screen, 50))
 	assert.InDelta(t, 60, c.Flows[0].Mbps, 1e-9, "with head-room of a fifth")
@@ -140,7 +110,7 @@ func TestAWiredWay(t *testing.T) {
 func TestAirTime(t *testing.T) {
 	build := func(second int, measured float64) load.Case {
 		h := newHouse()
-		bridge, screen := h.device("bridge", dossier.RoleRepeater), h.device("screen", dossier.RoleScreen)
+		bridge, screen := h.Device("bridge", dossier.RoleRepeater), h.Device("screen", dossier.RoleScreen)
 		h.link(dossier.LinkRadio, bridge, h.router, 400, 36)
 		h.link(dossier.LinkRadio, screen, bridge, 200, second)
 		p := h.path(screen, 25)
@@ -179,10 +149,10 @@ func TestAirTime(t *testing.T) {
 // Devices of one channel share its time, whatever access point they are at; those of another do not.
 func TestSetsAddUp(t *testing.T) {
 	h := newHouse()
-	point := h.device("access point", dossier.RoleAccessPoint)
+	point := h.Device("access point", dossier.RoleAccessPoint)
 	h.link(dossier.LinkCable, point, h.router, 1000, 0)
 	for i, at := range []dossier.ID[dossier.Device]{h.router, h.router, point} {
-		v := h.device(fmt.Sprint("screen ", i), dossier.RoleScreen)
+		v := h.Device(fmt.Sprint("screen ", i), dossier.RoleScreen)
 		h.link(dossier.LinkRadio, v, at, 200, []int{36, 36, 44}[i])
 		h.path(v, 25)
 	}
@@ -206,7 +176,7 @@ func TestSetsAddUp(t *testing.T) {
 func TestWhatIsNotKnown(t *testing.T) {
 	gaps := func(c load.Case) []load.Gap { return c.Flows[0].Gaps }
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	p := h.path(screen, 25)
 	assert.Equal(t, []load.Gap{load.NoWay}, gaps(h.alone(t, p)))
 	assert.Equal(t, load.NotKnown, h.alone(t, p).State)
@@ -232,7 +202,7 @@ func TestWhatIsNotKnown(t *testing.T) {
 	assert.Equal(t, []load.Gap{load.NoFolders}, gaps(h.alone(t, p)))
 	h.Paths.Find(p).NoFolders = false
 
-	other := h.device("other screen", dossier.RoleScreen)
+	other := h.Device("other screen", dossier.RoleScreen)
 	h.path(other, 5)
 	assert.Equal(t, load.NotKnown, h.together().State, "the way of one is not known")
 	h.Folders[0].Mix = []dossier.FormatEntry{{Needed5Mbps: 200}}
@@ -247,7 +217,7 @@ func TestWhatStaysOnOneMachine(t *testing.T) {
 	own := h.alone(t, h.path(h.server, 25))
 	assert.Empty(t, own.Uses)
 	assert.Equal(t, load.Roomy, own.State)
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	p := h.path(screen, 25)
 	h.Paths.Find(p).Kind = dossier.Copy
 	assert.Equal(t, []any{load.Roomy, 0, -1}, []any{h.alone(t, p).State, len(h.alone(t, p).Uses), h.alone(t, p).AtOnce})
@@ -256,7 +226,7 @@ func TestWhatStaysOnOneMachine(t *testing.T) {
 // Files on another machine go to the server first, over its one cable in and out.
 func TestFilesOnAnotherMachine(t *testing.T) {
 	h := newHouse()
-	store, screen := h.device("store", dossier.RoleStorage), h.device("screen", dossier.RoleScreen)
+	store, screen := h.Device("store", dossier.RoleStorage), h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkRadio, store, h.router, 100, 36)
 	h.link(dossier.LinkRadio, screen, h.router, 100, 36)
 	p := h.pathFrom(screen, store, dossier.FormatEntry{Needed5Mbps: 30})
@@ -277,7 +247,7 @@ func TestFilesOnAnotherMachine(t *testing.T) {
 // Between two segments a flow passes the router, even where a shorter way of cables leads there.
 func TestBetweenSegmentsThroughTheRouter(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkCable, screen, h.server, 1000, 0)
 	h.link(dossier.LinkCable, screen, h.router, 100, 0)
 	p := h.path(screen, 25)
@@ -299,7 +269,7 @@ func TestBetweenSegmentsThroughTheRouter(t *testing.T) {
 // Of two ways with as many links the wider one is taken.
 func TestTheWiderOfTwoWays(t *testing.T) {
 	h := newHouse()
-	a, b, screen := h.device("a", dossier.RoleSwitch), h.device("b", dossier.RoleSwitch), h.device("screen", dossier.RoleScreen)
+	a, b, screen := h.Device("a", dossier.RoleSwitch), h.Device("b", dossier.RoleSwitch), h.Device("screen", dossier.RoleScreen)
 	h.link(dossier.LinkCable, a, h.router, 100, 0)
 	h.link(dossier.LinkCable, b, h.router, 1000, 0)
 	h.link(dossier.LinkCable, screen, a, 1000, 0)
@@ -346,12 +316,12 @@ func TestWhichReadingCounts(t *testing.T) {
 			h.Links[len(h.Links)-1].Revision = 9
 		}, 70, dossier.KnownEstimated},
 		{"one of its cable says nothing of its radio", func(h *house, s dossier.ID[dossier.Device]) {
-			h.read(h.adapter(s, dossier.OnCable, 100).Ref(), 90, day)
+			h.read(h.Adapter(s, dossier.OnCable, 100).Ref(), 90, day)
 		}, 110, dossier.KnownAssumed},
 	}
 	for _, c := range cases {
 		h := newHouse()
-		screen := h.device("screen", dossier.RoleScreen)
+		screen := h.Device("screen", dossier.RoleScreen)
 		h.link(dossier.LinkRadio, screen, h.router, 200, 36)
 		p := h.path(screen, 25)
 		c.add(h, screen)
@@ -365,7 +335,7 @@ func TestWhichReadingCounts(t *testing.T) {
 // A device's reading over its cable replaces the cable's rate only where less got through.
 func TestAReadingOverACable(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	l := h.link(dossier.LinkCable, screen, h.router, 1000, 0)
 	p := h.path(screen, 25)
 	h.read(screen.Ref(), 30, day)
@@ -380,7 +350,7 @@ func TestAReadingOverACable(t *testing.T) {
 // What is proposed is what the home lacks, and making it is as good as was said.
 func TestChanges(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	radio := h.link(dossier.LinkRadio, screen, h.router, 60, 36)
 	p := h.path(screen, 25)
 	kinds := func() (out []load.ChangeKind) {
@@ -393,8 +363,8 @@ func TestChanges(t *testing.T) {
 	assert.NotContains(t, kinds(), load.WireDevice, "there is no outlet")
 	h.Links.Find(radio).RateMbps = 54
 	v, _ := h.Devices.Get(screen)
-	port := h.adapter(h.router, dossier.OnCable, 1000)
-	outlet := put(h, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
+	port := h.Adapter(h.router, dossier.OnCable, 1000)
+	outlet := homes.Add(h.Built, &h.Outlets, func(id dossier.ID[dossier.Outlet]) (o dossier.Outlet) {
 		o.ID, o.Room, o.Name, o.PatchedTo = id, v.Room, "A1", port
 		return
 	})
@@ -410,7 +380,7 @@ func TestChanges(t *testing.T) {
 
 func TestChangesOfWiresAndChannels(t *testing.T) {
 	h := newHouse()
-	screen := h.device("screen", dossier.RoleScreen)
+	screen := h.Device("screen", dossier.RoleScreen)
 	l := h.link(dossier.LinkCable, screen, h.router, 100, 0)
 	p := h.path(screen, 80)
 	for i := range h.Interfaces {
@@ -425,10 +395,10 @@ func TestChangesOfWiresAndChannels(t *testing.T) {
 	assert.Equal(t, load.FasterPorts, h.changes(h.alone(t, p))[0].Kind)
 
 	h = newHouse()
-	point := h.device("access point", dossier.RoleAccessPoint)
+	point := h.Device("access point", dossier.RoleAccessPoint)
 	h.link(dossier.LinkCable, point, h.router, 1000, 0)
 	for _, at := range []dossier.ID[dossier.Device]{h.router, point} {
-		v := h.device("screen", dossier.RoleScreen)
+		v := h.Device("screen", dossier.RoleScreen)
 		id := h.link(dossier.LinkRadio, v, at, 100, 36)
 		one, _ := h.Links.Get(id)
 		h.Interfaces.Find(one.Far).Band, h.Interfaces.Find(one.Far).Channel = dossier.Band5, 36
@@ -444,12 +414,12 @@ func TestChangesOfWiresAndChannels(t *testing.T) {
 // What comes over the internet line takes of it; what goes out is reckoned in streams.
 func TestTheInternetLine(t *testing.T) {
 	h := newHouse()
-	radio := h.device("radio", dossier.RolePlayer)
+	radio := h.Device("radio", dossier.RolePlayer)
 	h.link(dossier.LinkCable, radio, h.router, 100, 0)
 	p := h.path(radio, 1)
 	h.Paths.Find(p).Kind = dossier.Feed
 	assert.Equal(t, []load.Gap{load.NoLine}, h.alone(t, p).Flows[0].Gaps)
-	line := put(h, &h.Lines, func(id dossier.ID[dossier.Line]) (l dossier.Line) { l.ID, l.SoldDownMbps = id, 4; return })
+	line := homes.Add(h.Built, &h.Lines, func(id dossier.ID[dossier.Line]) (l dossier.Line) { l.ID, l.SoldDownMbps = id, 4; return })
 	use, _ := h.alone(t, p).Bottleneck()
 	assert.Equal(t, load.Use{Medium: load.Medium{Kind: load.LineInto, Line: line}, Share: 0.3, Known: dossier.KnownAssumed, Mbps: 4, By: []load.Part{{Path: p, Share: 0.3, Rate: 4, Known: dossier.KnownAssumed}}}, use)
 	assert.Empty(t, load.Of(h.Index(), time.UTC).Uplinks)
@@ -473,7 +443,7 @@ func draw(t *rapid.T) *house {
 	kinds := []dossier.LinkKind{dossier.LinkCable, dossier.LinkRadio, dossier.LinkPowerline, dossier.LinkFibre, dossier.LinkCoax}
 	rates := []float64{0, 10, 100, 433, 1000}
 	for i := range rapid.IntRange(1, 6).Draw(t, "devices") {
-		v := h.device(fmt.Sprint("device ", i), dossier.RoleScreen, dossier.RoleSwitch)
+		v := h.Device(fmt.Sprint("device ", i), dossier.RoleScreen, dossier.RoleSwitch)
 		for range rapid.IntRange(0, 2).Draw(t, "links") {
 			h.link(rapid.SampledFrom(kinds).Draw(t, "kind"), v, rapid.SampledFrom(gear).Draw(t, "to"), rapid.SampledFrom(rates).Draw(t, "rate"), rapid.SampledFrom([]int{0, 36, 40, 149}).Draw(t, "channel"))
 		}
@@ -589,7 +559,7 @@ func BenchmarkLoad(b *testing.B) {
 	h := newHouse()
 	gear := []dossier.ID[dossier.Device]{h.router}
 	for i := range 4 {
-		point := h.device(fmt.Sprint("access point ", i), dossier.RoleAccessPoint)
+		point := h.Device(fmt.Sprint("access point ", i), dossier.RoleAccessPoint)
 		h.link(dossier.LinkCable, point, h.router, 1000, 0)
 		gear = append(gear, point)
 	}
@@ -598,17 +568,17 @@ func BenchmarkLoad(b *testing.B) {
 		for n := range mix {
 			mix[n] = dossier.FormatEntry{Video: dossier.H264, Height: 1080, AverageMbps: float64(n + i)}
 		}
-		put(h, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
+		homes.Add(h.Built, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
 			f.ID, f.Name, f.Source, f.ContentKind, f.Mix = id, fmt.Sprint("folder ", i), h.source, dossier.Film, mix
 			return
 		})
 	}
 	set := dossier.BusySet{Name: "evening"}
 	for i := range 60 {
-		v := h.device(fmt.Sprint("device ", i), dossier.RoleScreen)
+		v := h.Device(fmt.Sprint("device ", i), dossier.RoleScreen)
 		h.link([]dossier.LinkKind{dossier.LinkCable, dossier.LinkRadio}[i%2], v, gear[i%len(gear)], 866, []int{0, 36}[i%2])
 		h.read(v.Ref(), 200, day)
-		id := put(h, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
+		id := homes.Add(h.Built, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
 			p.ID, p.Name, p.Device, p.Source, p.Kind = id, fmt.Sprint("path ", i), v, h.source, dossier.AVPull
 			return
 		})

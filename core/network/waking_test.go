@@ -24,11 +24,11 @@ func twoPaths(rt *rapid.T) *homes.SoundHome {
 // Who has to wake a machine, and whether that can, follows from what is recorded; what is not recorded is never taken to work.
 func TestWhoWakesWhom(t *testing.T) {
 	type facts struct {
-		standby        dossier.Answer
-		wake           dossier.Wake
-		sends, proven  dossier.Answer
-		radio, files   bool
-		elsewhere, own bool // the server's adapter in another segment; the device opens the files itself
+		standby       dossier.Answer
+		wake          dossier.Wake
+		sends, proven dossier.Answer
+		radio         bool
+		elsewhere     bool // the server's adapter is in another segment
 	}
 	for _, c := range []struct {
 		name  string

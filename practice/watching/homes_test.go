@@ -24,8 +24,7 @@ import (
 // house is a home that is drawn from a seed, with what only nature knows of it: what TCP gets over each radio link alone. Its record knows
 // the rates of its links, and what was measured at the devices that are on radio.
 type house struct {
-	*dossier.Dossier
-	n      int
+	*homes.Built
 	r      *rand.Rand
 	truth  map[dossier.ID[dossier.Link]]float64
 	films  map[dossier.ID[dossier.Folder]]*watching.Film
@@ -39,95 +38,68 @@ const (
 	kept   = 5 * time.Second
 )
 
-func put[T dossier.Record](h *house, list *dossier.Records[T], make func(dossier.ID[T]) T) dossier.ID[T] {
-	h.n++
-	id := homes.ID[T](h.n)
-	list.Put(make(id))
+// station adds a radio on a channel.
+func (h *house) station(of dossier.ID[dossier.Device], channel int) dossier.ID[dossier.Interface] {
+	id := h.Adapter(of, dossier.OnRadio, 0)
+	i := h.Interfaces.Find(id)
+	i.Band, i.Channel = dossier.Band5, channel
 	return id
-}
-
-func (h *house) device(name string, roles ...dossier.Role) dossier.ID[dossier.Device] {
-	room := put(h, &h.Rooms, func(id dossier.ID[dossier.Room]) (r dossier.Room) { r.ID, r.Name = id, name; return })
-	return put(h, &h.Devices, func(id dossier.ID[dossier.Device]) (v dossier.Device) {
-		v.ID, v.Name, v.Roles, v.Room = id, name, roles, room
-		return
-	})
-}
-
-func (h *house) adapter(of dossier.ID[dossier.Device], medium dossier.Medium, port float64, channel int) dossier.ID[dossier.Interface] {
-	return put(h, &h.Interfaces, func(id dossier.ID[dossier.Interface]) (i dossier.Interface) {
-		i.ID, i.Device, i.Name, i.Medium, i.PortMbps = id, of, fmt.Sprint("if", h.n), medium, port
-		if channel > 0 {
-			i.Band, i.Channel = dossier.Band5, channel
-		}
-		return
-	})
-}
-
-func (h *house) link(kind dossier.LinkKind, near, far dossier.ID[dossier.Interface], rate float64, channel int) dossier.ID[dossier.Link] {
-	return put(h, &h.Links, func(id dossier.ID[dossier.Link]) (l dossier.Link) {
-		l.ID, l.Near, l.Far, l.Kind, l.RateMbps = id, near, far, kind, rate
-		if channel > 0 {
-			l.Band, l.Channel = dossier.Band5, channel
-		}
-		return
-	})
 }
 
 func (h *house) cable(from, to dossier.ID[dossier.Device]) {
 	port := []float64{100, 100, 1000}[h.r.IntN(3)]
-	h.link(dossier.LinkCable, h.adapter(from, dossier.OnCable, port, 0), h.adapter(to, dossier.OnCable, 1000, 0), port, 0)
+	h.Link(dossier.LinkCable, h.Adapter(from, dossier.OnCable, port), h.Adapter(to, dossier.OnCable, 1000), port, 0)
 }
 
 // radio puts a device on the radio of another. What TCP gets is less than the rate says, by how much only nature knows.
 func (h *house) radio(from dossier.ID[dossier.Device], to dossier.ID[dossier.Interface], channel int) {
 	rate := 60 + 340*h.r.Float64()
-	l := h.link(dossier.LinkRadio, h.adapter(from, dossier.OnRadio, 0, channel), to, rate, channel)
+	l := h.Link(dossier.LinkRadio, h.station(from, channel), to, rate, channel)
 	h.truth[l] = rate * (0.3 + 0.4*h.r.Float64())
 }
 
 // drawn makes a house: a router and a server, files there or on another machine, an access point and perhaps a repeater, and screens on
 // cables and on radio.
 func drawn(r *rand.Rand) *house {
-	h := &house{Dossier: &dossier.Dossier{}, n: 100, r: r, heavy: 1 + 4*r.Float64()*float64(r.IntN(2)), truth: map[dossier.ID[dossier.Link]]float64{}, films: map[dossier.ID[dossier.Folder]]*watching.Film{}}
-	router, server := h.device("router", dossier.RoleRouter), h.device("server", dossier.RoleServer)
-	gear := h.device("switch", dossier.RoleSwitch)
+	h := &house{Built: homes.Build(), r: r, heavy: 1 + 4*r.Float64()*float64(r.IntN(2)), truth: map[dossier.ID[dossier.Link]]float64{}, films: map[dossier.ID[dossier.Folder]]*watching.Film{}}
+	router, server := h.Device("router", dossier.RoleRouter), h.Device("server", dossier.RoleServer)
+	gear := h.Device("switch", dossier.RoleSwitch)
 	h.cable(gear, router)
 	h.cable(server, []dossier.ID[dossier.Device]{router, gear}[r.IntN(2)])
 	files := dossier.ID[dossier.Device]("")
 	if r.IntN(3) == 0 {
-		files = h.device("file store", dossier.RoleStorage)
+		files = h.Device("file store", dossier.RoleStorage)
 		h.cable(files, gear)
 	}
 	for range 4 { // free ones, for who is brought to a cable
-		h.adapter(router, dossier.OnCable, 1000, 0)
+		h.Adapter(router, dossier.OnCable, 1000)
 	}
-	h.source = put(h, &h.Sources, func(id dossier.ID[dossier.Source]) (s dossier.Source) {
+	h.source = homes.Add(h.Built, &h.Sources, func(id dossier.ID[dossier.Source]) (s dossier.Source) {
 		s.ID, s.Name, s.Device, s.Protocol = id, "media", server, dossier.ProtocolUPnPAV
 		return
 	})
 	channels := []int{36, 44, 149}
-	radios := []dossier.ID[dossier.Interface]{h.adapter(router, dossier.OnRadio, 0, 36)}
+	radios := []dossier.ID[dossier.Interface]{h.station(router, 36)}
 	at := []int{36}
 	for range 1 + r.IntN(2) {
-		point := h.device("access point", dossier.RoleAccessPoint)
+		point := h.Device("access point", dossier.RoleAccessPoint)
 		channel := channels[r.IntN(3)]
 		if r.IntN(2) == 0 {
 			h.cable(point, gear)
 		} else { // a repeater, on the channel of the router
 			h.radio(point, radios[0], 36)
 		}
-		radios, at = append(radios, h.adapter(point, dossier.OnRadio, 0, channel)), append(at, channel)
+		radios, at = append(radios, h.station(point, channel)), append(at, channel)
 	}
 	for range 2 + r.IntN(4) {
-		screen := h.device("screen", dossier.RoleScreen)
+		screen := h.Device("screen", dossier.RoleScreen)
 		if r.IntN(3) == 0 {
 			h.cable(screen, []dossier.ID[dossier.Device]{router, gear}[r.IntN(2)])
 		} else {
 			n := r.IntN(len(radios))
 			h.radio(screen, radios[n], at[n])
 			if r.IntN(2) == 0 {
-				h.adapter(screen, dossier.OnCable, 100, 0)
+				h.Adapter(screen, dossier.OnCable, 100)
 			}
 		}
 		h.watches(screen, files)
@@ -138,14 +110,14 @@ func drawn(r *rand.Rand) *house {
 
 // watches lets a screen have a film of its own. In some houses the films are heavy.
 func (h *house) watches(screen, files dossier.ID[dossier.Device]) {
-	folder := put(h, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
-		f.ID, f.Name, f.Source, f.ContentKind, f.LiesOn = id, fmt.Sprint("folder ", h.n), h.source, dossier.Film, files
+	folder := homes.Add(h.Built, &h.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
+		f.ID, f.Name, f.Source, f.ContentKind, f.LiesOn = id, fmt.Sprint("folder ", h.N), h.source, dossier.Film, files
 		return
 	})
 	h.films[folder] = watching.Even([]float64{4, 8, 15, 25, 40}[h.r.IntN(5)]*h.heavy, length)
 	h.needs(folder)
-	put(h, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
-		p.ID, p.Name, p.Device, p.Source, p.Folders, p.Kind, p.FoundBy = id, fmt.Sprint("path ", h.n), screen, h.source, []dossier.ID[dossier.Folder]{folder}, dossier.AVPull, dossier.ByMulticast
+	homes.Add(h.Built, &h.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
+		p.ID, p.Name, p.Device, p.Source, p.Folders, p.Kind, p.FoundBy = id, fmt.Sprint("path ", h.N), screen, h.source, []dossier.ID[dossier.Folder]{folder}, dossier.AVPull, dossier.ByMulticast
 		return
 	})
 }
@@ -233,7 +205,7 @@ func (h *house) measured() {
 				time[l.Channel] += 1 / h.truth[l.ID]
 			}
 		}
-		put(h, &h.Readings, func(id dossier.ID[dossier.Reading]) (r dossier.Reading) {
+		homes.Add(h.Built, &h.Readings, func(id dossier.ID[dossier.Reading]) (r dossier.Reading) {
 			r.ID, r.What, r.Value, r.Subject, r.At, r.How = id, dossier.DownMbps, 1/slices.Max(slices.Collect(maps.Values(time))), v.ID.Ref(), evening8, dossier.KnownMeasured
 			return
 		})
