@@ -1,6 +1,10 @@
 package dossier
 
-import "slices"
+import (
+	"cmp"
+	"net/netip"
+	"slices"
+)
 
 // Index is a dossier with what the computations ask of it over and over. It is made once for a
 // value that does not change meanwhile, and may be read by many at once.
@@ -190,6 +194,20 @@ func (x *Index) Using(server ID[Device]) []Path {
 func (x *Index) ServerOf(p Path) (Source, Device) {
 	s := x.serving[p.ID]
 	return s.source, s.server
+}
+
+// ServerSide returns the server's end of a path by the record: what is recorded of the source, or else what was noted at the path; and all its
+// addresses, of which any will do. End.Address is left empty.
+func (x *Index) ServerSide(p Path) (End, []netip.Addr) {
+	source, _ := x.ServerOf(p)
+	var own []netip.Addr
+	for _, i := range x.ListensOn(source) {
+		own = append(own, i.Addresses...)
+	}
+	if len(own) == 0 && p.ServerEnd.Address.IsValid() {
+		own = []netip.Addr{p.ServerEnd.Address}
+	}
+	return End{Port: cmp.Or(source.Port, p.ServerEnd.Port), Name: cmp.Or(source.ShownName, p.ServerEnd.Name), Locator: cmp.Or(source.Locator, p.ServerEnd.Locator)}, own
 }
 
 // Newest returns the newest reading of a quantity at a device: at itself, at one of its adapters

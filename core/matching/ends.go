@@ -125,18 +125,19 @@ type ends struct {
 
 func (e ends) row(m EndMember) EndRow {
 	r := EndRow{Member: m}
-	s, d := e.path.ServerEnd, e.path.DeviceEnd
+	s, _ := e.x.ServerSide(e.path)
+	d := e.path.DeviceEnd
 	switch m {
 	case EndAddress:
 		e.addresses(&r)
 	case EndPort:
-		r.Server, r.Device = number(cmp.Or(e.source.Port, s.Port)), number(d.Port)
+		r.Server, r.Device = number(s.Port), number(d.Port)
 		e.seen(&r, "port")
 	case EndName:
-		r.Server, r.Device = text(cmp.Or(e.source.ShownName, s.Name)), text(d.Name)
+		r.Server, r.Device = text(s.Name), text(d.Name)
 		e.seen(&r, "shownName")
 	case EndLocator:
-		r.Server, r.Device = text(plainPlace(cmp.Or(e.source.Locator, s.Locator))), text(plainPlace(d.Locator))
+		r.Server, r.Device = text(plainPlace(s.Locator)), text(plainPlace(d.Locator))
 		e.seen(&r, "locator")
 	case EndAccount:
 		r.Server, r.Device = e.account(e.source.Account), e.account(e.path.Account)
@@ -179,15 +180,11 @@ func addressTexts(list []netip.Addr) (out []string) {
 
 // addresses compares those of the server. One family says nothing of the other.
 func (e ends) addresses(r *EndRow) {
-	var own []netip.Addr
+	_, own := e.x.ServerSide(e.path)
 	for _, i := range e.x.ListensOn(e.source) {
-		own = append(own, i.Addresses...)
 		if typed := e.path.DeviceEnd.Address; typed.IsValid() && e.path.FoundBy == dossier.ByTypedAddress && slices.Contains(i.Addresses, typed) && i.AddressBy == dossier.ByLease {
 			r.ByLease = true
 		}
-	}
-	if len(own) == 0 && e.path.ServerEnd.Address.IsValid() {
-		own = []netip.Addr{e.path.ServerEnd.Address}
 	}
 	typed := e.path.DeviceEnd.Address
 	family := func(a netip.Addr) bool { return !typed.IsValid() || a.Is4() == typed.Is4() }

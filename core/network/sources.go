@@ -1,7 +1,6 @@
 package network
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -94,7 +93,8 @@ func endsDisagree(v *view) []Finding {
 	said := map[string]int{}
 	for _, p := range v.InUse {
 		source, _ := v.Sources.Get(p.Source)
-		s, d := p.ServerEnd, p.DeviceEnd
+		s, addresses := v.ServerSide(p)
+		d := p.DeviceEnd
 		var what dossier.Value
 		differ := func(name, server, device string) {
 			if server != "" && device != "" && server != device {
@@ -102,22 +102,17 @@ func endsDisagree(v *view) []Finding {
 			}
 		}
 		var own []string
-		for _, i := range v.ListensOn(source) {
-			for _, a := range i.Addresses {
-				own = append(own, a.String())
-			}
-		}
-		if len(own) == 0 && s.Address.IsValid() {
-			own = []string{s.Address.String()}
+		for _, a := range addresses {
+			own = append(own, a.String())
 		}
 		if d.Address.IsValid() && len(own) > 0 && !v.boundElsewhere(p, source) && !slices.Contains(own, d.Address.String()) {
 			differ("address", strings.Join(own, ", "), d.Address.String())
 		}
-		if port := cmp.Or(source.Port, s.Port); port != 0 && d.Port != 0 {
-			differ("port", fmt.Sprint(port), fmt.Sprint(d.Port))
+		if s.Port != 0 && d.Port != 0 {
+			differ("port", fmt.Sprint(s.Port), fmt.Sprint(d.Port))
 		}
-		differ("name", cmp.Or(source.ShownName, s.Name), d.Name)
-		differ("locator", strings.Trim(cmp.Or(source.Locator, s.Locator), "/"), strings.Trim(d.Locator, "/"))
+		differ("name", s.Name, d.Name)
+		differ("locator", strings.Trim(s.Locator, "/"), strings.Trim(d.Locator, "/"))
 		if len(what.Phrases) == 0 {
 			continue
 		}
