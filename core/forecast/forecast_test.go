@@ -185,6 +185,42 @@ func TestAnAbilityMoreMakesNoForecastWorse(t *testing.T) {
 	})
 }
 
+// What stands beside an entry in a folder makes no difference to it, whatever the two have in common.
+func TestAnEntryIsDecidedByItself(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		entry := func() dossier.FormatEntry {
+			return with(film, func(e *dossier.FormatEntry) {
+				e.Video = rapid.SampledFrom([]dossier.VideoCodec{"", dossier.H264, dossier.HEVC, dossier.MPEG2}).Draw(t, "video")
+				e.Level = rapid.SampledFrom([]string{"", "4.1", "5.1"}).Draw(t, "level")
+				e.Width = rapid.SampledFrom([]int{0, 1280, 1920, 3840}).Draw(t, "width")
+				e.Height = rapid.SampledFrom([]int{0, 720, 1080, 2160}).Draw(t, "height")
+				e.FrameRate = rapid.SampledFrom([]float64{0, 25, 50}).Draw(t, "frames")
+				e.BitDepth = rapid.SampledFrom([]int{0, 8, 10}).Draw(t, "depth")
+				e.Range = rapid.SampledFrom([]dossier.DynamicRange{"", dossier.SDR, dossier.HLG}).Draw(t, "range")
+				e.Sound = rapid.SampledFrom([]dossier.SoundCodec{"", dossier.AAC, dossier.AC3, dossier.DCA}).Draw(t, "sound")
+				e.Channels = rapid.SampledFrom([]int{0, 2, 6}).Draw(t, "channels")
+				e.Subtitles = dossier.SubtitleForm(rapid.SampledFrom(append(dossier.SubtitleForm("").Terms(), "")).Draw(t, "subtitles"))
+				e.AverageMbps = rapid.SampledFrom([]float64{0, 5, 40}).Draw(t, "average")
+				e.Needed5Mbps = rapid.SampledFrom([]float64{0, 5, 40}).Draw(t, "needed")
+			})
+		}
+		converts := rapid.SampledFrom([]dossier.Conversion{"", dossier.ConvertsNothing, dossier.ConvertsContainer, dossier.ConvertsSound, dossier.ConvertsAll}).Draw(t, "converts")
+		limit := rapid.SampledFrom([]float64{0, 0, 20}).Draw(t, "limit")
+		lines := func(mix ...dossier.FormatEntry) []*forecast.Line {
+			d := home(dossier.AVPull, converts, screen, mix...)
+			d.Sources[0].RateCapMbps = limit
+			return forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines
+		}
+		var mix []dossier.FormatEntry
+		for range rapid.IntRange(2, 8).Draw(t, "entries") {
+			mix = append(mix, entry())
+		}
+		for i, l := range lines(mix...) {
+			assert.Equal(t, lines(mix[i])[0], l, "%+v", mix[i])
+		}
+	})
+}
+
 // Sixty devices of sixty models, and of ten: the less they have in common, the more there is to work out.
 func BenchmarkForecast(b *testing.B) {
 	for _, models := range []int{60, 10} {

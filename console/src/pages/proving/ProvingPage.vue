@@ -73,11 +73,11 @@ async function recorded(m: Schemas['AttemptMade']) {
     <template v-else>
       <div class="sheet stack-s">
         <CoverageBar :coverage="plan.coverage" />
-        <div v-if="plan.reproof.length"><v-btn variant="outlined" :to="`/households/${code}/proving/round`">Go through them one by one</v-btn></div>
         <details v-if="plan.reproof.length">
           <summary><span><strong>{{ counted(plan.reproof.length, 'step') }}</strong> to prove everything, about {{ counted(plan.minutes, 'minute') }}</span></summary>
           <ol class="steps"><li v-for="s in plan.reproof" :key="s.act + s.at.id">{{ s.sentence }} <span class="small quiet">{{ counted(s.tests.length + (s.shows?.length ?? 0), 'test') }}, {{ counted(s.minutes, 'minute') }}</span></li></ol>
         </details>
+        <div v-if="plan.reproof.length"><v-btn variant="outlined" :to="`/households/${code}/proving/round`">Go through them one by one</v-btn></div>
       </div>
       <p v-if="said" class="said" role="status">{{ said }}</p>
       <section class="sheet stack" aria-labelledby="machine">

@@ -47,7 +47,7 @@ function set(test: string, outcome: Outcome) {
 }
 
 const record = (s: Step) => act(async () => {
-  const body = { results: results.value, asOf: asOf.value, at: new Date().toISOString() }
+  const body = { results: results.value, asOf: asOf.value } // when it was done is said by the outbox, or is now
   const key = newId()
   const what = sum(results.value.map((r) => r.outcome))
   undoable.value = 0
