@@ -62,3 +62,25 @@ func TestTheHomeDrawn(t *testing.T) {
 	small.sees("10.20.3.101")
 	small.audit("the address plan")
 }
+
+// What flows is drawn as threads along the links from where the files are to the screens, and said in words.
+func TestFlowsAreDrawn(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, desk)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/survey/drawing")
+	petri.sees("bedroom repeater")
+	petri.choose("Show what flows", "Saturday evening")
+	petri.wait("threads along the links", `document.querySelectorAll('path.thread').length === 4 && document.querySelectorAll('path.thread.narrow').length >= 1`)
+	petri.sees("Little is left of Wi-Fi channel 44")
+	petri.picture("flows-desk")
+	petri.audit("what flows, drawn")
+
+	small := newScreen(t, base, phone)
+	small.logIn("petri")
+	small.open("/households/H-0001/survey/drawing")
+	small.choose("Show what flows", "parlour films")
+	small.sees("The most taken is Wi-Fi channel 44")
+	small.picture("flows-phone")
+	small.audit("what flows, on the phone")
+}

@@ -5,6 +5,7 @@ import { api, must, type Schemas } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import { floorName } from '../../words'
 import { useResource } from '../../useResource'
+import LoadCase from '../load/LoadCase.vue'
 import DeviceBox from './DeviceBox.vue'
 import { linesOf, type Box } from './lines'
 import { tintOf } from './tints'
@@ -12,6 +13,20 @@ import { tintOf } from './tints'
 /** Network drawing by floor and room; on a narrow screen as a tree from where the line ends. */
 const code = String(useRoute().params.code)
 const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/drawing', { params: { path: { code } } })), { household: code })
+/** What flows is drawn as threads along the links, for a path or a busy set that is chosen. */
+const { data: load } = useResource(() => must(api.GET('/api/v1/households/{code}/load', { params: { path: { code } } })), { household: code })
+const flows = computed(() => [...(load.value?.sets ?? []), ...(load.value?.alone ?? [])].filter((c) => c.flows.some((f) => f.links.length)))
+const chosen = ref<string | null>(null)
+const shown = computed(() => flows.value.find((c) => keyOf(c) === chosen.value))
+const keyOf = (c: Schemas['LoadCase']) => c.set || c.paths[0]!.id
+const choices = computed(() => flows.value.map((c) => ({ title: c.name, value: keyOf(c) })))
+/** How many flows go over each link, and which links are part of what is taken most. */
+const threads = computed(() => {
+  const out = new Map<string, number>()
+  for (const f of shown.value?.flows ?? []) for (const l of f.links) out.set(l, (out.get(l) ?? 0) + 1)
+  return out
+})
+const narrowest = computed(() => new Set([shown.value?.uses[0]?.link, ...(shown.value?.uses[0]?.links ?? [])]))
 const plane = useTemplateRef<HTMLElement>('plane')
 const wide = ref(false)
 const columns = 4
@@ -91,10 +106,13 @@ const print = () => window.print()
         <li v-for="s in data.segments" :key="s.id" class="row"><svg width="26" height="12" aria-hidden="true"><line x1="1" y1="6" x2="25" y2="6" stroke-width="6" :stroke="tintOf(data.segments, s.id).colour" :stroke-dasharray="tintOf(data.segments, s.id).dash" /></svg>{{ s.label }}</li>
         <li v-for="k in kinds" :key="k" class="row"><svg width="34" height="12" aria-hidden="true"><line x1="1" y1="6" x2="33" y2="6" stroke="currentColor" :stroke-width="k === 'fibre' ? 4 : 2" :stroke-dasharray="dash[k]" /></svg>{{ k }}</li>
       </ul>
+      <div v-if="choices.length" class="noprint pickflow"><v-select v-model="chosen" label="Show what flows" :items="choices" density="compact" hide-details clearable />
+        <span v-if="shown && wide" class="small quiet">Broad lines carry it; the dashed ones are what is taken most.</span></div>
+      <section v-if="shown" class="sheet stack-s" :class="{ last: wide }" :aria-label="`What flows: ${shown.name}`"><h2>{{ shown.name }}</h2><LoadCase :of="shown" :code="code" /></section>
       <div class="holder">
         <div ref="plane" class="plane" :class="{ wide }" role="group" :aria-label="`The network of ${code}`" @keydown="go">
           <template v-if="wide">
-            <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, l.link.load, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
+            <svg class="lines" :height="height" width="100%" aria-hidden="true"><path v-for="l in lines.filter((one) => threads.has(one.id))" :key="`flow ${l.id}`" :d="l.path" fill="none" class="thread" :class="{ narrow: narrowest.has(l.id) }" :stroke-width="4 + 5 * threads.get(l.id)!" /><path v-for="l in lines" :key="l.id" :d="l.path" fill="none" :class="['link', l.link.severity, l.link.load, { spare: l.link.spare }]" :stroke-dasharray="dash[l.link.kind]" :stroke-width="l.link.kind === 'fibre' ? 4 : 2" /></svg>
             <div v-for="(row, n) in rows" :key="n" class="floors" :style="{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }">
               <section v-for="f in row.floors" :key="`${f.floor}${f.rooms[0]?.room?.id ?? ''}`" class="floor" :style="{ gridColumn: `span ${Math.min(columns, f.rooms.length)}` }" :aria-label="f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded'">
                 <h2>{{ f.rooms[0]?.room ? floorName(f.floor) : 'No room recorded' }}</h2>
@@ -129,6 +147,11 @@ const print = () => window.print()
 .link.blocker, .link.overloaded { stroke: rgb(var(--v-theme-failed)); }
 .link.warning, .link.tight { stroke: rgb(var(--v-theme-marginal)); }
 .link.spare { opacity: .55; }
+.thread { stroke: rgb(var(--v-theme-primary)); opacity: .35; }
+.thread.narrow { stroke: rgb(var(--v-theme-failed)); stroke-dasharray: 3 4; opacity: .6; }
+.last { order: 1; }
+.pickflow { display: flex; gap: 12px; align-items: center; flex-wrap: wrap; }
+.pickflow > :first-child { max-width: 340px; flex: 1 1 240px; }
 .floors { display: grid; gap: 0 56px; padding: 0 56px; }
 .floor { border-top: 1px solid rgb(var(--v-theme-line)); padding: 8px 0 22px; min-width: 0; }
 .floor h2 { padding-bottom: 22px; }
