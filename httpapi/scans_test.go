@@ -295,7 +295,7 @@ func TestBothEndsAreHeldAgainstAScan(t *testing.T) {
 	}
 	both, row := port()
 	assert.Empty(t, both.Scan)
-	assert.Equal(t, "No scan was sure to see the server: what it has now is not known.", both.Paths[0].Said)
+	assert.Equal(t, "No scan has recognised the server for certain, so what it has now is not known.", both.Paths[0].Said)
 	assert.Equal(t, matching.DeviceOther, row.Agreement)
 	assert.Contains(t, row.Said, "look at both")
 

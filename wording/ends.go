@@ -50,5 +50,5 @@ func ServerSeen(p matching.PathEnds) string {
 	case p.Silent:
 		return "The server did not answer the latest scan: what it has now is not known."
 	}
-	return "No scan was sure to see the server: what it has now is not known."
+	return "No scan has recognised the server for certain, so what it has now is not known."
 }

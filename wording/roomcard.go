@@ -56,11 +56,11 @@ func RoomProof(worst proving.Status, proven, required int, failed []string, bloc
 	case proven == required:
 		return "Seen to work."
 	case worst == proving.InDoubt || worst == proving.Stale:
-		return fmt.Sprintf("Was seen to work, but something has changed since: %d of %s hold.", proven, Count(required, "test"))
+		return fmt.Sprintf("Was seen to work, but something has changed since: %d of %d required tests still hold.", proven, required)
 	case proven == 0:
 		return "Not tried yet."
 	}
-	return fmt.Sprintf("Seen to work in part: %d of %s.", proven, Count(required, "test"))
+	return fmt.Sprintf("Seen to work in part: %d of %d required tests are proven.", proven, required)
 }
 
 // roleWords say what somebody uses a device for.

@@ -19,11 +19,11 @@ func TestWhatACardSaysOfProof(t *testing.T) {
 	}{
 		{proving.Proven, 3, 3, false, "Seen to work."},
 		{proving.Proven, 3, 3, true, "Does not work the way things are set up now."},
-		{proving.Marginal, 2, 3, false, "Seen to work in part: 2 of 3 tests."},
+		{proving.Marginal, 2, 3, false, "Seen to work in part: 2 of 3 required tests are proven."},
 		{proving.Untried, 0, 3, false, "Not tried yet."},
-		{proving.Untried, 1, 3, false, "Seen to work in part: 1 of 3 tests."},
-		{proving.Stale, 2, 3, false, "Was seen to work, but something has changed since: 2 of 3 tests hold."},
-		{proving.InDoubt, 0, 1, false, "Was seen to work, but something has changed since: 0 of 1 test hold."},
+		{proving.Untried, 1, 3, false, "Seen to work in part: 1 of 3 required tests are proven."},
+		{proving.Stale, 2, 3, false, "Was seen to work, but something has changed since: 2 of 3 required tests still hold."},
+		{proving.InDoubt, 0, 1, false, "Was seen to work, but something has changed since: 0 of 1 required tests still hold."},
 		{proving.Failed, 2, 3, true, "Does not work as it should: sound."},
 		{proving.Waived, 0, 0, false, "Nothing has to be proven of it."},
 	} {

@@ -22,7 +22,7 @@ var WakeGaps = map[network.WakeGap]string{
 // onMedium says by which medium a machine is woken.
 var onMedium = map[dossier.Medium]string{dossier.OnCable: " over its cable", dossier.OnRadio: " over Wi-Fi", dossier.OnPowerline: " over the mains wiring"}
 
-// Waking says who has to wake a machine and whether that can.
+// Waking says who has to wake a machine and whether that is possible.
 func Waking(w network.Waking, sleeper, by string) string {
 	switch w.State {
 	case network.WakeNeedNot:

@@ -9,7 +9,7 @@ import (
 	"kaiku/core/knowledge"
 )
 
-// Waking is a machine that paths need awake, who has to wake it, and whether that can.
+// Waking is a machine that paths need awake, who has to wake it, and whether that is possible.
 type Waking struct {
 	Sleeper  dossier.ID[dossier.Device]
 	By       dossier.ID[dossier.Device] // "" where the machine does not sleep, or it is not recorded whether it does

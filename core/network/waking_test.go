@@ -21,7 +21,7 @@ func twoPaths(rt *rapid.T) *homes.SoundHome {
 	return h
 }
 
-// Who has to wake a machine, and whether that can, follows from what is recorded; what is not recorded is never taken to work.
+// Who has to wake a machine, and whether that is possible, follows from what is recorded; what is not recorded is never taken to work.
 func TestWhoWakesWhom(t *testing.T) {
 	type facts struct {
 		standby       dossier.Answer

@@ -107,7 +107,7 @@ const print = () => window.print()
         <li v-for="k in kinds" :key="k" class="row"><svg width="34" height="12" aria-hidden="true"><line x1="1" y1="6" x2="33" y2="6" stroke="currentColor" :stroke-width="k === 'fibre' ? 4 : 2" :stroke-dasharray="dash[k]" /></svg>{{ k }}</li>
       </ul>
       <div v-if="choices.length" class="noprint pickflow"><v-select v-model="chosen" label="Show what flows" :items="choices" density="compact" hide-details clearable />
-        <span v-if="shown && wide" class="small quiet">Broad lines carry it; the dashed ones are what is taken most.</span></div>
+        <span v-if="shown && wide" class="small quiet">Broad lines show what flows; the dashed ones are taken most.</span></div>
       <section v-if="shown" class="sheet stack-s" :class="{ last: wide }" :aria-label="`What flows: ${shown.name}`"><h2>{{ shown.name }}</h2><LoadCase :of="shown" :code="code" /></section>
       <div class="holder">
         <div ref="plane" class="plane" :class="{ wide }" role="group" :aria-label="`The network of ${code}`" @keydown="go">
