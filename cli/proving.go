@@ -586,7 +586,7 @@ func (a *App) attemptRound() *cobra.Command {
 			}
 			n, err := strconv.Atoi(args[0])
 			if err != nil || n < 1 || n > len(p.Reproof) {
-				return wrongUse("there is no step %s; kaiku test steps lists them", args[0])
+				return wrongUse("there is no step %s; run kaiku test steps to see the steps", args[0])
 			}
 			step := p.Reproof[n-1]
 			if step.Machine {
@@ -641,7 +641,7 @@ func exceptions(list []string) (map[string]dossier.Outcome, error) {
 	for _, one := range list {
 		kind, result, _ := strings.Cut(one, "=")
 		if !slices.Contains(dossier.Outcome("").Values(), result) {
-			return nil, wrongUse("%q is no result; write test=fail, with pass, marginal, fail or impossible", one)
+			return nil, wrongUse("%q does not say how a test went; write test=result, with pass, marginal, fail or impossible as the result", one)
 		}
 		out[kind] = dossier.Outcome(result)
 	}

@@ -9,9 +9,9 @@ import (
 	"kaiku/wording"
 )
 
-// pathWaking lists which machines the paths need awake, and who has to wake them.
+// pathWaking lists which machines have to be awake for the paths to work, and what has to wake them.
 func (a *App) pathWaking() *cobra.Command {
-	c := &cobra.Command{Use: "waking", Short: "Which machines the paths need awake, who has to wake them, and whether that is possible", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "waking", Short: "Show which machines have to be awake for the paths to work, and whether they can be woken", Args: cobra.NoArgs,
 		Long:    "A server that sleeps has to be woken by the device that plays from it, and a machine that has its files by the server. What cannot be woken comes first.",
 		Example: "  kaiku path waking\n  kaiku path waking --check",
 		RunE: func(cmd *cobra.Command, _ []string) error {

@@ -533,7 +533,7 @@ func (c *Client) RoomCard(ctx context.Context, code, room string) (wire.RoomCard
 	return get[wire.RoomCard](ctx, c, "/households/"+code+"/rooms/"+room+"/card")
 }
 
-// Wakings says which machines a home's paths need awake, and who has to wake them.
+// Wakings says which machines have to be awake for a home's paths to work, and what has to wake them.
 func (c *Client) Wakings(ctx context.Context, code string) ([]wire.Waking, error) {
 	return get[[]wire.Waking](ctx, c, "/households/"+code+"/waking")
 }

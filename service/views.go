@@ -117,7 +117,7 @@ func (s *Service) RoomCard(ctx context.Context, a Actor, code string, id dossier
 	return views.RoomCard(h, room), nil
 }
 
-// Wakings says which machines a home's paths need awake, and who has to wake them.
+// Wakings says which machines have to be awake for a home's paths to work, and what has to wake them.
 func (s *Service) Wakings(ctx context.Context, a Actor, code string) ([]wire.Waking, error) {
 	h, err := s.read(ctx, a, "list-waking", code)
 	if err != nil {

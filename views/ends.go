@@ -18,7 +18,7 @@ func BothEnds(x *dossier.Index, scan matching.Scan, hosts []matching.Beside) wir
 			one.SeenAt = &p.SeenAt
 		}
 		for _, r := range p.Rows {
-			row := wire.EndRow{Member: r.Member, Title: wording.EndMembers[r.Member], Server: list(r.Server), Device: list(r.Device), Seen: list(r.Seen), Agreement: r.Agreement, Said: wording.EndRow(r), Correct: []string{}}
+			row := wire.EndRow{Member: r.Member, Title: wording.EndMembers[r.Member], Server: append([]string{}, r.Server...), Device: append([]string{}, r.Device...), Seen: append([]string{}, r.Seen...), Agreement: r.Agreement, Said: wording.EndRow(r), Correct: []string{}}
 			if r.Agreement != matching.Agree {
 				for _, d := range r.Corrects {
 					row.Correct = append(row.Correct, DifferenceID(*p.Host, d))
@@ -29,12 +29,4 @@ func BothEnds(x *dossier.Index, scan matching.Scan, hosts []matching.Beside) wir
 		out.Paths = append(out.Paths, one)
 	}
 	return out
-}
-
-// list is never null in an answer.
-func list(s []string) []string {
-	if s == nil {
-		return []string{}
-	}
-	return s
 }

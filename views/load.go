@@ -37,6 +37,20 @@ func Load(a *assess.Assessment) wire.Load {
 // LoadCase says what one path, or several in use at once, ask of the network, and what would leave more room.
 func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 	out := loadCase(a, c)
+	for _, t := range a.Forecast().Together(a.Index, c.Paths) {
+		one := wire.LoadConverting{Source: wire.Named{Ref: wire.Ref(t.Source.Ref()), Label: a.FullLabel(t.Source.Ref())}, Paths: []wire.Named{}, Mpx: t.Mpx, Power: t.Budget, State: "not-known"}
+		switch enough, known := t.Enough(); {
+		case known && enough:
+			one.State = "enough"
+		case known:
+			one.State = "too-little"
+		}
+		for _, p := range t.Paths {
+			one.Paths = append(one.Paths, Named(a.Dossier, p.Ref()))
+		}
+		one.Said = wording.Converting(t, one.Source.Label)
+		out.Converting = append(out.Converting, one)
+	}
 	for _, ch := range load.Changes(a.Index, a.Now.Location(), c) {
 		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Device.Ref())
 		what := a.Label(subject)
@@ -92,20 +106,6 @@ func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		out.Uses = append(out.Uses, one)
 	}
 	out.Said = wording.LoadCase(c, most, gaps)
-	for _, t := range a.Forecast().Together(a.Index, c.Paths) {
-		one := wire.LoadConverting{Source: wire.Named{Ref: wire.Ref(t.Source.Ref()), Label: a.FullLabel(t.Source.Ref())}, Paths: []wire.Named{}, Mpx: t.Mpx, Power: t.Budget, State: "not-known"}
-		switch enough, known := t.Enough(); {
-		case known && enough:
-			one.State = "enough"
-		case known:
-			one.State = "too-little"
-		}
-		for _, p := range t.Paths {
-			one.Paths = append(one.Paths, Named(a.Dossier, p.Ref()))
-		}
-		one.Said = wording.Converting(t, one.Source.Label)
-		out.Converting = append(out.Converting, one)
-	}
 	if c.Surest != "" {
 		at := Named(a.Dossier, c.Surest.Ref())
 		out.Surest = &at

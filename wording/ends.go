@@ -7,7 +7,7 @@ import (
 	"kaiku/core/matching"
 )
 
-// EndMembers say what both ends of a path have to have alike.
+// EndMembers name the settings that have to match at both ends of a path.
 var EndMembers = map[matching.EndMember]string{
 	matching.EndAddress: "Address", matching.EndPort: "Port", matching.EndName: "Name", matching.EndLocator: "Locator", matching.EndAccount: "Account", matching.EndClock: "Clock",
 }

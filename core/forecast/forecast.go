@@ -253,7 +253,7 @@ type decided struct {
 	lifts answer // whether they would play as they are if what decides were lifted
 }
 
-// answer is yes or no; 0 if nobody has asked.
+// answer is yes or no, or 0 while it has not been worked out.
 type answer int8
 
 const (

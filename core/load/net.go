@@ -335,7 +335,7 @@ func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 			at := n.readAt(s)
 			switch rest := 1/at.mbps - taken[key]; {
 			case at.mbps > 0 && at.mbps < narrowest*narrower && rest > 0:
-				h.rate, h.known = 1/rest, at.known // it is this hop that the reading tells of
+				h.rate, h.known = 1/rest, at.known // the reading is about this hop
 			case measured.mbps > h.rate:
 				h.rate, h.known = measured.mbps, weakest(measured.known, dossier.KnownEstimated)
 			default:

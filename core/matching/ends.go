@@ -12,10 +12,10 @@ import (
 	"kaiku/core/dossier"
 )
 
-// EndMember is something that both ends of a path have to have alike.
+// EndMember is a setting that has to match at both ends of a path.
 type EndMember string
 
-// What both ends have to have alike.
+// Settings that have to match.
 const (
 	EndAddress EndMember = "address"
 	EndPort    EndMember = "port"
@@ -31,10 +31,10 @@ var EndMembers = []EndMember{EndAddress, EndPort, EndName, EndLocator, EndAccoun
 // Agreement is how what is said of one member goes together.
 type Agreement string
 
-// Agreements, the worst first. The record of a server is behind if the scan saw it otherwise than it is recorded.
+// Agreements, the worst first.
 const (
 	DeviceOther Agreement = "device-differs" // the device has something else set than the server, as far as that is known
-	RecordOld   Agreement = "record-behind"  // the server was seen otherwise than it is recorded
+	RecordOld   Agreement = "record-behind"  // the scan found something else than is recorded of the server
 	OneSays     Agreement = "one-says"       // only one of the three is known
 	Agree       Agreement = "agree"
 )
@@ -90,6 +90,7 @@ func Ends(x *dossier.Index, hosts []Beside, scanned time.Time) []PathEnds {
 			continue // there is only one end
 		}
 		e := ends{x: x, path: p, source: source, server: server}
+		e.side, e.own = x.ServerSide(p)
 		one := PathEnds{Path: p.ID}
 		for i := range hosts {
 			switch b := &hosts[i]; {
@@ -120,13 +121,14 @@ type ends struct {
 	path   dossier.Path
 	source dossier.Source
 	server dossier.Device
+	side   dossier.End // the server's, by the record
+	own    []netip.Addr
 	host   *Beside
 }
 
 func (e ends) row(m EndMember) EndRow {
 	r := EndRow{Member: m}
-	s, _ := e.x.ServerSide(e.path)
-	d := e.path.DeviceEnd
+	s, d := e.side, e.path.DeviceEnd
 	switch m {
 	case EndAddress:
 		e.addresses(&r)
@@ -141,13 +143,13 @@ func (e ends) row(m EndMember) EndRow {
 		e.seen(&r, "locator")
 	case EndAccount:
 		r.Server, r.Device = e.account(e.source.Account), e.account(e.path.Account)
+		if len(r.Server) == 0 {
+			return EndRow{} // a source without an account asks for none
+		}
 	case EndClock:
-		r.Server, r.Device = e.clock(e.server.ID), e.clock(e.path.Device)
+		return e.clocks()
 	}
 	r.Agreement = r.agreement()
-	if m == EndAccount && len(r.Server) == 0 || m == EndClock && r.Agreement == OneSays {
-		return EndRow{} // a source without an account asks for none; one clock alone says nothing of the other
-	}
 	return r
 }
 
@@ -180,7 +182,6 @@ func addressTexts(list []netip.Addr) (out []string) {
 
 // addresses compares those of the server. One family says nothing of the other.
 func (e ends) addresses(r *EndRow) {
-	_, own := e.x.ServerSide(e.path)
 	for _, i := range e.x.ListensOn(e.source) {
 		if typed := e.path.DeviceEnd.Address; typed.IsValid() && e.path.FoundBy == dossier.ByTypedAddress && slices.Contains(i.Addresses, typed) && i.AddressBy == dossier.ByLease {
 			r.ByLease = true
@@ -191,7 +192,7 @@ func (e ends) addresses(r *EndRow) {
 	only := func(list []netip.Addr) []netip.Addr {
 		return slices.DeleteFunc(slices.Clone(list), func(a netip.Addr) bool { return !family(a.Unmap()) })
 	}
-	r.Server, r.Device = addressTexts(only(own)), addressTexts([]netip.Addr{typed})
+	r.Server, r.Device = addressTexts(only(e.own)), addressTexts([]netip.Addr{typed})
 	if e.host == nil {
 		return
 	}
@@ -236,13 +237,19 @@ func (e ends) account(id dossier.ID[dossier.Account]) []string {
 	return text(a.Name)
 }
 
-// clock tells how far a device's clock is off, in whole seconds.
-func (e ends) clock(id dossier.ID[dossier.Device]) []string {
-	r, measured := e.x.Newest(id, dossier.ClockOffsetS)
-	if !measured {
-		return nil
+// clocks compares how far both clocks are off, in whole seconds. One alone says nothing of the other.
+func (e ends) clocks() EndRow {
+	server, one := e.x.Newest(e.server.ID, dossier.ClockOffsetS)
+	device, other := e.x.Newest(e.path.Device, dossier.ClockOffsetS)
+	if !one || !other {
+		return EndRow{}
 	}
-	return []string{fmt.Sprintf("%+d s", int(math.Round(r.Value)))}
+	a, b := int(math.Round(server.Value)), int(math.Round(device.Value))
+	r := EndRow{Member: EndClock, Server: text(fmt.Sprintf("%+d s", a)), Device: text(fmt.Sprintf("%+d s", b)), Agreement: Agree}
+	if max(a-b, b-a) > sameClock {
+		r.Agreement = DeviceOther
+	}
+	return r
 }
 
 // sameClock is by how much two clocks may differ, in seconds: hours of blocking and guides go by the minute.
@@ -263,24 +270,18 @@ func (r EndRow) agreement() Agreement {
 	switch {
 	case said < 2:
 		return OneSays
-	case !r.alike(r.Device, truth):
+	case !agree(r.Device, truth):
 		return DeviceOther
-	case !r.alike(r.Server, r.Seen):
+	case !agree(r.Server, r.Seen):
 		return RecordOld
 	}
 	return Agree
 }
 
-// alike reports whether two have a value in common, or one says nothing.
-func (r EndRow) alike(a, b []string) bool {
+// agree reports whether two have a value in common, or one says nothing.
+func agree(a, b []string) bool {
 	if len(a) == 0 || len(b) == 0 {
 		return true
-	}
-	if r.Member == EndClock {
-		var one, other int
-		_, _ = fmt.Sscanf(a[0], "%d", &one) // they were written by clock
-		_, _ = fmt.Sscanf(b[0], "%d", &other)
-		return max(one-other, other-one) <= sameClock
 	}
 	return slices.ContainsFunc(a, func(s string) bool { return slices.Contains(b, s) })
 }

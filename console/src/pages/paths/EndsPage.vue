@@ -30,7 +30,7 @@ const record = (p: Ends) => act(async () => {
 <template>
   <div class="page stack">
     <h1>Both ends</h1>
-    <p class="quiet">What has to be alike at both ends of a path: as the server is recorded, as it is entered on the device, and as the latest scan saw it at the server.</p>
+    <p class="quiet">These settings have to match at both ends of a path. Each is shown as it is recorded for the server, as it is entered on the device, and as the latest scan found it.</p>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <p v-if="!data.scan" class="sheet">The network was never scanned: what the servers have now is not known. <router-link :to="`/households/${code}/devices/observed`">Scan the network</router-link></p>

@@ -21,8 +21,9 @@ const { data, failure, reload } = useResource(async () => {
   return { ...plan, mayWrite: overview.mayWrite }
 }, { household: code })
 const keyOf = (s: Step) => `${s.act} ${s.at.id} ${s.tests.join(' ')}`
-const handed = reactive(new Set<string>()) // on their way, and not in the plan yet
-const left = computed(() => data.value?.reproof.filter((s) => !handed.has(keyOf(s))) ?? [])
+const handed = reactive(new Set<string>()) // kept by the outbox: done as long as something waits there
+const left = computed(() => data.value?.reproof.filter((s) => !outbox.parcels.length || !handed.has(keyOf(s))) ?? [])
+watch(() => outbox.parcels.length, (n) => { if (!n) handed.clear() })
 const chosen = ref('')
 const step = computed(() => left.value.find((s) => keyOf(s) === chosen.value) ?? left.value.find((s) => !s.machine) ?? left.value[0])
 const minutes = computed(() => left.value.reduce((n, s) => n + s.minutes, 0))
