@@ -26,7 +26,7 @@ const print = () => window.print()
         <div class="row between"><h2>{{ w.what }}</h2><StateMark v-if="!turned" :state="w.status" /></div>
         <p class="how">{{ w.how }}</p>
         <p v-if="w.else">If that fails: {{ w.else }}</p>
-        <p class="small">{{ w.said }}<template v-if="w.last"> Last on {{ when(w.last, false) }}.</template><template v-if="!turned">&#32;<router-link :to="`/households/${code}/records/path/${w.path.id}`">{{ w.path.label }}</router-link>, {{ w.proven }} of {{ w.required }} required tests proven.</template></p>
+        <p class="small">{{ w.said }}<template v-if="w.last"> Last on {{ when(w.last, false) }}.</template><template v-if="!turned">{{ ' ' }}<router-link :to="`/households/${code}/records/path/${w.path.id}`">{{ w.path.label }}</router-link>, {{ w.proven }} of {{ w.required }} required tests proven.</template></p>
       </section>
       <section v-if="card.devices.length" class="sheet stack-s" aria-label="What is here">
         <h2>What is here</h2>
