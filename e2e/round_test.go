@@ -1,6 +1,15 @@
 package e2e
 
-import "testing"
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/demo"
+)
 
 // A technician goes through the steps on the phone: one tap where all is as expected, one more for what is not, and a slip is taken back.
 func TestARoundIsGoneThroughOnThePhone(t *testing.T) {
@@ -35,4 +44,37 @@ func TestARoundIsGoneThroughOnThePhone(t *testing.T) {
 	tilit.seesNot("As expected")
 	tilit.picture("round-desk")
 	tilit.audit("a round, as one who reads")
+}
+
+// A round in the cellar without a line: the page goes on to the next step, and what was seen is sent afterwards with the time it was seen.
+func TestARoundWithoutALine(t *testing.T) {
+	base := startDemo(t)
+	line := newLine(t, base)
+	petri := newScreen(t, line.address, phone)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/proving/round")
+	petri.sees("Play something from the path lamp room films")
+	petri.settle()
+	began := time.Now()
+	line.set(true, false)
+	petri.tap("All 5 as expected")
+	petri.sees("Kept on this device: 5 passed.")
+	petri.sees("1 entry not sent yet")
+	petri.sees("Copy the sample clip")
+	cut := time.Now()
+	line.set(false, false)
+	petri.tap("Send now")
+	petri.wait("it to be sent", `!document.body.innerText.includes('not sent')`)
+	petri.seesNot("Play something from the path lamp room films")
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	made := 0
+	for _, a := range d.Attempts {
+		if a.At.After(began) {
+			assert.WithinRange(t, a.At, began, cut)
+			assert.Equal(t, dossier.Pass, a.Outcome)
+			made++
+		}
+	}
+	assert.Equal(t, 5, made)
 }

@@ -17,7 +17,7 @@ async function page(who: unknown = petri): Promise<Outbox> {
   return import('./outbox')
 }
 
-const write = (title: string) => ({ code: 'H-0001', room: 'r', title, method: 'POST' as const, path: `/households/H-0001/${title}`, body: { title } })
+const write = (title: string) => ({ code: 'H-0001', room: 'r', title, method: 'POST' as const, path: `/households/H-0001/${title}` as const, body: { title } })
 const settled = async (box: Outbox) => vi.waitFor(() => expect(box.outbox.sending).toBe(false))
 
 beforeEach(() => {

@@ -1,6 +1,7 @@
 import { computed, reactive } from 'vue'
-import { failureOf, type Problem } from './api/client'
+import { Failure, failureOf, type Problem } from './api/client'
 import { me } from './me'
+import { supposing } from './supposed'
 
 /**
  * Writes on their way to the server, kept in the browser until it has them: a cellar without a
@@ -21,7 +22,8 @@ export interface Parcel {
   refused?: Problem
 }
 
-export type NewParcel = Pick<Parcel, 'code' | 'room' | 'title' | 'method' | 'path'> & { body: unknown; headers?: Record<string, string> }
+/** The path begins below the address of the API. */
+export type NewParcel = Pick<Parcel, 'code' | 'room' | 'title' | 'method'> & { path: `/households/${string}`; body: unknown; headers?: Record<string, string> }
 
 const name = 'kaiku-outbox'
 let opened: Promise<IDBDatabase> | undefined
@@ -66,6 +68,7 @@ let made = 0 // counts down for parcels that only this page holds
 
 /** Takes a write in, and sends what waits. It returns once the browser has kept it. */
 export async function post(p: NewParcel): Promise<void> {
+  if (supposing(p.code)) throw new Failure({ type: '', title: 'Nothing is written while supposing', status: 400, code: 'suppose-only-reads', detail: 'Changes are only supposed, so nothing is written.', remedy: 'Make the supposed changes or drop them, then try again.' })
   const isFile = p.body instanceof Blob
   const parcel = {
     who: me.session?.person.id ?? '', code: p.code, room: p.room, title: p.title, method: p.method, path: p.path, doneAt: new Date().toISOString(),

@@ -21,9 +21,13 @@ const { data, failure, reload } = useResource(async () => {
   return { ...plan, mayWrite: overview.mayWrite }
 }, { household: code })
 const keyOf = (s: Step) => `${s.act} ${s.at.id} ${s.tests.join(' ')}`
-const handed = reactive(new Set<string>()) // kept by the outbox: done as long as something waits there
-const left = computed(() => data.value?.reproof.filter((s) => !outbox.parcels.length || !handed.has(keyOf(s))) ?? [])
-watch(() => outbox.parcels.length, (n) => { if (!n) handed.clear() })
+const handed = reactive(new Set<string>()) // kept by the outbox, and not to be asked for again until it is known what came of them
+const left = computed(() => data.value?.reproof.filter((s) => !handed.has(keyOf(s))) ?? [])
+watch(() => outbox.parcels.length, async (n) => {
+  if (n) return
+  await reload()
+  handed.clear()
+})
 const chosen = ref('')
 const step = computed(() => left.value.find((s) => keyOf(s) === chosen.value) ?? left.value.find((s) => !s.machine) ?? left.value[0])
 const minutes = computed(() => left.value.reduce((n, s) => n + s.minutes, 0))
@@ -65,7 +69,7 @@ const record = (s: Step) => act(async () => {
   } catch (e) {
     const failed = asFailure(e)
     if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
-    await post({ code, room: s.room?.id ?? '', title: `${s.sentence}: ${what}`, method: 'POST', path: `/api/v1/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
+    await post({ code, room: s.room?.id ?? '', title: `${s.sentence}: ${what}`, method: 'POST', path: `/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
     handed.add(keyOf(s))
     chosen.value = ''
     said.value = `Kept on this device: ${what}.`

@@ -18,7 +18,7 @@ async function loadAll(code: string, name: string): Promise<AnyRecord[]> {
   }
 }
 
-export function recordPath(code: string, kind: string, id = ''): string {
+export function recordPath(code: string, kind: string, id = ''): `/households/${string}` {
   if (kind === 'household') return `/households/${code}`
   return `/households/${code}/${kindNamed(kind)?.plural}${id ? '/' + id : ''}`
 }
