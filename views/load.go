@@ -60,10 +60,19 @@ func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		case ch.Folder != "":
 			what = a.FullLabel(subject)
 		}
-		out.Changes = append(out.Changes, wire.LoadChange{Kind: ch.Kind, Said: wording.LoadChange(ch, a.Label(ch.Device.Ref()), what), Subject: wire.Ref(subject), Share: ch.Share, State: ch.State,
-			Then: "then at most " + wording.Share(ch.Share, "") + " of anything is taken (" + wording.LoadStates[ch.State] + ")"})
+		out.Changes = append(out.Changes, wire.LoadChange{Kind: ch.Kind, Said: wording.LoadChange(ch.Change, a.Label(ch.Device.Ref()), what), Subject: wire.Ref(subject), Share: ch.Share, State: ch.State,
+			Then: "then at most " + wording.Share(ch.Share, "") + " of anything is taken (" + wording.LoadStates[ch.State] + ")", Steps: stepsOf(a, ch)})
 	}
 	return out
+}
+
+// stepsOf are the changes of records by which a change of the network is supposed. Converted files are
+// read again, not recorded.
+func stepsOf(a *assess.Assessment, ch load.Tried) []wire.PreviewStep {
+	if ch.Kind == load.LighterCopies {
+		return []wire.PreviewStep{}
+	}
+	return stepsTo(a.Dossier, ch.Home, load.Touched)
 }
 
 func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {

@@ -14,7 +14,7 @@ import (
 
 // Preview compares two assessments of one home.
 func Preview(before *assess.Assessment, after Home) wire.Preview {
-	out := wire.Preview{Before: before.Coverage, After: after.Coverage, Stale: []wire.PreviewTest{}, InDoubt: []wire.PreviewTest{}, Proven: []wire.PreviewTest{}, Asked: []wire.PreviewTest{}, Dropped: []wire.PreviewTest{},
+	out := wire.Preview{Revision: before.Revision, Before: before.Coverage, After: after.Coverage, Stale: []wire.PreviewTest{}, InDoubt: []wire.PreviewTest{}, Proven: []wire.PreviewTest{}, Asked: []wire.PreviewTest{}, Dropped: []wire.PreviewTest{},
 		Found: Findings(after.Dossier, without(after.Findings, before.Findings)), Gone: Findings(before.Dossier, without(before.Findings, after.Findings))}
 	good := func(s proving.Status) bool { return s == proving.Proven || s == proving.Marginal }
 	var lost []proving.TestStatus

@@ -80,6 +80,7 @@ type LoadChange struct {
 	Share   float64         `json:"share" doc:"How much of the most taken would then be taken."`
 	State   load.State      `json:"state" enum:"room-left,tight,overloaded,not-known" doc:"What that means."`
 	Then    string          `json:"then" doc:"The same in words."`
+	Steps   []PreviewStep   `json:"steps" doc:"The changes of records by which it can be supposed, and recorded once it is done. Empty for files to be converted: what comes of that is read from them."`
 }
 
 // LoadUplink is what can be watched elsewhere at once, over one internet line.

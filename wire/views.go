@@ -145,6 +145,18 @@ type PreviewChanges struct {
 	Changes []PreviewStep `json:"changes" minItems:"1" maxItems:"50" doc:"The changes, in their order."`
 }
 
+// MakeSupposed asks to make changes that were supposed, in one write.
+type MakeSupposed struct {
+	Changes []PreviewStep `json:"changes" minItems:"1" maxItems:"50" doc:"The changes, in their order."`
+	AsOf    uint64        `json:"asOf" minimum:"1" doc:"Revision of the home for which they were supposed; what others changed since is not written over."`
+}
+
+// Made is what came of several changes.
+type Made struct {
+	Revision uint64  `json:"revision" doc:"Revision in which they were made; it can be undone as a whole."`
+	Records  []Named `json:"records" doc:"The records that were added or changed."`
+}
+
 // PreviewTest is one test that a change would touch.
 type PreviewTest struct {
 	ID       string `json:"id" doc:"Identity of the test."`
@@ -163,6 +175,7 @@ type PreviewChange struct {
 
 // Preview is what changes would do to what is proven. Nothing of it is stored.
 type Preview struct {
+	Revision uint64           `json:"revision" doc:"Revision of the home with which it is compared."`
 	Sentence string           `json:"sentence" doc:"The whole in one sentence; empty if nothing proven would change."`
 	Before   proving.Coverage `json:"before" doc:"Required tests by where they stand now."`
 	After    proving.Coverage `json:"after" doc:"The same after the changes."`

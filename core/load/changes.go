@@ -2,6 +2,8 @@ package load
 
 import (
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"maps"
 	"slices"
 	"time"
@@ -53,49 +55,48 @@ type supposed struct {
 	make func(*dossier.Dossier)
 }
 
+// Tried is a change with the home as it would be after it. The home shares with the one that it was made from whatever the change
+// leaves alone, so it is only to be read.
+type Tried struct {
+	Change
+	Home *dossier.Dossier
+}
+
 // Changes tries, where little or nothing is left, every single change that could relieve what is taken most, each in a copy of the home,
 // and returns those after which less is taken and nothing that was known is not known any more: what leaves most first, then what takes least.
-func Changes(x *dossier.Index, evening *time.Location, before Case) []Change {
+func Changes(x *dossier.Index, evening *time.Location, before Case) []Tried {
 	worst, carries := before.Bottleneck()
 	if !carries || before.State != Tight && before.State != Overloaded {
 		return nil
 	}
 	n := newNet(x, evening)
-	out := []Change{}
+	out := []Tried{}
 	for _, one := range n.candidates(before, worst) {
-		then := newNet(one.in(x).Index(), evening)
+		home := one.in(x)
+		then := newNet(home.Index(), evening)
 		after := then.add(then.pathsOf(before.Paths))
 		use, _ := after.Bottleneck()
 		if after.State == NotKnown || use.Share > worst.Share-0.01 {
 			continue
 		}
 		one.Share, one.State = use.Share, after.State
-		out = append(out, one.Change)
+		out = append(out, Tried{one.Change, home})
 	}
-	slices.SortStableFunc(out, func(a, b Change) int {
+	slices.SortStableFunc(out, func(a, b Tried) int {
 		return cmp.Or(cmp.Compare(slices.Index(States, a.State), slices.Index(States, b.State)), cmp.Compare(effort[a.Kind], effort[b.Kind]), cmp.Compare(a.Share, b.Share))
 	})
 	return out
 }
 
-// in returns a copy of the home in which the change is made, with lists of its own of what may change.
+// Touched names the kinds of record that a change may change.
+var Touched = []string{"interface", "link", "reading", "folder"}
+
+// in returns a copy of the home in which the change is made, with lists of its own of what is Touched.
 func (s supposed) in(x *dossier.Index) *dossier.Dossier {
 	d := *x.Dossier
 	d.Links, d.Interfaces, d.Folders, d.Readings = slices.Clone(d.Links), slices.Clone(d.Interfaces), slices.Clone(d.Folders), slices.Clone(d.Readings)
 	s.make(&d)
 	return &d
-}
-
-// Made returns a copy of the home in which one of Changes is made; of other changes nothing is known, and there is none.
-func Made(x *dossier.Index, evening *time.Location, before Case, one Change) (*dossier.Dossier, bool) {
-	worst, _ := before.Bottleneck()
-	one.Share, one.State = 0, ""
-	for _, s := range newNet(x, evening).candidates(before, worst) {
-		if s.Change == one {
-			return s.in(x), true
-		}
-	}
-	return nil, false
 }
 
 // mostTried is for how many of the paths that take most of something changes are tried; about the others there is less to gain.
@@ -184,9 +185,12 @@ func (n *net) byCable(id dossier.ID[dossier.Device]) []supposed {
 				d.Links.Delete(l.ID)
 			}
 			l := dossier.Link{Near: port.ID, Far: far, Kind: dossier.LinkCable, RateMbps: rate}
-			l.ID = up[0].ID // in the place of the link that goes
-			if l.Near == "" {
-				l.Near = up[0].Near
+			l.ID = up[0].ID   // in the place of the link that goes
+			if l.Near == "" { // every device that is to be wired has a port somewhere; it is not recorded yet
+				made := dossier.Interface{Device: id, Name: "network port", Medium: dossier.OnCable}
+				made.ID = portFor(up[0])
+				d.Interfaces.Put(made)
+				l.Near = made.ID
 			}
 			d.Links.Put(l)
 			d.Readings = slices.DeleteFunc(d.Readings, func(r dossier.Reading) bool { return n.MeasuredAt(r.Subject) == id }) // made over what goes
@@ -212,6 +216,14 @@ func (n *net) byCable(id dossier.ID[dossier.Device]) []supposed {
 		out = append(out, supposed{Change{Kind: RunCable, Device: id, Mbps: rate}, cabled(far, rate)})
 	}
 	return out
+}
+
+// portFor is the id of a port that is supposed in place of the near end of a link: always the same one, so that what is supposed twice is one.
+func portFor(l dossier.Link) dossier.ID[dossier.Interface] {
+	sum := sha256.Sum256([]byte("port for " + l.ID))
+	h := hex.EncodeToString(sum[:])
+	const upToVersion = len("01890000-0000-7")
+	return dossier.ID[dossier.Interface](string(l.ID[:upToVersion]) + h[:3] + "-8" + h[3:6] + "-" + h[6:18])
 }
 
 // freePort returns a port of the router, or else of a switch on its cables, that nothing is recorded to be plugged into.

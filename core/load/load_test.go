@@ -77,7 +77,7 @@ func (h *house) alone(t require.TestingT, p dossier.ID[dossier.Path]) load.Case 
 	return load.Case{}
 }
 
-func (h *house) changes(c load.Case) []load.Change { return load.Changes(h.Index(), time.UTC, c) }
+func (h *house) changes(c load.Case) []load.Tried { return load.Changes(h.Index(), time.UTC, c) }
 
 func (h *house) together() load.Case {
 	var all []dossier.ID[dossier.Path]
@@ -370,7 +370,7 @@ func TestChanges(t *testing.T) {
 	})
 	c := h.alone(t, p)
 	require.NotEmpty(t, h.changes(c))
-	assert.Equal(t, load.Change{Kind: load.WireDevice, Device: screen, Outlet: outlet, Mbps: 100, Share: 30 / 94.15, State: load.Roomy}, h.changes(c)[0])
+	assert.Equal(t, load.Change{Kind: load.WireDevice, Device: screen, Outlet: outlet, Mbps: 100, Share: 30 / 94.15, State: load.Roomy}, h.changes(c)[0].Change)
 	assert.NotContains(t, kinds(), load.RunCable, "no cable has to be laid where one lies")
 	h.Outlets.Find(outlet).Tested = dossier.TestFailed
 	assert.NotContains(t, kinds(), load.WireDevice)
