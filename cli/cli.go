@@ -43,6 +43,9 @@ type App struct {
 	attention                           bool
 	lines                               lineReader
 	known                               *dossier.Dossier // read once per command
+	ifs                                 []string         // changes to be supposed, as they were typed
+	supposed                            []wire.PreviewStep
+	collects                            bool // a change is not made but supposed
 }
 
 // Run carries out one command and returns the exit code.
@@ -64,7 +67,7 @@ func (a *App) Run(ctx context.Context, args ...string) int {
 
 // Root makes the tree of commands.
 func (a *App) Root() *cobra.Command {
-	a.attention, a.known, a.lines = false, nil, lineReader{}
+	a.attention, a.known, a.supposed, a.lines = false, nil, nil, lineReader{}
 	root := &cobra.Command{Use: "kaiku", Version: a.Version, Short: "Record, prove and hand over home media installations",
 		SilenceUsage: true, SilenceErrors: true,
 		RunE: func(cmd *cobra.Command, _ []string) error { return cmd.Help() }}
@@ -76,6 +79,7 @@ func (a *App) Root() *cobra.Command {
 	f.BoolVar(&a.json, "json", false, "the same as --format json")
 	f.BoolVarP(&a.quiet, "quiet", "q", false, "write no notes and no progress, only the output and errors")
 	f.BoolVar(&a.noInput, "no-input", false, "never ask; fail instead")
+	f.StringArrayVar(&a.ifs, "if", nil, "a change to suppose while reading, such as \"device set parlour-screen --room attic\"; may be repeated")
 	f.StringVar(&a.sessionFile, "session-file", a.env("KAIKU_SESSION_FILE", ""), "where the log-in is kept (KAIKU_SESSION_FILE)")
 	_ = root.RegisterFlagCompletionFunc("household", a.completeHouseholds)
 	root.PersistentPreRunE = func(cmd *cobra.Command, args []string) error {
@@ -85,11 +89,14 @@ func (a *App) Root() *cobra.Command {
 			}
 			a.format = "json"
 		}
-		return a.argumentBeatsEnvironment(cmd, args)
+		if err := a.argumentBeatsEnvironment(cmd, args); err != nil {
+			return err
+		}
+		return a.supposes(cmd)
 	}
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
-	root.AddCommand(a.arriveCommand(), a.departCommand(), a.joinCommand(), a.applyCommand(), a.surveyCommand(), a.findingCommand(), a.forecastCommand(), a.loadCommand(), a.scanCommand(), a.testCommand(), a.statusCommand(),
+	root.AddCommand(a.arriveCommand(), a.departCommand(), a.joinCommand(), a.applyCommand(), a.surveyCommand(), a.findingCommand(), a.forecastCommand(), a.loadCommand(), a.scanCommand(), a.supposeCommand(), a.testCommand(), a.statusCommand(),
 		a.prerequisiteCommand(), a.recipeCommand(), a.knowledgeCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
 	root.AddCommand(a.Extra...)
 	a.finish(root)
@@ -164,7 +171,11 @@ func (a *App) client() *client.Client {
 	if s := a.session(); token == "" && (s.URL == a.where() || s.URL == "") {
 		token = s.Token
 	}
-	return client.New(a.where(), token)
+	c := client.New(a.where(), token)
+	if supposing, err := c.Supposing(a.supposed...); err == nil { // they came out of what was typed, and can be written
+		return supposing
+	}
+	return c
 }
 
 // code returns the household that the command is about.

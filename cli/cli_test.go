@@ -3,6 +3,7 @@ package cli
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"net/http"
 	"net/http/httptest"
@@ -30,6 +31,7 @@ type office struct {
 	d       *dossier.Dossier
 	sent    []sent
 	asked   []string // paths of a household
+	suppose []string // headers that supposed changes
 	fault   string   // the answer to what is sent
 	preview wire.Preview
 	known   knowledge.Knowledge
@@ -48,6 +50,10 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("ETag", `"1"`)
 	if strings.HasPrefix(path, "/households/") {
 		o.asked = append(o.asked, path)
+		if header := r.Header.Get("Kaiku-Suppose"); header != "" {
+			b, _ := base64.RawURLEncoding.DecodeString(header)
+			o.suppose = append(o.suppose, string(b))
+		}
 	}
 	if o.fault != "" && r.Method != http.MethodGet {
 		w.WriteHeader(http.StatusUnprocessableEntity)

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
@@ -155,6 +156,7 @@ func (a *App) record(d *dossier.Dossier, people people, k *dossier.Kind, r dossi
 
 func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 	c := &cobra.Command{Use: "add", Short: "Add " + wording.A(k.Noun()), Example: "  kaiku " + k.Name + " add " + sampleOf(k).add}
+	changing(c)
 	var dry bool
 	read := a.memberFlags(c, k, dossier.Add)
 	dryFlag(c, &dry)
@@ -166,6 +168,9 @@ func (a *App) addKind(k *dossier.Kind) *cobra.Command {
 		members, err := read(d)
 		if err != nil {
 			return err
+		}
+		if a.collects {
+			members["id"] = uuid.Must(uuid.NewV7()).String() // so that it is the same one in everything that is read
 		}
 		if stop, err := a.before(cmd.Context(), dry, wire.PreviewStep{Verb: "add", Kind: k.Name, Members: members}); stop || err != nil {
 			return err
@@ -199,6 +204,7 @@ func (a *App) setKind(k *dossier.Kind) *cobra.Command {
 	use, mark := nameArgument(k, "set")
 	c := mark(&cobra.Command{Use: use, Short: "Change " + wording.A(k.Noun()), ValidArgsFunction: a.completeRecords(k), Example: "  kaiku " + k.Name + " set " + sampleOf(k).set,
 		Long: "Changes the values given by flags and leaves the others as they are. An empty value, such as --note \"\", clears one."})
+	changing(c)
 	var dry bool
 	read := a.memberFlags(c, k, dossier.Set)
 	dryFlag(c, &dry)
@@ -259,12 +265,17 @@ func (a *App) removeKind(k *dossier.Kind) *cobra.Command {
 		}}
 	a.yesFlag(c)
 	dryFlag(c, &dry)
+	changing(c)
 	return c
 }
 
 // before tells what a change would do to what is proven, before it is stored. With dry it shows all
 // of that and says to stop.
 func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop bool, err error) {
+	if a.collects {
+		a.supposed = append(a.supposed, step)
+		return true, nil
+	}
 	p, err := a.client().Preview(ctx, a.household, step)
 	if client.IsProblem(err, "still-used") || err == nil && !dry {
 		if p.Sentence != "" {
@@ -275,6 +286,15 @@ func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop
 	if err != nil {
 		return false, err
 	}
+	if err := a.showPreview(p); err != nil || a.format != "table" {
+		return true, err
+	}
+	a.note("%s Nothing has been written; leave out --dry-run to write it.", cmp.Or(p.Sentence, "Nothing that is proven would change."))
+	return true, nil
+}
+
+// showPreview shows what changes would do.
+func (a *App) showPreview(p wire.Preview) error {
 	rows := [][]string{}
 	for _, list := range []struct {
 		word  string
@@ -296,11 +316,7 @@ func (a *App) before(ctx context.Context, dry bool, step wire.PreviewStep) (stop
 	for _, c := range p.Plays {
 		rows = append(rows, []string{"plays", c.What, cmp.Or(c.After, "no path leads there"), "before: " + cmp.Or(c.Before, "no path led there")})
 	}
-	if err := a.show(p, []string{"What", "About", "Would be", "Why"}, rows); err != nil || a.format != "table" {
-		return true, err
-	}
-	a.note("%s Nothing has been written; leave out --dry-run to write it.", cmp.Or(p.Sentence, "Nothing that is proven would change."))
-	return true, nil
+	return a.show(p, []string{"What", "About", "Would be", "Why"}, rows)
 }
 
 // lossesOf says what the removal of a record takes along and what it clears.

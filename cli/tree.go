@@ -127,7 +127,7 @@ var headings = []struct {
 }{
 	{"Every day", []string{"login", "logout", "whoami", "today", "arrive", "depart", "join"}},
 	{"The household", []string{"household", "wish", "restriction", "visit"}},
-	{"Survey", []string{"survey", "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "finding", "gap-answer"}},
+	{"Survey", []string{"survey", "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "finding", "gap-answer", "suppose"}},
 	{"Inventory", []string{"scan", "device", "interface", "software", "register-entry", "setting", "source", "folder", "converted-copy", "decoding", "chain-link", "opening", "account", "secret", "apply"}},
 	{"Paths and proof", []string{"path", "busy-set", "forecast", "load", "recipe", "prerequisite", "test", "attempt", "status", "waiver"}},
 	{"Changes and issues", []string{"change", "settings-copy", "issue", "attachment", "long-task", "due"}},

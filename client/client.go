@@ -4,6 +4,7 @@ package client
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -26,9 +27,10 @@ import (
 
 // Client talks to one Kaiku. It is safe for use by several goroutines.
 type Client struct {
-	base  string
-	token string
-	http  *http.Client
+	base    string
+	token   string
+	http    *http.Client
+	suppose string // header that supposes changes, or ""
 }
 
 // New returns a client of the Kaiku at address, such as http://127.0.0.1:7440, with a bearer
@@ -42,7 +44,21 @@ func (c *Client) Address() string { return c.base }
 
 // WithToken returns a client of the same Kaiku with another token.
 func (c *Client) WithToken(token string) *Client {
-	return &Client{base: c.base, token: token, http: c.http}
+	return &Client{base: c.base, token: token, http: c.http, suppose: c.suppose}
+}
+
+// Supposing returns a client that reads homes as if these changes had been made, and with which nothing can be written; without changes it
+// is an ordinary one.
+func (c *Client) Supposing(changes ...wire.PreviewStep) (*Client, error) {
+	out := &Client{base: c.base, token: c.token, http: c.http}
+	if len(changes) > 0 {
+		b, err := json.Marshal(changes)
+		if err != nil {
+			return nil, fmt.Errorf("write what is supposed: %w", err)
+		}
+		out.suppose = base64.RawURLEncoding.EncodeToString(b)
+	}
+	return out, nil
 }
 
 // Unreachable is the error when nothing answers at the address.
@@ -110,6 +126,9 @@ func (c *Client) open(ctx context.Context, method, path string, headers map[stri
 	}
 	for k, v := range headers {
 		r.Header.Set(k, v)
+	}
+	if c.suppose != "" {
+		r.Header.Set("Kaiku-Suppose", c.suppose)
 	}
 	if c.token != "" {
 		r.Header.Set("Authorization", "Bearer "+c.token)
@@ -670,6 +689,11 @@ func (c *Client) Dossier(ctx context.Context, code string) (*dossier.Dossier, er
 // Preview tells what changes would do to what is proven; nothing is stored.
 func (c *Client) Preview(ctx context.Context, code string, changes ...wire.PreviewStep) (wire.Preview, error) {
 	return post[wire.Preview](ctx, c, "/households/"+code+"/preview", wire.PreviewChanges{Changes: changes})
+}
+
+// MakeSupposed makes changes that were supposed for revision asOf of the home, all in one write or none.
+func (c *Client) MakeSupposed(ctx context.Context, code string, asOf uint64, changes ...wire.PreviewStep) (wire.Made, error) {
+	return post[wire.Made](ctx, c, "/households/"+code+"/preview/make", wire.MakeSupposed{Changes: changes, AsOf: asOf})
 }
 
 // AddSecret keeps a credential.

@@ -294,8 +294,16 @@ func (s *Server) registerProving() {
 		InHome
 		Body wire.PreviewChanges
 	}) (*answer[wire.Preview], error) {
-		p, err := s.service.Preview(ctx, a, in.Code, len(in.Body.Changes), func(n int, d *dossier.Dossier) (service.Step, error) { return s.previewStep(d, in.Body.Changes[n]) })
+		p, err := s.service.Preview(ctx, a, in.Code, s.steps(in.Body.Changes))
 		return &answer[wire.Preview]{Body: p}, err
+	})
+	operation(s, "make-supposed", http.MethodPost, "/households/{code}/preview/make", "Make changes that were supposed, all in one write or none", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Keyed
+		Body wire.MakeSupposed
+	}) (*answer[wire.Made], error) {
+		made, err := s.service.MakeSupposed(ctx, a, in.Code, in.Body.AsOf, s.steps(in.Body.Changes), request(ctx, in.Keyed, in.Body))
+		return &answer[wire.Made]{Body: made}, err
 	})
 	operation(s, "run-tests", http.MethodPost, "/households/{code}/tests/run", "Run automatic tests from this machine; returns at once", func(ctx context.Context, a service.Actor, in *struct {
 		InHome

@@ -81,7 +81,7 @@ func New(s *service.Service, o Options) *Server {
 	srv.echo.HTTPErrorHandler = srv.plainError
 	srv.echo.Use(srv.observe, srv.headers, echo.WrapMiddleware(srv.sameOrigin), middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: service.MaxAttachment + 1<<20, Skipper: func(c *echo.Context) bool { return strings.HasPrefix(c.Request().URL.Path, measurePath) }}), middleware.Recover())
 	srv.api = huma.NewAPI(config(o.Version), adapter{srv.echo})
-	srv.api.UseMiddleware(srv.identify, keepPlace, srv.bounded)
+	srv.api.UseMiddleware(srv.identify, srv.supposing, keepPlace, srv.bounded)
 	srv.registerAll()
 	srv.echo.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "alive\n") })
 	srv.echo.GET("/readyz", srv.ready)

@@ -33,6 +33,9 @@ func (s *Service) assess(ctx context.Context, d *dossier.Dossier) (*assess.Asses
 		return nil, err
 	}
 	home, now := d.Home().ID, s.now()
+	if _, is := supposed(ctx); is {
+		return assess.Assess(d, k, now), nil
+	}
 	s.assessed.mu.Lock()
 	have := s.assessed.of[home]
 	s.assessed.mu.Unlock()
@@ -75,7 +78,7 @@ func (s *Service) knowledge(ctx context.Context, d *dossier.Dossier) (knowledge.
 	s.assessed.mu.Lock()
 	k, kept := s.assessed.seen[home]
 	s.assessed.mu.Unlock()
-	if kept && k.Revision == revision {
+	if _, is := supposed(ctx); kept && k.Revision == revision && !is {
 		return k, nil
 	}
 	k = of

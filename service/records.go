@@ -106,18 +106,19 @@ func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r 
 // resolvePeople turns log-in names that a client may send for a person into ids, and refuses who
 // is not of the firm.
 func (s *Service) resolvePeople(ctx context.Context, c Change) error {
-	var people views.People
+	people, err := s.staff(ctx)
+	if err != nil {
+		return err
+	}
+	return c.resolvePeople(people)
+}
+
+func (c Change) resolvePeople(people views.People) error {
 	record := reflect.ValueOf(c.Record).Elem()
 	for _, f := range c.Kind.Fields {
 		who, _ := f.Get(record.Interface().(dossier.Record)).(dossier.PersonID)
 		if f.Rule != dossier.Plain || who == "" {
 			continue
-		}
-		if people == nil {
-			var err error
-			if people, err = s.staff(ctx); err != nil {
-				return err
-			}
 		}
 		p, err := personNamed(people, string(who))
 		if err != nil {

@@ -60,7 +60,7 @@ var rightWords = map[Right]string{
 // operations declares, for every operation that is not a general one, who may.
 var operations = map[string]Right{
 	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
-	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-departure": Reads, "show-arrival": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads, "preview-changes": Reads, "show-dossier": Reads,
+	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-departure": Reads, "show-arrival": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads, "preview-changes": Reads, "make-supposed": Writes, "show-dossier": Reads,
 	"run-tests": Writes, "stop-job": Writes, "list-jobs": Reads, "show-job": Reads, "record-attempt": Writes, "record-round": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
 	"untick-prerequisite": Writes, "open-issue": Writes, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,

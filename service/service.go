@@ -135,7 +135,7 @@ func (r Request) doneAt(now time.Time) time.Time {
 }
 
 // Home returns the dossier of the household with that code, for reading, if the actor may carry
-// out the operation there.
+// out the operation there. In a context that supposes changes, it is the home as they would leave it.
 func (s *Service) Home(ctx context.Context, a Actor, operation, code string) (*dossier.Dossier, error) {
 	if a.ID == "" {
 		return nil, refuse("not-logged-in")
@@ -144,7 +144,13 @@ func (s *Service) Home(ctx context.Context, a Actor, operation, code string) (*d
 	if err != nil {
 		return nil, err
 	}
-	return d, a.require(operation, d, nil)
+	if err := a.require(operation, d, nil); err != nil {
+		return nil, err
+	}
+	if steps, is := supposed(ctx); is {
+		return s.suppose(ctx, a, d, steps)
+	}
+	return d, nil
 }
 
 func (s *Service) home(ctx context.Context, code string) (*dossier.Dossier, error) {
@@ -189,16 +195,6 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 				return err
 			}
 		}
-		made := change
-		change := func(d *dossier.Dossier) error {
-			err := made(d)
-			for i := range d.Changes { // a change that does not say when it was made was made now
-				if d.Changes[i].At.IsZero() {
-					d.Changes[i].At = dossier.At(r.doneAt(s.now()))
-				}
-			}
-			return err
-		}
 		if a.visits(d) {
 			was := slices.Clone(d.Visits)
 			plain := change
@@ -209,14 +205,14 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 				return a.plans(was, d)
 			}
 		}
-		if !custody.OnOffer(d) {
-			return change(d) // nothing to outdate, so nothing to compare
+		before := d
+		if custody.OnOffer(d) { // otherwise there is nothing to outdate, so nothing to compare
+			before = d.Clone()
 		}
-		before := d.Clone()
 		if err := change(d); err != nil {
 			return err
 		}
-		custody.Outdate(before, d, func(h *dossier.Handover) { h.EndedAt = dossier.At(s.now()) })
+		s.completes(before, d, r.doneAt(s.now()))
 		return nil
 	})
 	if errors.Is(err, store.ErrKeyReused) {
@@ -231,6 +227,19 @@ func (s *Service) writeBy(ctx context.Context, door entrance, a Actor, operation
 	}
 	s.tellOf(w, a)
 	return w, err
+}
+
+// completes writes what every write brings along: a change that does not say when it was made was made then, and a handover on offer of
+// which something changed is outdated.
+func (s *Service) completes(before, d *dossier.Dossier, then time.Time) {
+	for i := range d.Changes {
+		if d.Changes[i].At.IsZero() {
+			d.Changes[i].At = dossier.At(then)
+		}
+	}
+	if before != d {
+		custody.Outdate(before, d, func(h *dossier.Handover) { h.EndedAt = dossier.At(s.now()) })
+	}
 }
 
 // tellOf tells who follows of a write, if there was one.

@@ -18,6 +18,7 @@ const home: RouteRecordRaw[] = [
   { path: 'devices', component: () => import('./pages/records/RecordsPage.vue'), props: { kinds: ['device', 'interface', 'software', 'source', 'folder', 'decoding', 'chain-link', 'opening', 'account', 'secret'], title: 'Devices', links: [['devices/observed', 'Seen on the network'], ['devices/shown', 'What each device sees']] }, meta: { title: 'Devices', place: 'devices' } },
   { path: 'forecast', component: () => import('./pages/forecast/ForecastPage.vue'), meta: { title: 'What plays', place: 'forecast' } },
   { path: 'load', component: () => import('./pages/load/LoadPage.vue'), meta: { title: 'Load of the network', place: 'paths' } },
+  { path: 'suppose', component: () => import('./pages/suppose/SupposePage.vue'), meta: { title: 'Suppose', place: 'paths' } },
   { path: 'folders/:id', component: () => import('./pages/folder/FolderPage.vue'), meta: { title: 'What is in a folder', place: 'forecast' } },
   { path: 'paths/ways', component: () => import('./pages/paths/WaysPage.vue'), meta: { title: 'Ways for a device', place: 'paths' } },
   { path: 'paths/ends', component: () => import('./pages/paths/EndsPage.vue'), meta: { title: 'Both ends', place: 'paths' } },

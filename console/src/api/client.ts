@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { supposeHeader } from '../supposed'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -15,6 +16,7 @@ export const api = createClient<paths>({ baseUrl: '' })
 
 api.use({
   onRequest({ request }) {
+    for (const [name, value] of Object.entries(supposeHeader(request.url))) request.headers.set(name, value)
     if (request.method === 'POST' && !request.headers.has('Idempotency-Key')) request.headers.set('Idempotency-Key', requestKey())
     return request
   },
@@ -56,7 +58,7 @@ export async function records<T>(method: string, path: string, body?: unknown, h
   let response: Response
   try {
     response = await fetch('/api/v1' + path, {
-      method, headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(method === 'POST' ? { 'Idempotency-Key': requestKey() } : {}), ...headers },
+      method, headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(method === 'POST' ? { 'Idempotency-Key': requestKey() } : {}), ...supposeHeader(path), ...headers },
       body: body === undefined ? undefined : JSON.stringify(body),
     })
   } catch (e) {
@@ -71,7 +73,7 @@ export async function records<T>(method: string, path: string, body?: unknown, h
 export async function sendBytes<T>(path: string, body: BodyInit, headers: Record<string, string> = {}): Promise<T> {
   let response: Response
   try {
-    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream', ...headers }, body })
+    response = await fetch('/api/v1' + path, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream', ...supposeHeader(path), ...headers }, body })
   } catch (e) {
     throw asFailure(e)
   }

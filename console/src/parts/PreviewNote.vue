@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { api, type Schemas } from '../api/client'
+import { supposedSteps, supposing } from '../supposed'
 
 /** What a change would do to what is proven, carried and played, told before it is stored. Nothing is shown while it would do nothing, or cannot be told. */
 const props = defineProps<{ code: string; change?: Schemas['PreviewStep'] }>()
@@ -16,7 +17,7 @@ async function ask(change?: Schemas['PreviewStep']) {
   const mine = ++asked
   if (!change) { preview.value = undefined; return }
   try {
-    const { data } = await api.POST('/api/v1/households/{code}/preview', { params: { path: { code: props.code } }, body: { changes: [change] } })
+    const { data } = await api.POST('/api/v1/households/{code}/preview', { params: { path: { code: props.code } }, body: { changes: [...(supposing(props.code) ? supposedSteps.value : []), change] } })
     if (mine === asked) preview.value = data
   } catch {
     if (mine === asked) preview.value = undefined // without the office it cannot be told

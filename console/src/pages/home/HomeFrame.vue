@@ -3,6 +3,8 @@ import { mdiAlertCircleOutline, mdiClipboardCheckOutline, mdiDotsHorizontal, mdi
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useDisplay } from 'vuetify'
+import { supposed, supposedSteps, supposing } from '../../supposed'
+import { counted } from '../../words'
 
 const route = useRoute()
 const { width } = useDisplay()
@@ -27,6 +29,7 @@ const thumb = computed<Place[]>(() => [
   ...['overview', 'walk', 'devices', 'issues'].map((key) => (key === 'walk' ? { key, to: `${base.value}/survey/walk`, title: 'Walk', icon: mdiStairs } : places.value.find((p) => p.key === key)!)),
   { key: 'more', to: `${base.value}/more`, title: 'More', icon: mdiDotsHorizontal },
 ])
+const onPaper = computed(() => supposing(String(route.params.code)))
 const here = computed(() => (wide.value && route.meta.place === 'walk' ? 'survey' : route.meta.place))
 </script>
 
@@ -39,7 +42,11 @@ const here = computed(() => (wide.value && route.meta.place === 'walk' ? 'survey
       </router-link>
     </nav>
   </v-navigation-drawer>
-  <v-main id="main"><router-view :key="route.path" /></v-main>
+  <v-main id="main" :class="{ paper: onPaper }">
+    <p v-if="onPaper" class="strip row between" role="status"><span><strong>Supposed: {{ counted(supposed.changes.length, 'change') }}.</strong> Nothing is written.</span>
+      <span class="row"><router-link :to="`${base}/suppose`">What would be different</router-link><button type="button" class="off" @click="supposed.on = false">Show the home as it is</button></span></p>
+    <router-view :key="`${route.path} ${onPaper ? JSON.stringify(supposedSteps) : ''}`" />
+  </v-main>
   <nav v-if="!wide" class="thumb" aria-label="Household">
     <router-link v-for="p in thumb" :key="p.key" :to="p.to" :class="{ here: here === p.key }" :aria-current="here === p.key ? 'page' : undefined">
       <v-icon :icon="p.icon" size="22" /><span>{{ p.title }}</span>
@@ -57,4 +64,7 @@ const here = computed(() => (wide.value && route.meta.place === 'walk' ? 'survey
 .thumb { position: fixed; inset: auto 0 0 0; z-index: 1005; display: grid; grid-template-columns: repeat(5, 1fr); background: rgb(var(--v-theme-surface)); border-top: 1px solid rgb(var(--v-theme-line)); }
 .thumb a { display: grid; justify-items: center; align-content: center; gap: 2px; min-height: 58px; font-size: .8125rem; color: inherit; text-decoration: none; border-top: 3px solid transparent; }
 .thumb a.here { border-top-color: rgb(var(--v-theme-primary)); font-weight: 650; }
+.paper { background: repeating-linear-gradient(135deg, transparent 0 22px, rgba(var(--v-theme-secondary), .09) 22px 24px); }
+.strip { position: sticky; top: 48px; z-index: 1003; padding: 4px 16px; background: rgb(var(--v-theme-surface)); border-bottom: 2px dashed rgb(var(--v-theme-secondary)); }
+.off { min-height: 44px; padding: 0; color: rgb(var(--v-theme-primary)); background: none; border: 0; font: inherit; text-decoration: underline 1px; text-underline-offset: 2px; cursor: pointer; }
 </style>

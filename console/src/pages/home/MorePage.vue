@@ -9,6 +9,7 @@ const places = [
   { to: `${base}/devices/observed`, title: 'Seen on the network', what: 'What is there, and what is new, missing or changed' },
   { to: `${base}/paths`, title: 'Paths', what: 'How each device gets its media, and what that requires' },
   { to: `${base}/load`, title: 'Load of the network', what: 'Whether the network carries what is watched, and what would relieve it' },
+  { to: `${base}/suppose`, title: 'Suppose', what: 'What changes would do, before they are made' },
   { to: `${base}/forecast`, title: 'What plays', what: 'What of each folder plays on which device, and why not' },
   { to: `${base}/visits`, title: 'Visits, long tasks and dates', what: 'Who visits when, what is running, what falls due' },
   { to: `${base}/records`, title: 'All records', what: 'Every kind of record of this home' },

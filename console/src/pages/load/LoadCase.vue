@@ -1,11 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { type Schemas } from '../../api/client'
+import { useRouter } from 'vue-router'
+import { newId } from '../../outbox'
+import { suppose } from '../../supposed'
 import StateMark from '../../parts/StateMark.vue'
 import { barOf, needOf, stateWords } from './shares'
 
 /** What one path, or several in use at once, take of everything on their way. */
 const props = defineProps<{ of: Schemas['LoadCase']; code: string }>()
+const router = useRouter()
+async function supposeIt(c: Schemas['LoadChange']) {
+  const steps = c.steps.map((step) => (step.verb === 'add' ? { ...step, members: { id: newId(), ...step.members } } : step))
+  suppose(props.code, { said: c.said, steps })
+  await router.push(`/households/${props.code}/suppose`)
+}
 const most = computed(() => Math.max(1, ...props.of.uses.map((use) => use.share)))
 </script>
 
@@ -28,7 +37,7 @@ const most = computed(() => Math.max(1, ...props.of.uses.map((use) => use.share)
     </ul>
     <div v-if="of.changes.length" class="stack-s">
       <h3>What would leave more room</h3>
-      <ol class="plain ruled"><li v-for="c in of.changes" :key="c.said" class="row between"><span class="grow">{{ c.said }}</span><span class="row"><StateMark :state="c.state" :word="stateWords[c.state]" /><span class="num">{{ barOf(c.share) }}</span></span></li></ol>
+      <ol class="plain ruled"><li v-for="c in of.changes" :key="c.said" class="row between"><span class="grow">{{ c.said }}</span><span class="row"><StateMark :state="c.state" :word="stateWords[c.state]" /><span class="num">{{ barOf(c.share) }}</span><v-btn v-if="c.steps.length" size="small" variant="outlined" @click="supposeIt(c)">Suppose it</v-btn></span></li></ol>
     </div>
     <p v-else-if="of.state === 'tight' || of.state === 'overloaded'" class="small quiet">No single change is known that would leave more room.</p>
     <p v-if="of.surest" class="small quiet">A reading taken at {{ of.surest.label }} in the evening would make this surest.</p>

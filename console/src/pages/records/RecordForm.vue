@@ -6,6 +6,8 @@ import { me } from '../../me'
 import PreviewNote from '../../parts/PreviewNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReadLabel from '../../parts/ReadLabel.vue'
+import { newId } from '../../outbox'
+import { suppose, supposing } from '../../supposed'
 import { useAction } from '../../useAction'
 import { when } from '../../words'
 import MemberField from './MemberField.vue'
@@ -15,7 +17,7 @@ import { labelOf, say, type Known } from './values'
 
 /** One form for all kinds, made from what the kind says of its members. What is typed is kept in the browser until the server has it. */
 const props = defineProps<{ kind: Kind; record: AnyRecord; etag: string; known: Known; code: string }>()
-const emit = defineEmits<{ saved: [record: AnyRecord]; leave: [] }>()
+const emit = defineEmits<{ saved: [record: AnyRecord]; leave: []; supposed: [] }>()
 const isNew = computed(() => !props.record.id)
 const members = computed(() => props.kind.members.filter((m) => !m.rule || (m.rule === 'fixed' && isNew.value)))
 const parts = computed(() => {
@@ -137,11 +139,24 @@ const change = computed(() => {
   if (!Object.keys(body).length || !whole) return undefined
   return { verb: isNew.value ? 'add' : 'set', kind: props.kind.name, ...(isNew.value ? {} : { id: props.record.id }), members: body } as Schemas['PreviewStep']
 })
+// A change can be tried on paper: it is added to what is supposed of this home, and nothing is written.
+const onPaper = computed(() => supposing(props.code))
+async function supposeIt() {
+  const step = change.value
+  if (!step) return
+  const changed = members.value.filter((m) => step.members && m.name in step.members)
+  const what = isNew.value ? `New ${props.kind.noun} ${labelOf(props.kind, { ...draft.value, id: '' } as AnyRecord, props.known)}` : `Change ${props.kind.noun} ${labelOf(props.kind, props.record, props.known)}`
+  const said = `${what}: ${changed.map((m) => `${m.title.toLowerCase()} ${spoken(m, step.members![m.name])}`).join(', ')}`
+  if (isNew.value) step.members = { id: newId(), ...step.members }
+  await forget()
+  suppose(props.code, { said, steps: [step] })
+  emit('supposed')
+}
 const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
 </script>
 
 <template>
-  <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.noun}` : labelOf(kind, record, known)" @submit.prevent="save">
+  <form class="sheet stack" novalidate :aria-label="isNew ? `New ${kind.noun}` : labelOf(kind, record, known)" @submit.prevent="onPaper ? supposeIt() : save()">
     <ReadLabel v-if="members.some((m) => m.name === 'serial' || m.name === 'hardwareAddress')" @read="takeLabel" />
     <div v-if="restoredAt" class="row note" role="status"><span>What you typed at {{ when(new Date(restoredAt).toISOString()) }} is still here.</span><v-btn variant="text" size="small" @click="throwAway">Discard</v-btn></div>
     <section v-for="(p, n) in parts" :key="n" class="stack">
@@ -163,7 +178,7 @@ const spoken = (m: Member, v: unknown) => say(m, v, props.known) || 'nothing'
       </template>
     </ProblemNote>
     <PreviewNote :code="code" :change="change" />
-    <div class="row"><v-btn type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Saving …' : isNew ? 'Add' : 'Save' }}</v-btn><v-btn variant="text" @click="leave">Cancel</v-btn></div>
+    <div class="row"><v-btn v-if="!onPaper" type="submit" color="primary" :disabled="busy || clashes.some((c) => !c.keep)">{{ busy ? 'Saving …' : isNew ? 'Add' : 'Save' }}</v-btn><v-btn :variant="onPaper ? 'flat' : 'outlined'" :color="onPaper ? 'primary' : undefined" :disabled="!change || alsoIn.length > 0" @click="supposeIt">Suppose it</v-btn><v-btn variant="text" @click="leave">Cancel</v-btn></div>
   </form>
 </template>
 

@@ -6,6 +6,7 @@ import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import PreviewNote from '../../parts/PreviewNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import { suppose, supposing } from '../../supposed'
 import { capital } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
@@ -58,6 +59,13 @@ function left() {
   editing.value = false
 }
 
+const toSupposed = () => router.push(`/households/${code}/suppose`)
+async function supposeRemoved() {
+  if (!kind.value || !data.value) return
+  suppose(code, { said: `Remove ${kind.value.noun} ${labelOf(kind.value, data.value.record, data.value.known)}`, steps: [{ verb: 'remove', kind: kindName, id }] })
+  await toSupposed()
+}
+
 const remove = () => act(async () => {
   await records('DELETE', recordPath(code, kindName, id), undefined, { 'If-Match': data.value?.etag ?? '' })
   await router.push(`/households/${code}/records/${kindName}`)
@@ -72,7 +80,7 @@ const remove = () => act(async () => {
     <template v-else>
       <h1>{{ id ? labelOf(kind, data.record, data.known) : `New ${kind.noun}` }}</h1>
       <section v-if="data.findings.length" class="sheet"><FindingList :findings="data.findings" :code="code" /></section>
-      <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" />
+      <RecordForm v-if="editing" :kind="kind" :record="data.record" :etag="data.etag" :known="data.known" :code="code" @saved="saved" @leave="left" @supposed="toSupposed" />
       <section v-else class="sheet stack">
         <dl class="facts">
           <template v-for="m in kind.members" :key="m.name"><template v-if="say(m, data.record[m.name], data.known)"><dt>{{ m.title }}</dt><dd :class="{ mono: isMono(m) }">{{ say(m, data.record[m.name], data.known) }}</dd></template></template>
@@ -85,7 +93,7 @@ const remove = () => act(async () => {
           <router-link :to="`/households/${code}/journal?record=${id}`">History</router-link>
         </div>
         <div v-if="removing" class="stack-s"><p>Remove {{ kind.noun }} {{ labelOf(kind, data.record, data.known) }}? Everything that belongs to it is removed too. The journal keeps what it was.</p><PreviewNote :code="code" :change="{ verb: 'remove', kind: kindName, id }" />
-          <div class="row"><v-btn color="error" @click="remove">Remove for good</v-btn><v-btn variant="text" @click="removing = false">Cancel</v-btn></div></div>
+          <div class="row"><v-btn v-if="!supposing(code)" color="error" @click="remove">Remove for good</v-btn><v-btn variant="outlined" @click="supposeRemoved">Suppose it</v-btn><v-btn variant="text" @click="removing = false">Cancel</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
       <EraseBlock v-if="kindName === 'household' && !editing && me.session?.person.role === 'coordinator'" :code="code" @done="reload" />
