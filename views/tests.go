@@ -1,6 +1,7 @@
 package views
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"time"
@@ -36,6 +37,10 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 	out := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.By,
 		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, About: Named(d, st.Test.Subjects[0]), Path: Named(d, st.Test.Path.Ref()),
 		Device: Named(d, path.Device.Ref()), Status: st.Status, At: st.At, Attempt: string(st.Attempt), Attempts: t.tried[st.Test.ID()], Witness: st.Witness}
+	if undone, ok := t.Attempts.Get(st.Undone); ok {
+		out.Undone = cmp.Or(undone.Note, "a machine could not do it")
+	}
+	out.Why = t.why(st.Test.Why)
 	if room, ok := t.Rooms.Get(device.Room); ok {
 		out.Room, out.Floor = Named(d, room.ID.Ref()), room.Floor
 	}
@@ -64,6 +69,19 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 		}
 	}
 	return out
+}
+
+// why says why a test is in the plan.
+func (t Home) why(w proving.Why) string {
+	var about []string
+	for _, ref := range w.About {
+		if one, is := t.Dossier.Wishes.Get(dossier.ID[dossier.Wish](ref.ID)); is {
+			about = append(about, wording.Wished(string(one.What), wording.Where(t.Label(one.Room.Ref()), t.Label(one.Device.Ref()))))
+			continue
+		}
+		about = append(about, t.FullLabel(ref))
+	}
+	return wording.Why(w.Reason, about)
 }
 
 // change says one fact that differs between a proof and now, and who changed it when.

@@ -307,6 +307,8 @@ type Test struct {
 	By         proving.By     `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
 	Minutes    int            `json:"minutes" doc:"How long it takes."`
 	Required   bool           `json:"required" doc:"Whether the home is proven only with it."`
+	Why        string         `json:"why" doc:"Why it is in the plan."`
+	Undone     string         `json:"undone,omitzero" doc:"For an automatic test that a machine could not carry out when it last tried: why. A person can do it."`
 	After      []string       `json:"after,omitzero" doc:"Tests that must have passed before."`
 	About      Named          `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
 	Path       Named          `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
@@ -344,6 +346,7 @@ type NewAttempt struct {
 	Observed   dossier.Observed            `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
 	Values     map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
 	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
+	Sample     string                      `json:"sample,omitzero" maxLength:"60" doc:"Name of the sample clip that was played. What it shows of the device's decoding is recorded with it."`
 	Note       string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
 	How        dossier.How                 `json:"how,omitzero" enum:"machine,eye" doc:"Who judged it; by default the eye."`
 	At         time.Time                   `json:"at,omitzero" doc:"When it was done; by default now."`
@@ -359,6 +362,7 @@ func MachineAttempt(r proving.Result, said string) NewAttempt {
 type NewRound struct {
 	Results    []RoundResult `json:"results" minItems:"1" maxItems:"200" doc:"The results, each of another test. They are written together, or none of them."`
 	Conditions string        `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
+	Sample     string        `json:"sample,omitzero" maxLength:"60" doc:"Name of the sample clip that was played; it counts for all results."`
 	At         time.Time     `json:"at,omitzero" doc:"When it was done; by default now."`
 	AsOf       uint64        `json:"asOf,omitzero" doc:"Revision of the home when the round began, such as that of the plan. The results depend on the facts of that revision; by default on those of the time at which it was done."`
 }
@@ -387,7 +391,7 @@ type AttemptMade struct {
 
 // Run asks the machine to carry out tests.
 type Run struct {
-	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all automatic ones."`
+	Tests []string `json:"tests,omitzero" doc:"Identities of tests; none means all automatic ones but those that go on for half an hour."`
 }
 
 // Prerequisite is something that must be true before paths can work.
@@ -632,12 +636,13 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,scan,read-folder,lists" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,keep-searching,scan,read-folder,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
-	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"Its room."`
+	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"How far it is."`
 	Doing     string        `json:"doing,omitzero" doc:"What it does now."`
 	Done      int           `json:"done" doc:"How many steps are done."`
+	LeftOut   int           `json:"leftOut,omitzero" doc:"How many of these were left out, because something that they need had failed."`
 	Of        int           `json:"of" doc:"How many steps there are."`
 	StartedAt time.Time     `json:"startedAt" doc:"When it was started."`
 	EndedAt   time.Time     `json:"endedAt,omitzero" doc:"When it ended."`

@@ -46,6 +46,7 @@ var Errors = map[string]Error{
 	"id-taken":               {409, "Already exists", "A record with the id {id} already exists.", "Use a new id, or change the existing record."},
 	"suppose-only-reads":     {400, "Nothing is written while supposing", "Changes are only supposed, so nothing is written.", "Make the supposed changes or drop them, then try again."},
 	"bad-suppose":            {400, "Not readable", "The supposed changes cannot be read: {detail}.", "Send a list of changes as JSON in base64url without padding, or leave the header out."},
+	"no-such-sample":         {404, "No such sample clip", "There is no sample clip named {name}.", "kaiku reel list shows them."},
 	"key-reused":             {422, "Key already used", "This Idempotency-Key has already been used for a different request.", "Use a new key for every new request."},
 	"if-match-missing":       {428, "Version missing", "A change must say which version of the record it starts from.", "Send the record's ETag in If-Match."},
 	"record-changed":         {412, "Changed by someone else", "{by} has changed {label} in the meantime.", "Check what has changed, then send your change with the new ETag."},

@@ -84,18 +84,22 @@ func Doubt(code proving.DoubtCode, kind string, values map[string]string) string
 
 // Acts says what is done to prove tests; {at} is where.
 var Acts = map[string]string{
-	"ask-source":      "Have Kaiku run its own tests of {at}",
-	"play-round":      "Play something from the path {at} and check everything on the screen",
-	"try-writing":     "Try to write to the share of the path {at}",
-	"go-on-elsewhere": "Stop something on the path {at} and continue in another room",
-	"try-hours":       "Try the restricted hours on {at}",
-	"use-fall-back":   "Use the fall-back of the path {at}",
-	"copy-sample":     "Copy the sample clip to {at} and look for it on the devices",
-	"restart-device":  "Unplug {at} for ten seconds and play again",
-	"wake-server":     "Let {at} go to sleep and wake it from the devices",
-	"restart-server":  "Restart {at} and play again on the devices",
-	"all-at-once":     "Play all paths of {at} at once",
-	"try-outside":     "Play from {at} outside the home",
+	"ask-source":       "Have Kaiku run its own tests of {at}",
+	"keep-searching":   "Have Kaiku go on searching for {at} for half an hour",
+	"record-programme": "Record a programme on the path {at} and play it",
+	"cut-power":        "Take the power from all machines of {at} for a minute",
+	"leave-playing":    "Leave something playing for an hour on the path {at}",
+	"play-round":       "Play something from the path {at} and check everything on the screen",
+	"try-writing":      "Try to write to the share of the path {at}",
+	"go-on-elsewhere":  "Stop something of {at} in one room, continue in the next, and so on through all rooms",
+	"try-hours":        "Try the restricted hours on {at}",
+	"use-fall-back":    "Use the fall-back of the path {at}",
+	"copy-sample":      "Copy the sample clip to {at} and look for it on the devices",
+	"restart-device":   "Unplug {at} for ten seconds and play again",
+	"wake-server":      "Let {at} go to sleep and wake it from the devices",
+	"restart-server":   "Restart {at} and play again on the devices",
+	"all-at-once":      "Play all paths of {at} at once",
+	"try-outside":      "Play from {at} outside the home",
 }
 
 // Act says what is done at a place.
@@ -126,6 +130,36 @@ func Where(room, device string) string {
 	}
 	return "in this home"
 }
+
+// Reasons hold why a test is in the plan; about are the records that it is said with.
+var Reasons = map[proving.Reason]string{
+	proving.BecauseInUse:      "because the path is in use",
+	proving.BecauseWished:     "because the customer needs {about}",
+	proving.BecauseCarried:    "because the path carries it; nobody has said that it is needed here",
+	proving.BecauseSearched:   "because the device finds its server by searching",
+	proving.BecauseOthers:     "because other servers show themselves in this home too: {about}",
+	proving.BecauseCounted:    "because the items on the disk were counted",
+	proving.BecauseReadable:   "because whoever can read here should not be able to write",
+	proving.BecauseAcross:     "because the customer wants to go on in another room with what was begun here, by {about}",
+	proving.BecauseOutside:    "because the customer watches outside the home",
+	proving.BecauseFallBack:   "because {about} is its fall-back",
+	proving.BecauseRestricted: "because of the restriction {about}",
+	proving.BecauseSleeps:     "because {about} goes to sleep",
+	proving.BecauseTogether:   "because {about} are in use at once",
+	proving.BecauseChain:      "because its sound goes through {about}",
+	proving.BecauseConverts:   "because {about} converts for it",
+	proving.BecauseAhead:      "because copies were converted for this device: {about}",
+	proving.BecauseLarge:      "because there are pictures of 2160 lines in {about}",
+	proving.BecauseGuide:      "because a programme guide is recorded",
+}
+
+// Why says why a test is in the plan.
+func Why(r proving.Reason, about []string) string {
+	return Fill(Reasons[r], map[string]string{"about": And(about)})
+}
+
+// Wished says what a wish is about, and where.
+func Wished(wish, where string) string { return wished[wish] + " " + where }
 
 // NotServed says that nothing serves a wish.
 func NotServed(wish, where string) string {
@@ -171,4 +205,9 @@ func Preview(stale, inDoubt, proven, minutes int) string {
 		said += " Proving the required ones again takes about " + Count(minutes, "minute") + "."
 	}
 	return said
+}
+
+// FactIs says one fact as it was when something was proven. Kind is that of the record it is a member of.
+func FactIs(label, kind, name, value string) string {
+	return Capital(factName(kind, name)) + " of " + label + ": " + valueWords(value)
 }

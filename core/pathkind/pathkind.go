@@ -75,9 +75,10 @@ var (
 
 // What is proven of every kind, of what is played from files, and of what runs by itself.
 var (
-	every    = []string{"reach", "opens", "plays", "stops", "sound", "after-device-restart", "survives-restart", "wakes", "hours-kept", "fall-back", "busy-set", "outside"}
-	ofFiles  = []string{"complete", "seeks", "resumes", "resumes-elsewhere", "subtitles", "sample-appears"}
-	searched = []string{"found", "told-apart"}
+	every    = []string{"reach", "opens", "plays", "stops", "sound", "lip-sync", "picture-fits", "top-quality", "long-play", "after-device-restart", "survives-restart", "survives-power-cut", "wakes", "blocked", "hours-kept", "fall-back", "busy-set", "outside"}
+	ofFiles  = []string{"complete", "seeks", "resumes", "resumes-elsewhere", "watched-mark", "subtitles", "gapless", "converted-ahead", "sample-appears", "removed-disappears"}
+	searched = []string{"found", "told-apart", "stays-found"}
+	served   = []string{"converts", "search"}
 )
 
 // Kinds lists all kinds of path.
@@ -86,18 +87,18 @@ var Kinds = []Kind{
 		Found: []dossier.FoundBy{dossier.ByMulticast, dossier.ByName, dossier.ByTypedAddress},
 		Ports: []Port{ssdp, ssdpReply},
 		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "device-let-in", "server-chosen"},
-		Tests: tests(every, ofFiles, searched)},
+		Tests: tests(every, ofFiles, searched, served)},
 	{Name: dossier.AVPush,
 		Found:  []dossier.FoundBy{dossier.ByMulticast},
 		Ports:  []Port{ssdp, ssdpReply},
 		Needs:  []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "multicast-passes", "device-on-network", "device-let-in", "consent-given"},
 		Cannot: []Limit{Restrict},
-		Tests:  tests(every, ofFiles, searched)},
+		Tests:  tests(every, ofFiles, searched, []string{"converts"})},
 	{Name: dossier.OwnPlayer,
 		Found: []dossier.FoundBy{dossier.ByMulticast, dossier.ByTypedAddress, dossier.ByName, dossier.ByPairingCode},
 		Ports: []Port{mdns},
 		Needs: []string{"server-software-runs", "starts-with-machine", "folders-added", "server-opening", "address-reserved", "device-on-network", "device-let-in", "player-installed", "signed-in"},
-		Tests: tests(every, ofFiles, searched)},
+		Tests: tests(every, ofFiles, searched, served)},
 	{Name: dossier.Share,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName, dossier.ByMulticast},
 		Ports:  []Port{discovery, mdns},
@@ -108,7 +109,7 @@ var Kinds = []Kind{
 		Found:  []dossier.FoundBy{dossier.ByNothing, dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"copy-made"},
 		Cannot: []Limit{Convert, Restrict, Several, Replace},
-		Tests:  []string{"plays", "stops", "seeks", "resumes", "sound", "subtitles", "complete", "after-device-restart", "fall-back", "busy-set"}},
+		Tests:  []string{"plays", "stops", "seeks", "resumes", "watched-mark", "sound", "lip-sync", "picture-fits", "top-quality", "subtitles", "gapless", "converted-ahead", "long-play", "complete", "after-device-restart", "survives-power-cut", "blocked", "hours-kept", "fall-back", "busy-set"}},
 	{Name: dossier.Stream,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"stream-started", "stream-opening", "address-reserved", "device-on-network", "stream-entered"},
@@ -118,18 +119,18 @@ var Kinds = []Kind{
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"stream-opening", "address-reserved", "device-on-network", "list-entered"},
 		Cannot: []Limit{Seek, Resume, Convert, Restrict, Replace},
-		Tests:  every},
+		Tests:  tests(every, []string{"live-channel", "guide"})},
 	{Name: dossier.Tuner,
 		Found:  []dossier.FoundBy{dossier.ByMulticast, dossier.ByTypedAddress, dossier.ByName},
 		Ports:  []Port{ssdp, ssdpReply},
 		Needs:  []string{"aerial-connected", "channels-found", "server-opening", "address-reserved", "device-on-network", "device-let-in", "server-chosen"},
 		Cannot: []Limit{Seek, Resume, Restrict},
-		Tests:  tests(every, searched)},
+		Tests:  tests(every, searched, []string{"live-channel", "guide", "recording"})},
 	{Name: dossier.Feed,
 		Found:  []dossier.FoundBy{dossier.ByTypedAddress, dossier.ByName},
 		Needs:  []string{"device-on-network", "feed-entered"},
 		Cannot: []Limit{Convert, Restrict},
-		Tests:  tests(every, []string{"resumes"})},
+		Tests:  tests(every, []string{"resumes", "feed"})},
 }
 
 func init() {

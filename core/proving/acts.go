@@ -18,6 +18,7 @@ const (
 	OnceSource             // for all paths of the source
 	OnceServer             // for all paths of the server
 	OnceSet                // for the set of paths in use at once
+	OnceHome               // for the home
 )
 
 // Act is something that is done once and proves several tests, across paths and rooms. Each is how
@@ -32,16 +33,20 @@ type Act struct {
 // Acts lists what is done to prove a home, in the order in which it is done.
 var Acts = []Act{
 	{"ask-source", OnceSource, 1, 0},
-	{"play-round", OncePath, 6, 0},
+	{"keep-searching", OnceSource, 1, 0},
 	{"try-writing", OncePath, 2, 0},
-	{"go-on-elsewhere", OncePath, 3, 0},
+	{"play-round", OncePath, 6, 0},
+	{"record-programme", OncePath, 6, 0},
+	{"go-on-elsewhere", OnceServer, 3, 2},
 	{"try-hours", OnceDevice, 3, 1},
 	{"use-fall-back", OncePath, 5, 0},
 	{"copy-sample", OnceSource, 4, 1},
-	{"restart-device", OnceDevice, 4, 1},
+	{"restart-device", OnceDevice, 3, 1},
 	{"wake-server", OnceServer, 5, 1},
 	{"restart-server", OnceServer, 7, 1},
+	{"cut-power", OnceHome, 10, 1},
 	{"all-at-once", OnceSet, 10, 0},
+	{"leave-playing", OncePath, 60, 0},
 	{"try-outside", OnceSource, 5, 1},
 }
 
@@ -228,7 +233,7 @@ func (p *Plan) inActs(own []*TestStatus, shows map[string][]string) ([]Step, int
 		if len(steps[k].Tests) == 0 {
 			steps[k].Room, steps[k].Machine = p.roomOf(k.at), true
 		}
-		steps[k].Machine = steps[k].Machine && s.Test.By == Automatic
+		steps[k].Machine = steps[k].Machine && s.Test.By == Automatic && s.Undone == ""
 		steps[k].Tests = append(steps[k].Tests, s.Test.id)
 		steps[k].Shows = append(steps[k].Shows, shows[s.Test.id]...)
 		paths[k][s.Test.Path] = true
@@ -276,6 +281,8 @@ func (p *Plan) place(a Act, t *Test) dossier.Ref {
 		return ends.server.Ref()
 	case OnceSet:
 		return t.Subjects[0]
+	case OnceHome:
+		return dossier.Ref{Kind: "household", ID: string(p.view.Home().ID)}
 	}
 	return t.Path.Ref()
 }

@@ -78,7 +78,7 @@ func TestIssuesSpeakAgainstProofs(t *testing.T) {
 		}, nil, true},
 		{"that names a test", func(d *dossier.Dossier, i *dossier.Issue) {
 			i.Subjects, i.Test = []dossier.Ref{d.Devices[1].ID.Ref()}, TestID("sound", []dossier.Ref{d.Paths[0].ID.Ref()})
-		}, []string{"sound"}, false},
+		}, []string{"sound", "lip-sync"}, false},
 	} {
 		d, at := proven()
 		i := dossier.Issue{Symptom: "hum", State: dossier.IssueOpen, OpenedAt: at.Add(time.Minute)}

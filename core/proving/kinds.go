@@ -3,6 +3,7 @@ package proving
 import (
 	"cmp"
 	"slices"
+	"time"
 
 	"kaiku/core/dossier"
 )
@@ -45,8 +46,8 @@ func (c Case) subject() dossier.Ref {
 	return c.Path.ID.Ref()
 }
 
-// Kind declares one kind of test: what it is about, when it is asked, who can judge it, what its
-// proof stands on, and by which act it is done. Which kinds of path it can prove is declared with
+// Kind declares one kind of test: what it is about, when it is asked and why, who can judge it, what
+// its proof stands on, and by which act it is done. Which kinds of path it can prove is declared with
 // those.
 type Kind struct {
 	Name    string
@@ -55,7 +56,7 @@ type Kind struct {
 	After   []string // kinds that must have passed before, on the same path
 	On      Basis
 	Act     string // name of the act that proves it
-	asked   func(*dossier.Index, Case) Weight
+	asked   asking
 	by      func(*dossier.Index, Case) By
 }
 
@@ -65,25 +66,55 @@ var basic = []string{"reach", "found"}
 var Kinds = []Kind{
 	{Name: "reach", Minutes: 1, asked: always, by: machine, On: OnReach, Act: "ask-source"},
 	{Name: "found", Minutes: 1, asked: whereSearched, by: machineOnUPnP, On: OnFound, Act: "ask-source"},
-	{Name: "told-apart", Minutes: 1, After: basic, asked: amongOthers, by: eye, On: OnNames, Act: "play-round"},
-	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineOnUPnP, On: OnList, Act: "ask-source"},
+	{Name: "told-apart", Minutes: 1, After: basic, asked: amongOthers, by: machineOnUPnP, On: OnNames, Act: "ask-source"},
+	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineThatLists, On: OnList, Act: "ask-source"},
 	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, On: OnCount, Act: "ask-source"},
-	{Name: "write-refused", Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: eye, On: OnWriting, Act: "try-writing"},
-	{Name: "plays", Minutes: 4, After: basic, asked: always, by: eye, On: OnPlay, Act: "play-round"},
-	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: eye, On: OnPlay, Act: "play-round"},
-	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "guide", Minutes: 1, After: []string{"reach"}, asked: withGuide, by: machine, On: OnList, Act: "ask-source"},
+	{Name: "feed", Minutes: 1, After: []string{"reach"}, asked: always, by: machine, On: OnList, Act: "ask-source"},
+	{Name: "live-channel", Minutes: 1, After: []string{"opens"}, asked: always, by: machineOnLists, On: OnOpen, Act: "ask-source"},
+	{Name: "write-refused", Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: machineOnShares, On: OnWriting, Act: "try-writing"},
+	{Name: "stays-found", Minutes: 1, After: []string{"found"}, asked: advised(whereSearched), by: machineOnUPnP, On: OnFound, Act: "keep-searching"},
+	{Name: "plays", Minutes: 4, After: basic, asked: always, by: machineOnPush, On: OnPlay, Act: "play-round"},
+	{Name: "stops", Minutes: 1, After: []string{"plays"}, asked: asWished(), by: machineOnPush, On: OnPlay, Act: "play-round"},
+	{Name: "seeks", Minutes: 2, After: []string{"plays"}, asked: asWished(running...), by: machineOnPush, On: OnPlay, Act: "play-round"},
 	{Name: "resumes", Minutes: 3, After: []string{"plays"}, asked: asWished(resumed...), by: eye, On: OnMarks, Act: "play-round"},
 	{Name: "resumes-elsewhere", Minutes: 5, After: []string{"resumes"}, asked: acrossRooms, by: eye, On: OnAcross, Act: "go-on-elsewhere"},
+	{Name: "watched-mark", Minutes: 1, After: []string{"plays"}, asked: advised(asWished(resumed...)), by: eye, On: OnMarks, Act: "play-round"},
 	{Name: "sound", Minutes: 2, After: []string{"plays"}, asked: asWished(pictured...), by: eye, On: OnSound, Act: "play-round"},
-	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advisedFor(pictured...), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "lip-sync", Minutes: 1, After: []string{"sound"}, asked: throughChain, by: eye, On: OnSound, Act: "play-round"},
+	{Name: "picture-fits", Minutes: 1, After: []string{"plays"}, asked: asWished(pictured...), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "top-quality", Minutes: 2, After: []string{"plays"}, asked: withLargePictures, by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "converts", Minutes: 2, After: []string{"plays"}, asked: whereConverted, by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "converted-ahead", Minutes: 2, After: []string{"plays"}, asked: whereConvertedAhead, by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "search", Minutes: 1, After: []string{"opens"}, asked: advised(always), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "gapless", Minutes: 3, After: []string{"plays"}, asked: advised(asWished(dossier.Music)), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "recording", Minutes: 6, After: []string{"plays"}, asked: advised(always), by: eye, On: OnPlay, Act: "record-programme"},
 	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(filed...), by: eye, On: OnPlace, Act: "copy-sample"},
+	{Name: "removed-disappears", Minutes: 2, After: []string{"sample-appears"}, asked: advised(asWished(filed...)), by: eye, On: OnPlace, Act: "copy-sample"},
+	{Name: "blocked", Minutes: 2, After: []string{"plays"}, asked: whereBlocked, by: eye, On: OnHours, Act: "try-hours"},
 	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, On: OnHours, Act: "try-hours"},
 	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, On: OnFallBack, Act: "use-fall-back"},
-	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: always, by: eye, On: OnSet, Act: "all-at-once"},
+	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: inSet, by: eye, On: OnSet, Act: "all-at-once"},
 	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-device"},
 	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-server"},
+	{Name: "survives-power-cut", Minutes: 12, After: []string{"survives-restart"}, asked: advised(asWished()), by: eye, On: OnStart, Act: "cut-power"},
 	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, On: OnWaking, Act: "wake-server"},
 	{Name: "outside", Minutes: 5, After: []string{"plays"}, asked: whereWatchedOutside, by: eye, On: OnOutside, Act: "try-outside"},
+	{Name: "long-play", Minutes: 60, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: eye, On: OnPlay, Act: "leave-playing"},
+}
+
+// SearchesOn is for how long a test of being found goes on: longer than the time after which switches that pass multicast on by what they
+// hear forget a listener of whom nobody asks (RFC 3376, section 8.4: 260 seconds; some ask only after that several times over).
+const SearchesOn = 30 * time.Minute
+
+// Lasts is how long a machine takes for a test of the kind, beside what it waits for answers; such tests run beside others, and only when
+// they are asked for.
+func (k *Kind) Lasts() time.Duration {
+	if k.Name == "stays-found" {
+		return SearchesOn
+	}
+	return 0
 }
 
 // KindNamed returns the kind of test with that name.
@@ -164,10 +195,38 @@ func inUse(x *dossier.Index, s dossier.BusySet) []dossier.Path {
 func machine(*dossier.Index, Case) By { return Automatic }
 func eye(*dossier.Index, Case) By     { return Eye }
 
-// machineOnUPnP: a machine can search for a UPnP AV server and read its ContentDirectory; anything
-// else needs a person.
-func machineOnUPnP(x *dossier.Index, c Case) By {
-	if s, _ := x.Sources.Get(c.Path.Source); s.Protocol == dossier.ProtocolUPnPAV {
+// spoken returns who judges where the source speaks one of these protocols: a machine, and elsewhere a person.
+func spoken(by ...dossier.Protocol) func(*dossier.Index, Case) By {
+	return func(x *dossier.Index, c Case) By {
+		if s, _ := x.Sources.Get(c.Path.Source); slices.Contains(by, s.Protocol) {
+			return Automatic
+		}
+		return Eye
+	}
+}
+
+var (
+	// A machine can search for a UPnP AV server and read its ContentDirectory.
+	machineOnUPnP = spoken(dossier.ProtocolUPnPAV)
+	// It can list what these give, and reads a list of streams or a feed as a whole.
+	speaksLists    = spoken(dossier.ProtocolUPnPAV, dossier.ProtocolSMB, dossier.ProtocolNFS, dossier.ProtocolM3U, dossier.ProtocolHLS, dossier.ProtocolRTSP)
+	machineOnLists = spoken(dossier.ProtocolM3U)
+	// Of NFS it cannot: it does not know as which user the device would write.
+	machineOnShares = spoken(dossier.ProtocolSMB)
+)
+
+// machineThatLists: a stream or a feed over plain HTTP can be read by a machine too; a program's own player over HTTP cannot.
+func machineThatLists(x *dossier.Index, c Case) By {
+	if c.Path.Kind == dossier.Stream || c.Path.Kind == dossier.Feed {
+		return Automatic
+	}
+	return speaksLists(x, c)
+}
+
+// machineOnPush: what is pushed to a renderer is started, stopped and watched by a control point, which a machine can be (UPnP
+// AVTransport).
+func machineOnPush(_ *dossier.Index, c Case) By {
+	if c.Path.Kind == dossier.AVPush {
 		return Automatic
 	}
 	return Eye

@@ -32,6 +32,7 @@ type Test struct {
 	Subjects []dossier.Ref
 	Path     dossier.ID[dossier.Path]
 	Required bool     // it counts; otherwise it is only advised
+	Why      Why      // why it is asked for
 	After    []string // ids of tests that must have passed before
 	id       string
 	on       standing
@@ -120,8 +121,8 @@ func NewPlan(x *dossier.Index) *Plan {
 	for i := range Kinds {
 		k := &Kinds[i]
 		for _, c := range cases[k.About] {
-			if weight := k.weight(x, c); weight != NotAsked {
-				p.Tests = append(p.Tests, p.view.test(k, c, weight))
+			if weight, why := k.weight(x, c); weight != NotAsked {
+				p.Tests = append(p.Tests, p.view.test(k, c, weight, why))
 			}
 		}
 	}
@@ -202,18 +203,18 @@ func (p *Plan) involved(id dossier.ID[dossier.Path]) map[dossier.Ref]bool {
 	return out
 }
 
-func (v *view) test(k *Kind, c Case, weight Weight) Test {
+func (v *view) test(k *Kind, c Case, weight Weight, why Why) Test {
 	subjects := []dossier.Ref{c.subject()}
-	t := Test{Kind: k, By: k.by(v.Index, c), Subjects: subjects, Path: c.Path.ID, Required: weight == Required, id: TestID(k.Name, subjects), on: v.standsOn(k.On, c)}
+	t := Test{Kind: k, By: k.by(v.Index, c), Subjects: subjects, Path: c.Path.ID, Required: weight == Required, Why: why, id: TestID(k.Name, subjects), on: v.standsOn(k.On, c)}
 	for _, before := range k.After {
 		t.After = append(t.After, before+":"+string(c.Path.ID))
 	}
 	return t
 }
 
-func (k *Kind) weight(x *dossier.Index, c Case) Weight {
+func (k *Kind) weight(x *dossier.Index, c Case) (Weight, Why) {
 	if !pathkind.Of(c.Path.Kind).Proves(k.Name) {
-		return NotAsked
+		return no()
 	}
 	return k.asked(x, c)
 }

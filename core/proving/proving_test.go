@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
+	"kaiku/core/pathkind"
 	"kaiku/core/proving"
 	"kaiku/homes"
 )
@@ -230,6 +231,7 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 		w.ID = homes.ID[dossier.Wish](len(d.Wishes) + 1)
 		d.Wishes.Put(w)
 	}
+	ofFilms := []string{"stops", "seeks", "resumes", "sound", "picture-fits", "sample-appears", "after-device-restart", "survives-restart"}
 	for _, c := range []struct {
 		name   string
 		change func(*dossier.Dossier)
@@ -240,7 +242,7 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 		{"films are needed in this room", func(d *dossier.Dossier) {
 			wish(d, dossier.Wish{What: "film", Room: d.Rooms[1].ID, Need: dossier.Needed})
 		},
-			[]string{"stops", "seeks", "resumes", "sound", "sample-appears", "after-device-restart", "survives-restart"}, nil},
+			ofFilms, nil},
 		{"films are welcome", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "film", Need: dossier.Welcome}) }, nil, nil},
 		{"films are needed in another room", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "film", Room: d.Rooms[0].ID}) }, nil, nil},
 		{"music is needed", func(d *dossier.Dossier) { wish(d, dossier.Wish{What: "music"}) }, nil, nil},
@@ -259,6 +261,43 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 			r.ID = homes.ID[dossier.Restriction](8)
 			d.Restrictions.Put(r)
 		}, []string{"hours-kept"}, nil},
+		{"never, for the room", func(d *dossier.Dossier) {
+			r := dossier.Restriction{Name: "not here", Room: d.Rooms[1].ID, Contents: []dossier.ContentKind{dossier.Film}}
+			r.ID = homes.ID[dossier.Restriction](8)
+			d.Restrictions.Put(r)
+		}, []string{"blocked"}, nil},
+		{"sound through a receiver, and films are needed", func(d *dossier.Dossier) {
+			wish(d, dossier.Wish{What: "film", Room: d.Rooms[1].ID})
+			l := dossier.ChainLink{From: d.Devices[1].ID, To: d.Devices[0].ID}
+			l.ID = homes.ID[dossier.ChainLink](8)
+			d.ChainLinks.Put(l)
+		}, append(slices.Clone(ofFilms), "lip-sync"), nil},
+		{"large pictures, converted, and films are needed", func(d *dossier.Dossier) {
+			wish(d, dossier.Wish{What: "film", Room: d.Rooms[1].ID})
+			d.Folders[0].Mix = []dossier.FormatEntry{{Height: 2160}}
+			d.Paths[0].Mode, d.Sources[0].Converts = dossier.ThroughServer, dossier.ConvertsAll
+			c := dossier.ConvertedCopy{Folder: d.Folders[0].ID, State: dossier.CopyDone, For: []dossier.ID[dossier.Device]{d.Paths[0].Device}}
+			c.ID = homes.ID[dossier.ConvertedCopy](8)
+			d.ConvertedCopies.Put(c)
+		}, append(slices.Clone(ofFilms), "top-quality", "converts", "converted-ahead"), nil},
+		{"large pictures, converted and ahead, elsewhere or not yet", func(d *dossier.Dossier) {
+			d.Folders[0].Mix = []dossier.FormatEntry{{Height: 1080}}
+			d.Paths[0].Mode, d.Sources[0].Converts = dossier.ThroughServer, dossier.ConvertsNothing
+			c := dossier.ConvertedCopy{Folder: d.Folders[0].ID, State: dossier.CopyQueued, For: []dossier.ID[dossier.Device]{d.Paths[0].Device}}
+			c.ID = homes.ID[dossier.ConvertedCopy](8)
+			d.ConvertedCopies.Put(c)
+			c.ID, c.State, c.For = homes.ID[dossier.ConvertedCopy](9), dossier.CopyDone, []dossier.ID[dossier.Device]{d.Devices[0].ID}
+			d.ConvertedCopies.Put(c)
+		}, nil, nil},
+		{"a tuner with a guide", func(d *dossier.Dossier) {
+			d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol, d.Sources[0].Guide = dossier.Tuner, dossier.ByTypedAddress, dossier.ProtocolM3U, "http://x/guide"
+		}, []string{"live-channel", "guide"}, []string{"found"}},
+		{"a list of streams without one", func(d *dossier.Dossier) {
+			d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol = dossier.StreamList, dossier.ByTypedAddress, dossier.ProtocolM3U
+		}, []string{"live-channel"}, []string{"found"}},
+		{"a feed", func(d *dossier.Dossier) {
+			d.Paths[0].Kind, d.Paths[0].FoundBy, d.Sources[0].Protocol = dossier.Feed, dossier.ByTypedAddress, dossier.ProtocolHTTP
+		}, []string{"feed"}, []string{"found"}},
 		{"hours for what the path does not bring", func(d *dossier.Dossier) {
 			r := dossier.Restriction{Name: "late", Room: d.Rooms[1].ID, Contents: []dossier.ContentKind{dossier.Music}}
 			r.ID = homes.ID[dossier.Restriction](8)
@@ -288,8 +327,10 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 			want := slices.DeleteFunc(append(slices.Clone(basic), c.more...), func(k string) bool { return slices.Contains(c.none, k) })
 			required, advised := asked(d, path)
 			assert.ElementsMatch(t, want, required)
-			for _, k := range []string{"seeks", "subtitles"} {
-				assert.True(t, slices.Contains(required, k) || slices.Contains(advised, k), "%s is at least advised", k)
+			if pathkind.Of(d.Paths[0].Kind).Can(pathkind.Seek) && d.Paths[0].Kind != dossier.Feed {
+				for _, k := range []string{"seeks", "subtitles"} {
+					assert.True(t, slices.Contains(required, k) || slices.Contains(advised, k), "%s is at least advised", k)
+				}
 			}
 		})
 	}
@@ -300,12 +341,12 @@ func TestWhatIsAskedFollowsFromPathsFoldersAndWishes(t *testing.T) {
 	assert.GreaterOrEqual(t, len(seen), 12)
 }
 
-// What a share has in its folders is looked at by a person; whether its port answers is not.
+// Whether a share answers, opens and refuses to be written to is found out by a machine; what is seen on the screen is not.
 func TestWhoJudgesAShare(t *testing.T) {
 	d := homes.Small().Clone()
 	d.Paths[0].Kind, d.Sources[0].Protocol, d.Folders[0].ItemsOnDisk = dossier.Share, dossier.ProtocolSMB, 5
 	for _, p := range planned(d) {
-		assert.Equal(t, p.Kind.Name == "reach", p.By == proving.Automatic, p.Kind.Name)
+		assert.Equal(t, slices.Contains([]string{"reach", "opens", "write-refused"}, p.Kind.Name), p.By == proving.Automatic, p.Kind.Name)
 		assert.NotContains(t, p.After, proving.TestID("found", p.Subjects), "a share is not searched for")
 	}
 }

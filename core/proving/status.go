@@ -51,6 +51,8 @@ type TestStatus struct {
 	Changes []FactChange
 	Doubts  []Doubt
 	Witness bool
+	// Undone is the newest attempt of a machine that could not carry the test out, if nothing was tried since.
+	Undone dossier.ID[dossier.Attempt]
 }
 
 // Statuses returns where every planned test stands, in the order of the plan.
@@ -73,6 +75,9 @@ func Statuses(p *Plan, against Against) []TestStatus {
 	out := make([]TestStatus, len(p.Tests))
 	for i, t := range p.Tests {
 		out[i] = stand(t, byTest[t.id])
+		if list := byTest[t.id]; len(list) > 0 && list[0].Outcome == dossier.Impossible && list[0].How == dossier.ByMachine {
+			out[i].Undone = list[0].ID
+		}
 	}
 	p.witness(out)
 	for i := range out {

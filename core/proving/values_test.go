@@ -113,6 +113,11 @@ func wishes(d *dossier.Dossier, list ...dossier.Wish) *dossier.Index {
 	return d.Index()
 }
 
+func weightOf(ask asking, x *dossier.Index, c Case) Weight {
+	w, _ := ask(x, c)
+	return w
+}
+
 // Wishes that name a room or a device count there and nowhere else.
 func TestWishesCountWhereTheyStand(t *testing.T) {
 	d := homes.Small().Clone()
@@ -132,27 +137,27 @@ func TestWishesCountWhereTheyStand(t *testing.T) {
 		{dossier.Wish{Device: screen.ID}, Required}, {dossier.Wish{Device: server}, NotAsked}, {dossier.Wish{Room: cellar, Device: screen.ID}, Required}, {dossier.Wish{Room: cellar, Device: server}, NotAsked},
 	} {
 		one.wish.What = dossier.WishResumeAcrossRooms
-		assert.Equal(t, one.across, acrossRooms(wishes(d, one.wish), c), "%+v", one.wish)
+		assert.Equal(t, one.across, weightOf(acrossRooms, wishes(d, one.wish), c), "%+v", one.wish)
 		one.wish.What = dossier.WishOutsideViewing
 		want := Required
 		if one.wish.Device == server {
 			want = NotAsked
 		}
-		assert.Equal(t, want, whereWatchedOutside(wishes(d, one.wish), c), "outside viewing %+v", one.wish)
+		assert.Equal(t, want, weightOf(whereWatchedOutside, wishes(d, one.wish), c), "outside viewing %+v", one.wish)
 	}
 	// A screen that stands in no room is not meant by a wish for a device that is not named.
 	d.Devices[1].Room = ""
-	assert.Equal(t, NotAsked, acrossRooms(wishes(d, dossier.Wish{What: dossier.WishResumeAcrossRooms, Device: server}), c))
+	assert.Equal(t, NotAsked, weightOf(acrossRooms, wishes(d, dossier.Wish{What: dossier.WishResumeAcrossRooms, Device: server}), c))
 	d.Devices[1].Room = lamp
-	assert.Equal(t, NotAsked, acrossRooms(wishes(d), c), "nobody wishes it")
+	assert.Equal(t, NotAsked, weightOf(acrossRooms, wishes(d), c), "nobody wishes it")
 	across := dossier.Wish{What: dossier.WishResumeAcrossRooms}
 	outside := dossier.Wish{What: dossier.WishOutsideViewing}
 	d.Paths[1].Device = screen.ID
-	assert.Equal(t, NotAsked, acrossRooms(wishes(d, across), c), "both paths are of one device")
+	assert.Equal(t, NotAsked, weightOf(acrossRooms, wishes(d, across), c), "both paths are of one device")
 	d.Devices[1].Carried = false
-	assert.Equal(t, NotAsked, whereWatchedOutside(wishes(d, outside), c), "it stays at home")
+	assert.Equal(t, NotAsked, weightOf(whereWatchedOutside, wishes(d, outside), c), "it stays at home")
 	d.Devices[1].Carried, d.Sources[0].OutsidePort = true, 0
-	assert.Equal(t, NotAsked, whereWatchedOutside(wishes(d, outside), c), "nothing leads in")
+	assert.Equal(t, NotAsked, weightOf(whereWatchedOutside, wishes(d, outside), c), "nothing leads in")
 }
 
 // A restriction with neither device nor room holds for no path, though the path's device has no room either.

@@ -1,0 +1,123 @@
+package proving_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"kaiku/core/dossier"
+	"kaiku/core/proving"
+	"kaiku/homes"
+	"kaiku/wording"
+)
+
+// smallHome has a router, a server with films and music, two screens and a music player, found by searching; films are needed in both rooms,
+// music beside one of them, and the customer goes on in the other room.
+func smallHome() *dossier.Dossier {
+	b := homes.Build()
+	room := func(n int) dossier.ID[dossier.Room] {
+		return homes.Add(b, &b.Rooms, func(id dossier.ID[dossier.Room]) (r dossier.Room) {
+			r.ID, r.Name, r.Floor = id, []string{"cellar", "parlour", "bedroom"}[n], n
+			return
+		})
+	}
+	cellar, parlour, bedroom := room(0), room(1), room(2)
+	device := func(name string, in dossier.ID[dossier.Room], role dossier.Role) dossier.ID[dossier.Device] {
+		return homes.Add(b, &b.Devices, func(id dossier.ID[dossier.Device]) (d dossier.Device) {
+			d.ID, d.Name, d.Room, d.Roles = id, name, in, []dossier.Role{role}
+			return
+		})
+	}
+	device("router", cellar, dossier.RoleRouter)
+	server := device("server", cellar, dossier.RoleServer)
+	source := homes.Add(b, &b.Sources, func(id dossier.ID[dossier.Source]) (s dossier.Source) {
+		s.ID, s.Name, s.Device, s.Protocol, s.Port = id, "media", server, dossier.ProtocolUPnPAV, 40210
+		return
+	})
+	for _, kind := range []dossier.ContentKind{dossier.Film, dossier.Music} {
+		homes.Add(b, &b.Folders, func(id dossier.ID[dossier.Folder]) (f dossier.Folder) {
+			f.ID, f.Name, f.Source, f.ContentKind, f.ItemsOnDisk = id, string(kind), source, kind, 20
+			return
+		})
+	}
+	wish := func(what dossier.WishKind, in dossier.ID[dossier.Room]) {
+		homes.Add(b, &b.Wishes, func(id dossier.ID[dossier.Wish]) (w dossier.Wish) {
+			w.ID, w.What, w.Room, w.Need = id, what, in, dossier.Needed
+			return
+		})
+	}
+	wish("film", parlour)
+	wish("film", bedroom)
+	wish("music", parlour)
+	wish(dossier.WishResumeAcrossRooms, "")
+	path := func(name string, on dossier.ID[dossier.Device], folder int) {
+		homes.Add(b, &b.Paths, func(id dossier.ID[dossier.Path]) (p dossier.Path) {
+			p.ID, p.Name, p.Device, p.Source, p.Kind, p.FoundBy = id, name, on, source, dossier.AVPull, dossier.ByMulticast
+			p.Folders, p.Marks = []dossier.ID[dossier.Folder]{b.Folders[folder].ID}, dossier.MarksAtServer
+			return
+		})
+	}
+	path("parlour films", device("parlour screen", parlour, dossier.RoleScreen), 0)
+	path("bedroom films", device("bedroom screen", bedroom, dossier.RoleScreen), 0)
+	path("parlour music", device("music player", parlour, dossier.RolePlayer), 1)
+	return b.Dossier
+}
+
+// An experienced installer proves a small home in 45 to 50 minutes: one restart of the server, one copy of the sample, going on elsewhere once,
+// and a look at each screen. The plan is not to take longer, nor to do anything twice.
+func TestASmallHomeIsProvenAsAnInstallerWould(t *testing.T) {
+	d := smallHome()
+	p := proving.NewPlan(d.Index())
+	steps, minutes := p.Reproof(proving.Statuses(p, proving.Against{}))
+	count := map[string]int{}
+	proven := map[string]int{}
+	for _, s := range steps {
+		count[s.Act.Name]++
+		for _, id := range s.Tests {
+			proven[id]++
+		}
+		t.Log(wording.Act(s.Act.Name, d.Label(s.At)), s.Minutes)
+	}
+	for _, one := range p.Tests {
+		if one.Required {
+			assert.Equal(t, 1, proven[one.ID()], "%s is proven in one step", one.ID())
+		}
+	}
+	assert.Equal(t, 1, count["restart-server"])
+	assert.Equal(t, 1, count["copy-sample"])
+	assert.Equal(t, 1, count["go-on-elsewhere"])
+	assert.Equal(t, 3, count["play-round"], "a look at each screen, and at the player")
+	assert.Equal(t, 1, count["ask-source"], "the server is asked once")
+	assert.Greater(t, minutes, 40)
+	assert.LessOrEqual(t, minutes, 50)
+	assert.True(t, steps[0].Machine, "what a machine does comes first")
+}
+
+// Every test of every drawn home says why it is in the plan, and what it is said with is there.
+func TestEveryTestSaysWhy(t *testing.T) {
+	seen := map[proving.Reason]bool{}
+	look := func(d *dossier.Dossier) {
+		for _, one := range proving.NewPlan(d.Index()).Tests {
+			require.True(t, slices.Contains(proving.Reasons, one.Why.Reason), "%s has no reason", one.ID())
+			seen[one.Why.Reason] = true
+			for _, ref := range one.Why.About {
+				assert.True(t, d.Has(ref), "%s: %s", one.ID(), ref)
+			}
+			said := wording.Why(one.Why.Reason, []string{"that"})
+			assert.Regexp(t, `^because [^{}]+$`, said)
+			if one.Required {
+				assert.NotEqual(t, proving.BecauseCarried, one.Why.Reason, one.ID())
+			}
+		}
+	}
+	look(smallHome())
+	look(homes.Full())
+	rapid.Check(t, func(r *rapid.T) { look(homes.Furnished(r).Dossier) })
+	assert.Greater(t, len(seen), 6)
+	for _, r := range proving.Reasons {
+		assert.NotEmpty(t, wording.Reasons[r], r)
+	}
+}

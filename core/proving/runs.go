@@ -1,0 +1,65 @@
+package proving
+
+import (
+	"slices"
+
+	"kaiku/core/dossier"
+)
+
+// SamplePrefix begins the names of the sample clips wherever they are copied to. A test may rename and delete what bears it.
+const SamplePrefix = "kaiku-sample-"
+
+// ForMachine returns the tests of the plan that a machine carries out, in the order in which it does: those that are chosen by wanted, or,
+// where wanted is nil, all but those that go on for long.
+func (p *Plan) ForMachine(wanted func(Test) bool) []Test {
+	var out []Test
+	for _, t := range p.Tests {
+		if t.By == Automatic && (wanted == nil && t.Kind.Lasts() == 0 || wanted != nil && wanted(t)) {
+			out = append(out, t)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Test) int {
+		return slices.Index(kindNames, a.Kind.Name) - slices.Index(kindNames, b.Kind.Name)
+	})
+	return out
+}
+
+var kindNames = func() (out []string) {
+	for _, k := range Kinds {
+		out = append(out, k.Name)
+	}
+	return out
+}()
+
+// AutomaticKinds names the kinds of test that a machine can carry out on some kind of path, outward from the source.
+func AutomaticKinds() []string {
+	var out []string
+	for _, k := range Kinds {
+		if slices.ContainsFunc(dossier.PathKind("").Values(), func(kind string) bool {
+			return slices.ContainsFunc(dossier.Protocol("").Values(), func(protocol string) bool {
+				d := &dossier.Dossier{}
+				s := dossier.Source{Protocol: dossier.Protocol(protocol)}
+				s.ID = "s"
+				d.Sources.Put(s)
+				return k.by(d.Index(), Case{Path: dossier.Path{Source: s.ID, Kind: dossier.PathKind(kind)}}) == Automatic
+			})
+		}) {
+			out = append(out, k.Name)
+		}
+	}
+	return out
+}
+
+// Run keeps what came of tests that are carried out one after the other, outward from the source: where one fails, those that need it to
+// have passed are left out. The first that fails says where to look.
+type Run map[string]dossier.Outcome
+
+// Stands returns the identity of a test of the run that did not pass and that this one needs, or "".
+func (r Run) Stands(t Test) string {
+	for _, before := range t.After {
+		if o, tried := r[before]; tried && o != dossier.Pass && o != dossier.Marginal {
+			return before
+		}
+	}
+	return ""
+}
