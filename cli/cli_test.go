@@ -94,6 +94,8 @@ func (o *office) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		o.asks.After, _ = strconv.Atoi(r.URL.Query().Get("after"))
 		folder, _ := o.d.Folders.Get(o.read.Folder)
 		_ = json.NewEncoder(w).Encode(views.Contents(o.d, folder, o.read, o.asks, nil))
+	case path == "/me":
+		_ = json.NewEncoder(w).Encode(wire.Session{Person: wire.Person{Login: "petri"}})
 	case path == "/people":
 		_ = json.NewEncoder(w).Encode([]wire.Person{{ID: homes.Person, Login: "petri", Name: "Petri Lokki", Role: "technician"}})
 	case path == "/households":
@@ -266,7 +268,7 @@ func TestNamesAndWordsComplete(t *testing.T) {
 		{[]string{"device", "add", "--role", ""}, []string{"server", "renderer"}, nil},
 		{[]string{"device", "add", "--room", "c"}, []string{"cellar"}, []string{"lamp room"}},
 		{[]string{"room", "list", "-H", "H-"}, []string{"H-0900\tKeeper's Test"}, nil},
-		{[]string{"test", "run", ""}, []string{"reach", "found"}, []string{"plays"}},
+		{[]string{"test", "run", ""}, []string{"reach", "found", "plays"}, []string{"sound", "wakes"}},
 		{[]string{"attempt", "add", "--outcome", ""}, []string{"pass", "impossible"}, nil},
 	} {
 		_, out, _ := p.run(append([]string{cobra.ShellCompRequestCmd}, c.args...)...)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -49,19 +50,20 @@ func (a *App) testSteps() *cobra.Command {
 
 func (a *App) testRunCommand() *cobra.Command {
 	var within []string
+	var shares shareLogin
 	c := &cobra.Command{Use: "run [KIND]", Short: "Run the tests that a machine can do, from this machine",
-		Long:              "Runs the automatic tests from this machine, which must be on the home's network, and records each attempt. Nothing outside --probe-within and the home's recorded segments is contacted. Ctrl-C stops; what has been recorded stays. The exit code is 3 if a test did not pass.",
+		Long:              "Runs the automatic tests from this machine, which must be on the home's network, and records each attempt. They run outward from the source, and a test is left out if one that it needs has failed: the first that fails says where to look. stays-found goes on for half an hour and is run only if it is named. Nothing outside --probe-within and the home's recorded segments is contacted. Ctrl-C stops; what has been recorded stays. The exit code is 3 if a test did not pass.",
 		Example:           "  kaiku test run --probe-within 10.20.4.0/24\n  kaiku test run reach --dry-run --probe-within 10.20.4.0/24",
-		ValidArgsFunction: cobra.FixedCompletions(automatic(), cobra.ShellCompDirectiveNoFileComp)}
+		ValidArgsFunction: cobra.FixedCompletions(proving.AutomaticKinds(), cobra.ShellCompDirectiveNoFileComp)}
 	var dry bool
-	c.RunE = func(cmd *cobra.Command, args []string) error { return a.testRun(cmd.Context(), args, within, dry) }
+	c.RunE = func(cmd *cobra.Command, args []string) error {
+		return a.testRun(cmd.Context(), args, within, shares, dry)
+	}
 	a.withinFlag(c, &within)
+	a.shareFlags(c, &shares)
 	dryFlag(c, &dry)
 	return c
 }
-
-// automatic are the kinds of test that a machine can do.
-func automatic() []cobra.Completion { return []cobra.Completion{"reach", "found", "opens", "complete"} }
 
 func (a *App) testWaive() *cobra.Command {
 	var why, until string
@@ -204,19 +206,19 @@ func (a *App) testPlan(cmd *cobra.Command, _ []string) error {
 		return err
 	}
 	rows := [][]string{}
-	minutes := 0
 	for _, t := range p.Tests {
 		asked := "advised"
 		if t.Required {
 			asked = "required"
-			minutes += t.Minutes
 		}
 		rows = append(rows, []string{t.Kind, t.About.Label, t.Room.Label, asked, wording.Plain(string(t.By)), fmt.Sprint(t.Minutes), string(t.Status)})
 	}
 	if err := a.show(p, []string{"Test", "About", "Room", "Needed", "Judged", "Min", "Status"}, rows); err != nil || a.format != "table" || len(rows) == 0 {
 		return err
 	}
-	a.say("\nAbout %s for the required tests.", wording.Count(minutes, "minute"))
+	if p.Minutes > 0 {
+		a.say("\nAbout %s to prove what is required and not proven yet, in %s (kaiku test steps).", wording.Count(p.Minutes, "minute"), wording.Count(len(p.Reproof), "step"))
+	}
 	return nil
 }
 
@@ -291,7 +293,7 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 	if err != nil {
 		return err
 	}
-	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Expected", t.Expected, "What to do", t.Do,
+	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Why", t.Why, "Expected", t.Expected, "What to do", t.Do, "Not done by a machine", t.Undone,
 		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", strings.Join(against(t), "; "), "Attempts", fmt.Sprint(t.Attempts))
 }
 
@@ -306,55 +308,118 @@ func waiverText(w *wire.Waiver) string {
 	return text
 }
 
-func (a *App) testRun(ctx context.Context, args, within []string, dry bool) error {
+func (a *App) testRun(ctx context.Context, args, within []string, shares shareLogin, dry bool) error {
 	guard, err := guard(within)
 	if err != nil {
 		return err
 	}
-	if len(args) == 1 && !slices.Contains(automatic(), args[0]) {
-		return wrongUse("%q is not a test that a machine can run; choose one of %s", args[0], strings.Join(automatic(), ", "))
+	var wanted func(proving.Test) bool
+	if len(args) == 1 {
+		if !slices.Contains(proving.AutomaticKinds(), args[0]) {
+			return wrongUse("%q is not a test that a machine can run; choose one of %s", args[0], strings.Join(proving.AutomaticKinds(), ", "))
+		}
+		wanted = func(t proving.Test) bool { return t.Kind.Name == args[0] }
 	}
 	d, err := a.home(ctx)
 	if err != nil {
 		return err
 	}
-	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
-	defer stop()
-	rows, made := [][]string{}, []wire.AttemptMade{}
-	for _, t := range proving.NewPlan(d.Index()).Tests {
-		if t.By != proving.Automatic || len(args) == 1 && args[0] != t.Kind.Name {
-			continue
-		}
-		about := d.FullLabel(t.Subjects[0])
-		if dry {
-			rows = append(rows, []string{t.Kind.Name, about})
-			continue
-		}
-		a.note("Running %s of %s ...", t.Kind.Name, about)
-		result, err := probe.Prober{Guard: guard}.Probe(ctx, d, t)
-		if err != nil {
-			return err
-		}
-		attempt := wire.MachineAttempt(result, wording.Result(result))
-		attempt.AsOf = d.Revision
-		one, err := a.client().RecordAttempt(ctx, a.household, attempt)
-		if err != nil {
-			return err
-		}
-		a.attention = a.attention || one.Attempt.Outcome != dossier.Pass
-		made = append(made, one)
-		rows = append(rows, []string{t.Kind.Name, about, string(one.Attempt.Outcome), one.Attempt.Note})
+	tests := proving.NewPlan(d.Index()).ForMachine(wanted)
+	rows := [][]string{}
+	for _, t := range tests {
+		rows = append(rows, []string{t.Kind.Name, d.FullLabel(t.Subjects[0])})
 	}
 	switch {
-	case len(rows) == 0:
+	case len(tests) == 0:
 		return fmt.Errorf("the plan has no such test for a machine; kaiku test list shows the plan")
 	case dry:
 		return a.show(rows, []string{"Would run", "About"}, rows)
 	}
-	if err := a.show(made, []string{"Test", "About", "Outcome", "Details"}, rows); err != nil {
+	login, err := a.shares(shares)
+	if err != nil {
 		return err
 	}
-	a.sayClosed(made...)
+	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
+	defer stop()
+	r := testRun{App: a, d: d, prober: probe.Prober{Guard: guard, Shares: login}, passed: proving.Run{}, rows: [][]string{}, made: []wire.AttemptMade{}}
+	if lasts := tests[0].Kind.Lasts(); lasts > 0 {
+		a.note("Running %s of %s at once, for %s; Ctrl-C stops ...", args[0], wording.Count(len(tests), "path"), wording.Count(int(lasts.Minutes()), "minute"))
+		err = r.beside(ctx, tests)
+	} else {
+		err = r.oneByOne(ctx, tests)
+	}
+	if err != nil {
+		return err
+	}
+	if err := a.show(r.made, []string{"Test", "About", "Outcome", "Details"}, r.rows); err != nil {
+		return err
+	}
+	a.sayClosed(r.made...)
+	return nil
+}
+
+// testRun is a run of tests from this machine.
+type testRun struct {
+	*App
+	d      *dossier.Dossier
+	prober probe.Prober
+	passed proving.Run
+	rows   [][]string
+	made   []wire.AttemptMade
+}
+
+// oneByOne carries out tests outward from the source; one is left out if something that it needs has failed.
+func (r *testRun) oneByOne(ctx context.Context, tests []proving.Test) error {
+	for _, t := range tests {
+		about := r.d.FullLabel(t.Subjects[0])
+		if before := r.passed.Stands(t); before != "" {
+			r.passed[t.ID()] = dossier.Impossible // and so are those that need this one
+			kind, _, _ := strings.Cut(before, ":")
+			r.rows = append(r.rows, []string{t.Kind.Name, about, "left out", kind + " has to pass first"})
+			continue
+		}
+		r.note("Running %s of %s ...", t.Kind.Name, about)
+		result, err := r.prober.Probe(ctx, r.d, t)
+		if err == nil {
+			err = r.record(ctx, t, result)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// beside carries out tests that go on for long, all at once.
+func (r *testRun) beside(ctx context.Context, tests []proving.Test) error {
+	results, errs := make([]proving.Result, len(tests)), make([]error, len(tests))
+	var all sync.WaitGroup
+	for n, t := range tests {
+		all.Go(func() { results[n], errs[n] = r.prober.Probe(ctx, r.d, t) })
+	}
+	all.Wait()
+	for n, t := range tests {
+		if err := errs[n]; err != nil {
+			return err
+		}
+		if err := r.record(ctx, t, results[n]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *testRun) record(ctx context.Context, t proving.Test, result proving.Result) error {
+	attempt := wire.MachineAttempt(result, wording.Result(result))
+	attempt.AsOf = r.d.Revision
+	one, err := r.client().RecordAttempt(ctx, r.household, attempt)
+	if err != nil {
+		return err
+	}
+	r.passed[t.ID()] = result.Outcome
+	r.attention = r.attention || one.Attempt.Outcome != dossier.Pass
+	r.made = append(r.made, one)
+	r.rows = append(r.rows, []string{t.Kind.Name, r.d.FullLabel(t.Subjects[0]), string(one.Attempt.Outcome), one.Attempt.Note})
 	return nil
 }
 
@@ -396,6 +461,7 @@ func (a *App) attemptAdd() *cobra.Command {
 	wordFlag(c.Flags(), &outcome, "outcome", "", dossier.Outcome("").Values(), "how it went")
 	noteFlag(c, &in.Note)
 	conditionsFlag(c, &in.Conditions)
+	sampleFlag(c, &in.Sample)
 	completeWords(c)
 	required(c, "outcome")
 	return c
@@ -632,6 +698,7 @@ func (a *App) attemptRound() *cobra.Command {
 	c.Flags().StringSliceVar(&but, "except", nil, "`test=result` of a test that went otherwise: pass, marginal, fail or impossible; may be repeated")
 	noteFlag(c, &note)
 	conditionsFlag(c, &in.Conditions)
+	sampleFlag(c, &in.Sample)
 	return c
 }
 

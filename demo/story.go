@@ -54,7 +54,7 @@ func Story(octet byte) []Step {
 	say(0, "Ticked: device-on-network", "prerequisite tick device-on-network")
 
 	say(0, "0 of 5 required tests proven", "test list")
-	say(0, "About 9 minutes", "test plan")
+	say(0, "About 6 minutes", "test plan")
 	say(3, "refused", "test run --probe-within 127.0.0.0/8")
 	say(0, "Opened the issue", "issue open --test reach --path", "loft films", "The server does not answer")
 	say(0, "with Petri Lokki", "issue take", "The server does not answer")

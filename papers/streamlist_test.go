@@ -36,7 +36,16 @@ func TestStreamLists(t *testing.T) {
 func TestGuidesAreCounted(t *testing.T) {
 	g, err := papers.ReadGuide(strings.NewReader(`<?xml version="1.0" encoding="ISO-8859-1"?><tv><channel id="a"/><programme start="20261126180000 +0200" channel="a"><title>x</title></programme><programme start="20261126170000 +0200"/></tv>`))
 	require.NoError(t, err)
-	assert.Equal(t, papers.Guide{Channels: 1, Programmes: 2, Last: "20261126180000 +0200"}, g)
+	assert.Equal(t, []any{1, 2, "20261126180000 +0200"}, []any{g.Channels, g.Programmes, g.Last})
+	// How far it reaches: when the last programme of each channel ends, in any zone, and as precisely as it is written.
+	g, err = papers.ReadGuide(strings.NewReader(`<tv><programme start="20261126180000 +0200" stop="20261126190000 +0200" channel="a"/><programme start="202611261600" stop="202611261730" channel="a"/>
+		<programme start="2026112612" channel="b"/><programme start="soon" channel="c"/><programme start="20261126180000 EET" channel="d"/></tv>`))
+	require.NoError(t, err)
+	until := map[string]string{}
+	for id, at := range g.Until {
+		until[id] = at.UTC().Format("2 15:04")
+	}
+	assert.Equal(t, map[string]string{"a": "26 17:30", "b": "26 12:00", "d": "26 18:00"}, until)
 	for _, text := range []string{"", "<html></html>", "rubbish", "<!DOCTYPE x [<!ENTITY a \"b\">]>"} {
 		_, err = papers.ReadGuide(strings.NewReader(text))
 		require.ErrorIs(t, err, papers.ErrNoGuide, text)

@@ -43,6 +43,7 @@ var errandKinds = map[string]struct {
 	alone, marks bool
 }{
 	"plays": {do: (*visit).start}, "stops": {do: (*visit).stops}, "seeks": {do: (*visit).seeks}, "resumes": {do: (*visit).resumes, marks: true}, "sound": {do: (*visit).sound},
+	"picture-fits": {do: (*visit).pictureFits}, "lip-sync": {do: (*visit).lipSync}, "top-quality": {do: (*visit).topQuality}, "converted-ahead": {do: (*visit).convertedAhead},
 	"sample-appears": {do: (*visit).sampleAppears, alone: true}, "after-device-restart": {do: (*visit).afterRestart},
 	"survives-restart": {do: (*visit).survivesRestart, alone: true}, "hours-kept": {do: (*visit).hoursKept, alone: true},
 }
@@ -288,6 +289,64 @@ func (v *visit) sound() (string, error) {
 		err = errors.New("the screen says that its sound is off")
 	}
 	return fmt.Sprintf("%s; volume %d, not silent", said, volume), err
+}
+
+// What a screen shows of a picture, and when its sound comes, can only be seen in front of it: the errand looks at the simulated screen itself.
+const (
+	cutOff = 4                      // percent of the picture on each side, on a screen that cuts it off
+	late   = 240 * time.Millisecond // sound after the picture, where it comes late
+	inStep = 20 * time.Millisecond  // where it does not
+)
+
+func (v *visit) pictureFits() (string, error) {
+	said, err := v.start()
+	if err == nil && v.screen.on("picture-cropped") {
+		err = fmt.Errorf("%d %% of the frame cannot be seen on each side", cutOff)
+	}
+	return said + "; all four sides of the frame can be seen", err
+}
+
+func (v *visit) lipSync() (string, error) {
+	said, err := v.start()
+	after := inStep
+	if v.screen.on("sound-late") {
+		after = late
+	}
+	if err == nil && after > 60*time.Millisecond { // ITU-R BT.1359
+		err = fmt.Errorf("the beep comes %s after the flash", took(after))
+	}
+	return fmt.Sprintf("%s; the beep comes %s after the flash", said, took(after)), err
+}
+
+// topQuality plays what asks most of the network.
+func (v *visit) topQuality() (string, error) {
+	for n, f := range v.house.Server.offered() {
+		for m, i := range f.items {
+			if n+1 == v.folder && i.mbps > v.item.mbps {
+				v.title, v.item = m+1, i
+			}
+		}
+	}
+	said, err := v.start()
+	return fmt.Sprintf("%s, which needs %g Mb/s", said, v.item.mbps), err
+}
+
+// convertedAhead plays a copy, and looks whether a title is listed twice in its folder.
+func (v *visit) convertedAhead() (string, error) {
+	said, err := v.start()
+	if err != nil {
+		return "", err
+	}
+	titles := map[string]bool{}
+	for n, f := range v.house.Server.offered() {
+		for _, i := range f.items {
+			if n+1 == v.folder && titles[i.title] {
+				return "", fmt.Errorf("%s is listed twice", i.title)
+			}
+			titles[i.title] = n+1 == v.folder
+		}
+	}
+	return said + "; no title is listed twice", nil
 }
 
 // sampleAppears copies a sample into the folder and looks for it in the server's list.

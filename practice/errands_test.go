@@ -25,7 +25,7 @@ func TestErrandsSeeWhatTheFaultsBreak(t *testing.T) {
 	films := func(test string) layout.Errand {
 		return layout.Errand{Test: test, Screen: "projector player", Folder: "Films, converted"}
 	}
-	for _, test := range []string{"plays", "stops", "seeks", "resumes", "sound", "sample-appears", "after-device-restart", "survives-restart", "hours-kept"} {
+	for _, test := range []string{"plays", "stops", "seeks", "resumes", "sound", "picture-fits", "lip-sync", "top-quality", "converted-ahead", "sample-appears", "after-device-restart", "survives-restart", "hours-kept"} {
 		seen, err := layout.Send(t.Context(), 111, films(test))
 		require.NoError(t, err, test)
 		assert.True(t, seen.Passed, "%s: %s", test, seen.Says)
@@ -33,7 +33,7 @@ func TestErrandsSeeWhatTheFaultsBreak(t *testing.T) {
 	}
 	for fault, tests := range map[string][]string{
 		"connection-refused": {"plays", "sample-appears"}, "rate-cap": {"plays", "seeks", "survives-restart"},
-		"trial-ended": {"stops", "sound"}, "index-empty": {"sample-appears"}, "folders-hang": {"sample-appears"},
+		"trial-ended": {"stops", "sound"}, "picture-cropped": {"picture-fits"}, "sound-late": {"lip-sync"}, "index-empty": {"sample-appears"}, "folders-hang": {"sample-appears"},
 	} {
 		require.NoError(t, h.Switch(fault, true))
 		for _, test := range tests {

@@ -296,6 +296,7 @@ var seen = map[string]func(viewer) string{
 	"guide-missing":      func(v viewer) string { return v.get(50, v.h.Device("aerial").Address.String()+"/guide.xml")[:3] },
 	"channel-dead":       func(v viewer) string { return v.get(50, v.h.Device("aerial").Address.String()+"/channel/2")[:3] },
 	"recordings-missing": func(v viewer) string { return v.get(50, v.h.Device("aerial").Address.String()+"/kept.m3u") },
+	"feed-empty":         func(v viewer) string { return v.get(50, v.h.Device("foghorn").Address.String()+"/log.xml") },
 	"stream-not-started": func(v viewer) string { return v.get(50, v.h.Device("foghorn").Address.String()+"/foghorn.ts")[:3] },
 	"rtsp-password":      viewer.rtsp,
 	"share-writable":     viewer.share,
@@ -304,7 +305,16 @@ var seen = map[string]func(viewer) string{
 	"exports-closed":     viewer.exports,
 	"screen-off":         func(v viewer) string { return v.dial(v.h.Screen) },
 	"screen-stalls":      func(v viewer) string { return v.plays("1-1") },
+	"picture-cropped":    func(v viewer) string { return v.errand("picture-fits") },
+	"sound-late":         func(v viewer) string { return v.errand("lip-sync") },
 	"screen-lies":        func(v viewer) string { return v.plays("1-2") },
+}
+
+// errand is what somebody sees in front of the lamp room screen.
+func (v viewer) errand(test string) string {
+	seen, err := layout.Send(v.t.Context(), 46, layout.Errand{Test: test, Screen: layout.ScreenName, Folder: "Films"})
+	require.NoError(v.t, err)
+	return seen.Says
 }
 
 func (v viewer) reverse() string {
@@ -328,8 +338,8 @@ var shows = map[string]string{
 	"clock-wrong": `^true$`, "goodbye": `^refused`, "slow-station": `^little$`, "second-gateway": `^10\.177\.4\.20<nil>.*127\.77\.46\.2:40001`,
 	"mapping-off": `^none$`, "names-silent": `^time-out$`, "multicast-lost": `^$`, "asleep": `broken off$`, "will-not-wake": `broken off$`,
 	"list-old-address": `127\.77\.46\.98:40413/channel/1`, "guide-missing": `^404$`, "channel-dead": `^404$`, "recordings-missing": `^200 #EXTM3U\n#PLAYLIST:Recordings\n$`,
-	"stream-not-started": `^503$`, "rtsp-password": ` 401 Unauthorized`, "share-writable": ` written true$`, "share-no-rights": `^0 true `, "share-hangs": `^no session$`,
-	"exports-closed": `^\x00{4}$`, "screen-off": `^refused$`, "screen-stalls": `^stands$`, "screen-lies": `^refused$`,
+	"feed-empty": `foghorn</title></channel>`, "stream-not-started": `^503$`, "rtsp-password": ` 401 Unauthorized`, "share-writable": ` written true$`, "share-no-rights": `^0 true `, "share-hangs": `^no session$`,
+	"exports-closed": `^\x00{4}$`, "screen-off": `^refused$`, "screen-stalls": `^stands$`, "screen-lies": `^refused$`, "picture-cropped": `cannot be seen`, "sound-late": `240 ms after`,
 }
 
 // TestEveryFaultIsSeenAndGoesAgain switches each fault and looks through the sockets.

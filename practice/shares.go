@@ -213,6 +213,9 @@ func (s *shares) configure() error {
 		only = "no"
 	}
 	films := os.FileMode(0o755)
+	if only == "no" {
+		films = 0o777
+	}
 	if s.device.on("share-no-rights") {
 		films = 0o700
 		if os.Geteuid() != 0 {

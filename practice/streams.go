@@ -134,6 +134,8 @@ func (s *streams) start(ctx context.Context, d *Device) (err error) {
 	mux.HandleFunc("GET /foghorn.ts", s.watch)
 	mux.HandleFunc("GET /foghorn/index.m3u8", s.playlist)
 	mux.HandleFunc("GET /foghorn/{part}", s.part)
+	mux.HandleFunc("GET /log.xml", s.log)
+	mux.HandleFunc("GET /log/{day}", s.day)
 	s.web, err = serve(ctx, d, d.Address, mux)
 	return err
 }
@@ -200,6 +202,25 @@ func (s *streams) part(w http.ResponseWriter, r *http.Request) {
 	_, _ = w.Write(b)
 }
 
+// log is a feed (RSS 2.0) of what the foghorn recorded: an entry for each of the last three days.
+func (s *streams) log(w http.ResponseWriter, _ *http.Request) {
+	w.Header().Set("Content-Type", "application/rss+xml")
+	_, _ = fmt.Fprint(w, `<?xml version="1.0" encoding="UTF-8"?><rss version="2.0"><channel><title>Log of the foghorn</title>`)
+	for n := range 3 {
+		if s.device.on("feed-empty") {
+			break
+		}
+		day := time.Now().AddDate(0, 0, -n)
+		_, _ = fmt.Fprintf(w, `<item><title>%s</title><pubDate>%s</pubDate><enclosure url="http://%s/log/%d" type="audio/mpeg" length="4096"/></item>`, day.Format(time.DateOnly), day.Format(time.RFC1123Z), s.device.Address, n)
+	}
+	_, _ = fmt.Fprint(w, "</channel></rss>")
+}
+
+func (s *streams) day(w http.ResponseWriter, r *http.Request) {
+	w.Header().Set("Content-Type", "audio/mpeg")
+	http.ServeContent(w, r, "", time.Time{}, song("Log", "log.mp3", "audio/mpeg", 0.128, 30*time.Second).content())
+}
+
 // tuner is a tuner host: a list of channels, their guide, what was recorded.
 type tuner struct {
 	device   *Device
@@ -260,7 +281,7 @@ func (t *tuner) list(w http.ResponseWriter, _ *http.Request) {
 	}
 }
 
-// guide is XMLTV for six hours from now: an hour each.
+// guide is XMLTV for thirty hours from now: an hour each.
 func (t *tuner) guide(w http.ResponseWriter, r *http.Request) {
 	if t.device.on("guide-missing") {
 		http.NotFound(w, r)
@@ -274,7 +295,7 @@ func (t *tuner) guide(w http.ResponseWriter, r *http.Request) {
 	}
 	hour := time.Now().Truncate(time.Hour)
 	for _, c := range channels {
-		for n := range 6 {
+		for n := range 30 {
 			begins := hour.Add(time.Duration(n) * time.Hour)
 			_, _ = fmt.Fprintf(w, `<programme start="%s" stop="%s" channel="%s"><title>%s, hour %d</title></programme>`, begins.Format(layout), begins.Add(time.Hour).Format(layout), c.id, escape(c.name), n+1)
 		}

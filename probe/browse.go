@@ -30,6 +30,7 @@ type object struct {
 	class     string // UPnP class, such as object.item.videoItem.movie
 	of        string // id of the item that it refers to, if it only stands for one (refID)
 	res       resource
+	length    time.Duration // how long it plays; 0 where that is not said
 }
 
 // key is what an item is counted by: one that stands in several places is one.
@@ -48,6 +49,7 @@ func readObjects(didl string) ([]object, error) {
 	type res struct {
 		Protocol string `xml:"protocolInfo,attr"`
 		Size     string `xml:"size,attr"`
+		Duration string `xml:"duration,attr"`
 		Address  string `xml:",chardata"`
 	}
 	type entry struct {
@@ -76,6 +78,7 @@ func readObjects(didl string) ([]object, error) {
 			if strings.HasPrefix(r.Protocol, "http-get:") || r.Protocol == "" {
 				size, _ := strconv.ParseInt(strings.TrimSpace(r.Size), 10, 64)
 				date, _ := time.Parse(time.DateOnly, i.Date[:min(len(i.Date), 10)])
+				o.length, _ = clockOf(r.Duration)
 				o.res = resource{strings.TrimSpace(r.Address), mediaType(r.Protocol), max(size, 0), date}
 				break
 			}

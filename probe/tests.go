@@ -1,9 +1,11 @@
 package probe
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"net"
 	"net/netip"
@@ -28,6 +30,38 @@ type Prober struct {
 	noRaw  bool
 	late   time.Duration // for tests: by which this machine is taken to have fallen behind already
 	Late   time.Duration // how long a scan waits for late answers to a search; 0 for four seconds
+
+	SearchesOn time.Duration // for how long a test goes on searching; 0 for half an hour
+	SearchEach time.Duration // how often it does; 0 for a minute
+	PlaysFor   time.Duration // for how long something is played; 0 for three minutes
+}
+
+// lasts is how long a test takes by its nature, beside what it waits for answers.
+func (p Prober) lasts(kind string) time.Duration {
+	switch kind {
+	case "stays-found":
+		return cmp.Or(p.SearchesOn, proving.SearchesOn)
+	case "plays":
+		return 2 * cmp.Or(p.PlaysFor, playsFor)
+	}
+	return 0
+}
+
+// carriers carry out the kinds of test that a machine can judge.
+var carriers = map[string]func(*visit, context.Context, proving.Test){
+	"reach":         func(v *visit, ctx context.Context, _ proving.Test) { v.reach(ctx) },
+	"found":         func(v *visit, ctx context.Context, _ proving.Test) { v.found(ctx) },
+	"told-apart":    func(v *visit, ctx context.Context, _ proving.Test) { v.toldApart(ctx) },
+	"stays-found":   func(v *visit, ctx context.Context, _ proving.Test) { v.staysFound(ctx) },
+	"opens":         func(v *visit, ctx context.Context, _ proving.Test) { v.opensAll(ctx) },
+	"complete":      func(v *visit, ctx context.Context, t proving.Test) { v.complete(ctx, t.Subjects[0].ID) },
+	"guide":         func(v *visit, ctx context.Context, _ proving.Test) { v.guide(ctx) },
+	"feed":          func(v *visit, ctx context.Context, _ proving.Test) { v.feed(ctx) },
+	"live-channel":  func(v *visit, ctx context.Context, _ proving.Test) { v.liveChannel(ctx) },
+	"write-refused": func(v *visit, ctx context.Context, _ proving.Test) { v.writeRefused(ctx) },
+	"plays":         func(v *visit, ctx context.Context, _ proving.Test) { v.plays(ctx) },
+	"stops":         func(v *visit, ctx context.Context, _ proving.Test) { v.stops(ctx) },
+	"seeks":         func(v *visit, ctx context.Context, _ proving.Test) { v.seeks(ctx) },
 }
 
 // Where says where this machine is, as its operating system knows it.
@@ -63,28 +97,21 @@ func unanswered(r proving.Result) bool {
 // carryOut carries out one test once.
 func (p Prober) carryOut(ctx context.Context, d *dossier.Dossier, t proving.Test, behind *lag) (proving.Result, error) {
 	test := t.ID()
-	ctx, cancel := context.WithTimeout(ctx, behind.patient(testTime))
+	ctx, cancel := context.WithTimeout(ctx, behind.patient(testTime)+p.lasts(t.Kind.Name))
 	defer cancel()
 	path, _ := d.Paths.Get(t.Path)
 	source, _ := d.Sources.Get(path.Source)
-	v := visit{guard: p.Guard.ForHome(d), d: d, path: path, source: source,
+	v := visit{prober: p, guard: p.Guard.ForHome(d), d: d, path: path, source: source,
 		result: proving.Result{Test: test, Outcome: dossier.Fail, Values: map[string]float64{}, Said: map[string]string{}}}
 	v.guard.lag = behind
 	if t.By != proving.Automatic {
 		return proving.Result{}, fmt.Errorf("test %s is not for a machine", test)
 	}
-	switch t.Kind.Name {
-	case "reach":
-		v.reach(ctx)
-	case "opens":
-		v.opens(ctx)
-	case "complete":
-		v.complete(ctx, t.Subjects[0].ID)
-	case "found":
-		v.found(ctx)
-	default:
+	carries, known := carriers[t.Kind.Name]
+	if !known {
 		return proving.Result{}, fmt.Errorf("test %s is not for a machine", test)
 	}
+	carries(&v, ctx, t)
 	v.result.At = time.Now()
 	if p.Now != nil {
 		v.result.At = p.Now()
@@ -97,6 +124,7 @@ func (p Prober) carryOut(ctx context.Context, d *dossier.Dossier, t proving.Test
 
 // visit is one test while it is carried out.
 type visit struct {
+	prober  Prober
 	guard   HomeGuard
 	d       *dossier.Dossier
 	path    dossier.Path
@@ -187,6 +215,8 @@ func dialCode(err error) dossier.Observed {
 		return "refused"
 	case errors.Is(err, ErrOutside):
 		return "not-allowed"
+	case hungUp(err):
+		return "hung-up"
 	case errors.As(err, &timeout) && timeout.Timeout():
 		return "time-out"
 	}
@@ -197,16 +227,21 @@ func replyCode(err error) dossier.Observed {
 	if errors.Is(err, ErrNotDescribed) {
 		return "not-described"
 	}
-	if code := dialCode(err); code != "unreachable" {
+	code := dialCode(err)
+	if code != "unreachable" {
 		return code
 	}
 	return "not-described"
 }
 
-// found searches each segment of the device for the server, as the device would.
-func (v *visit) found(ctx context.Context) {
-	var answers []Answer
-	var searched, names []string
+// hungUp reports whether the other side took the connection and closed it without an answer.
+func hungUp(err error) bool {
+	return errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, syscall.ECONNRESET) || errors.Is(err, syscall.EPIPE)
+}
+
+// search searches each segment of the device for devices of a type, as the device would, and says from where it did. Where it could not, the
+// result says why.
+func (v *visit) search(ctx context.Context, target string) (answers []Answer, searched []string, ok bool) {
 	for _, id := range v.d.SegmentsOf(v.d.InterfacesOf(v.path.Device)) {
 		s, _ := v.d.Segments.Get(id)
 		own, via, ok := OwnAddress(s.Prefix)
@@ -214,19 +249,33 @@ func (v *visit) found(ctx context.Context) {
 			continue
 		}
 		searched = append(searched, fmt.Sprintf("%s (%s)", via.Name, own))
-		if err := searchEach(ctx, own, via, multicast.SSDP, mediaServer, 1, 0, v.guard.lag, func(a Answer) { answers = append(answers, a) }); err != nil {
+		if err := searchEach(ctx, own, via, multicast.SSDP, target, 1, 0, v.guard.lag, func(a Answer) { answers = append(answers, a) }); err != nil {
 			v.see(dossier.Impossible, "not-allowed", "address", own.String())
-			return
+			return nil, nil, false
 		}
 	}
 	if len(searched) == 0 {
 		v.see(dossier.Impossible, "not-in-segment", "device", v.d.Label(v.path.Device.Ref()))
+		return nil, nil, false
+	}
+	return answers, searched, true
+}
+
+// found searches for the server, as the device would.
+func (v *visit) found(ctx context.Context) {
+	answers, searched, ok := v.search(ctx, mediaServer)
+	if !ok {
 		return
 	}
+	var names []string
 	v.result.Values["answers"] = float64(len(answers))
 	client := v.guard.Client()
 	for _, a := range answers {
 		root, err := Describe(ctx, client, a.Location)
+		if err != nil && v.announces(a) {
+			v.seenOnly(a)
+			return
+		}
 		if err != nil {
 			continue // a server that announces itself and does not answer is not this one's fault
 		}
@@ -254,9 +303,33 @@ func (v *visit) isSource(a Answer, udn, name string) bool {
 	return a.From == v.d.AddressOf(v.source)
 }
 
+// announces reports whether an answer to a search is certainly the source's: it bears its unique name (UPnP Device Architecture 2.0, section
+// 1.3.3).
+func (v *visit) announces(a Answer) bool {
+	udn, _, _ := strings.Cut(a.USN, "::")
+	return v.source.UDN != "" && udn == v.source.UDN
+}
+
+// seenOnly says of a server that answers the search and cannot be read where it says that it is.
+func (v *visit) seenOnly(a Answer) {
+	if want := v.wanted(); want != "" && a.Location.Host != want {
+		v.see(dossier.Fail, "old-address", "location", a.Location.Host)
+		return
+	}
+	v.see(dossier.Fail, "announced-only", "location", a.Location.Host)
+}
+
+// wanted is the host and port at which the source is recorded, or "".
+func (v *visit) wanted() string {
+	at := v.d.AddressOf(v.source)
+	if v.source.Port == 0 || !at.IsValid() {
+		return ""
+	}
+	return netip.AddrPortFrom(at, uint16(v.source.Port)).String()
+}
+
 func (v *visit) seen(a Answer, name string, answers int) {
-	want := netip.AddrPortFrom(v.d.AddressOf(v.source), uint16(v.source.Port)).String()
-	if v.source.Port != 0 && v.d.AddressOf(v.source).IsValid() && a.Location.Host != want {
+	if want := v.wanted(); want != "" && a.Location.Host != want {
 		v.see(dossier.Fail, "old-address", "location", a.Location.Host)
 		return
 	}

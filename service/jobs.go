@@ -74,6 +74,14 @@ func (j *job) did(made wire.AttemptMade) {
 	})
 }
 
+// leftOut counts a step that had not to be done, because an earlier one has failed.
+func (j *job) leftOut() {
+	j.tell(func() {
+		j.Done++
+		j.LeftOut++
+	})
+}
+
 func (j *job) end(ctx context.Context, err error) {
 	j.tell(func() {
 		j.State, j.Doing, j.EndedAt = "ended", "", dossier.At(j.service.now())

@@ -2,16 +2,21 @@ package service
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/format"
 	"kaiku/core/proving"
 	"kaiku/core/remedy"
+	"kaiku/reel"
+	"kaiku/safely"
 	"kaiku/store"
 	"kaiku/views"
 	"kaiku/wire"
@@ -158,6 +163,14 @@ func (s *Service) put(d *dossier.Dossier, a Actor, in wire.NewAttempt, b begun) 
 	if d.Has(in.ID.Ref()) {
 		return nil, refuse("id-taken", "id", string(in.ID))
 	}
+	if in.Sample != "" {
+		clip, err := reel.Named(in.Sample)
+		if err != nil {
+			return nil, refuse("no-such-sample", "name", in.Sample)
+		}
+		in.Conditions = strings.TrimSuffix("with the sample "+clip.Name+", "+in.Conditions, ", ")
+		s.shows(d, kind, ref, clip, in.Outcome)
+	}
 	made := dossier.Attempt{Test: kind, Subjects: []dossier.Ref{ref}, Outcome: in.Outcome, Observed: in.Observed, Values: in.Values,
 		Conditions: in.Conditions, Note: in.Note, How: in.How, By: a.ID, At: in.At, Facts: b.facts, Version: proving.Version, AsOf: b.asOf}
 	made.ID = in.ID
@@ -166,6 +179,26 @@ func (s *Service) put(d *dossier.Dossier, a Actor, in wire.NewAttempt, b begun) 
 		return nil, nil
 	}
 	return remedy.CloseProven(d, made, dossier.At(s.now())), nil
+}
+
+// shows records what a test with a sample clip shows of what the device of the path decodes. A marginal result shows nothing for certain.
+func (s *Service) shows(d *dossier.Dossier, test string, on dossier.Ref, clip reel.Clip, outcome dossier.Outcome) {
+	path, is := d.Paths.Get(dossier.ID[dossier.Path](on.ID))
+	if !is || outcome != dossier.Pass && outcome != dossier.Fail {
+		return
+	}
+	one := dossier.Decoding{Device: path.Device}
+	one.ID = dossier.ID[dossier.Decoding](newID())
+	if at := slices.IndexFunc(d.Decodings, func(p dossier.Decoding) bool { return p.Device == path.Device }); at >= 0 {
+		one = d.Decodings[at]
+	}
+	shown := format.Shown(one.Entries, clip.Format(), test, outcome == dossier.Pass)
+	// What a server converted on the way says nothing of the device.
+	if source, _ := d.Sources.Get(path.Source); len(shown) == 0 || path.Mode == dossier.ThroughServer && source.Converts != "" && source.Converts != dossier.ConvertsNothing {
+		return
+	}
+	one.Entries = format.WithProof(one.Entries, shown)
+	d.Decodings.Put(one)
 }
 
 // RecordRound stores what a person saw at several tests in one go: all of it or nothing. Each stands on the facts as they were when
@@ -196,7 +229,7 @@ func (s *Service) RecordRound(ctx context.Context, a Actor, code string, in wire
 			return wire.RoundMade{}, err
 		}
 		all = append(all, wire.NewAttempt{ID: dossier.ID[dossier.Attempt](newID()), Test: one.Test, Outcome: one.Outcome, Observed: one.Observed, Values: one.Values, Note: one.Note,
-			Conditions: in.Conditions, How: dossier.ByEye, At: in.At})
+			Conditions: in.Conditions, Sample: in.Sample, How: dossier.ByEye, At: in.At})
 	}
 	closed := map[string][]dossier.Ref{}
 	w, err := s.write(ctx, a, "record-round", code, "", r, func(d *dossier.Dossier) error {
@@ -246,7 +279,8 @@ func (s *Service) attemptMade(ctx context.Context, d *dossier.Dossier, id dossie
 	return out, nil
 }
 
-// RunTests lets this machine carry out tests, one after the other, as a job. What was recorded
+// RunTests lets this machine carry out tests as a job: one after the other, outward from the source; a test is left out if one has failed
+// that it needs. Those that go on for long are carried out side by side, as a job of their own, and only where they are named. What was recorded
 // stays when it is stopped.
 func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Run) (wire.Job, error) {
 	h, err := s.read(ctx, a, "run-tests", code)
@@ -256,38 +290,72 @@ func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Ru
 	if s.prober == nil {
 		return wire.Job{}, refuse("not-on-site", "code", code)
 	}
-	var tests []string
-	for _, t := range h.Plan.Tests {
-		if t.By == proving.Automatic && (len(in.Tests) == 0 || slices.Contains(in.Tests, t.ID())) {
-			tests = append(tests, t.ID())
-		}
+	var wanted func(proving.Test) bool
+	if len(in.Tests) > 0 {
+		wanted = func(t proving.Test) bool { return slices.Contains(in.Tests, t.ID()) }
 	}
+	tests := h.Plan.ForMachine(wanted)
 	if len(tests) == 0 {
 		return wire.Job{}, refuse("nothing-to-run")
 	}
-	return s.startJob(ctx, a, "run-tests", code, len(tests), func(ctx context.Context, j *job) error {
-		for _, id := range tests {
-			h, err := s.read(ctx, a, "run-tests", code) // someone may have written since the last test
+	long := slices.ContainsFunc(tests, func(t proving.Test) bool { return t.Kind.Lasts() > 0 })
+	kind := "run-tests"
+	if long {
+		kind = "keep-searching"
+	}
+	return s.startJob(ctx, a, kind, code, len(tests), func(ctx context.Context, j *job) error {
+		if long {
+			return s.runBeside(ctx, a, code, tests, j)
+		}
+		run := proving.Run{}
+		for _, t := range tests {
+			if before := run.Stands(t); before != "" {
+				run[t.ID()] = dossier.Impossible // and so are those that need this one
+				j.leftOut()
+				continue
+			}
+			outcome, err := s.runOne(ctx, a, code, t.ID(), j)
 			if err != nil {
 				return err
 			}
-			t, planned := h.Plan.Find(id)
-			if !planned {
-				continue // what it was about is no longer in use
-			}
-			j.step(wording.Tests[t.Kind.Name].Title + ", " + h.FullLabel(t.Subjects[0]))
-			result, err := s.prober.Probe(ctx, h.Dossier, t)
-			if err != nil {
-				return fmt.Errorf("run test %s: %w", id, err)
-			}
-			made, err := s.recordAttempt(ctx, a, code, wire.MachineAttempt(result, wording.Result(result)), begun{h.Revision, t.Facts()}, Request{})
-			if err != nil {
-				return err
-			}
-			j.did(made)
+			run[t.ID()] = outcome
 		}
 		return nil
 	})
+}
+
+// runBeside carries out tests that go on for long, all at once.
+func (s *Service) runBeside(ctx context.Context, a Actor, code string, tests []proving.Test, j *job) error {
+	var all sync.WaitGroup
+	errs := make([]error, len(tests))
+	for n, t := range tests {
+		safely.Go(&all, func(fell *safely.Panicked) { errs[n] = fell }, func() { _, errs[n] = s.runOne(ctx, a, code, t.ID(), j) })
+	}
+	all.Wait()
+	return errors.Join(errs...)
+}
+
+// runOne carries out one test, if it is still in the plan, and records what it showed.
+func (s *Service) runOne(ctx context.Context, a Actor, code, id string, j *job) (dossier.Outcome, error) {
+	h, err := s.read(ctx, a, "run-tests", code) // someone may have written since the last test
+	if err != nil {
+		return "", err
+	}
+	t, planned := h.Plan.Find(id)
+	if !planned {
+		return "", nil // what it was about is no longer in use
+	}
+	j.step(wording.Tests[t.Kind.Name].Title + ", " + h.FullLabel(t.Subjects[0]))
+	result, err := s.prober.Probe(ctx, h.Dossier, t)
+	if err != nil {
+		return "", fmt.Errorf("run test %s: %w", id, err)
+	}
+	made, err := s.recordAttempt(ctx, a, code, wire.MachineAttempt(result, wording.Result(result)), begun{h.Revision, t.Facts()}, Request{})
+	if err != nil {
+		return "", err
+	}
+	j.did(made)
+	return result.Outcome, nil
 }
 
 // Needed returns the prerequisites of a home's paths, in the order of work.

@@ -254,7 +254,8 @@ func TestAMachinesFailureIsRecordedWithWhatItSaw(t *testing.T) {
 	done := ended(t, s, as["petri"], j, err)
 	assert.Equal(t, "ended", done.State)
 	assert.Equal(t, done.Of, done.Done)
-	require.Len(t, done.Made, 7, "two paths: source answers, server is found, folders open; one folder counted")
+	require.Len(t, done.Made, 4, "two paths: whether the source answers and the server is found; what needs that is left out")
+	assert.Equal(t, done.Of-4, done.LeftOut)
 	for _, m := range done.Made {
 		assert.Equal(t, proving.Failed, m.Test.Status)
 		assert.Equal(t, "the connection to 10.0.0.1:80 was refused", m.Attempt.Note)
