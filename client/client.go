@@ -369,6 +369,17 @@ func (c *Client) Export(ctx context.Context, code, what string) (body []byte, er
 	return body, err
 }
 
+// Sheet returns the commissioning results.
+func (c *Client) Sheet(ctx context.Context, code string) (wire.Sheet, error) {
+	return get[wire.Sheet](ctx, c, "/households/"+code+"/sheet")
+}
+
+// SheetFile returns them as a file: results or customer as PDF, table as CSV.
+func (c *Client) SheetFile(ctx context.Context, code, form string) (body []byte, err error) {
+	_, err = c.send(ctx, http.MethodGet, "/households/"+code+"/sheet/"+url.PathEscape(form), nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
+}
+
 // Kit returns what the next visit must bring and have ready.
 func (c *Client) Kit(ctx context.Context, code string) (wire.Kit, error) {
 	return get[wire.Kit](ctx, c, "/households/"+code+"/kit")

@@ -108,6 +108,7 @@ func (s *Server) registerAll() {
 	s.registerWaivers()
 	s.registerAttachments()
 	s.registerImports()
+	s.registerSheets()
 	s.registerVisits()
 	s.registerCodes()
 	s.registerObservations()

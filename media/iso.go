@@ -92,6 +92,7 @@ type isoTrack struct {
 	scale, length float64 // units in a second; length in seconds
 	stts, stsz    box
 	samples       int
+	chapters      []uint32 // ids of tracks that hold its chapters
 }
 
 func readISO(w *window, f *File) error {
@@ -229,13 +230,8 @@ func (w *window) moov(moov box, f *File) ([]isoTrack, *fragmented, error) {
 			if err != nil {
 				return err
 			}
-			t.place = len(all)
 			tracks = append(tracks, t)
 			f.Seconds = max(f.Seconds, t.length)
-			fr.tracks[t.id] = &fragmentTrack{scale: t.scale, video: t.kind == dossier.PartVideo}
-			if t.kind != "" {
-				all = append(all, t.track)
-			}
 		case "mvex":
 			mvex = b
 		}
@@ -243,6 +239,23 @@ func (w *window) moov(moov box, f *File) ([]isoTrack, *fragmented, error) {
 	})
 	if err != nil {
 		return nil, nil, err
+	}
+	// What holds the names or the pictures of chapters is written as text or as a picture, and is neither subtitles nor film.
+	chapters := map[uint32]bool{}
+	for _, t := range tracks {
+		for _, id := range t.chapters {
+			chapters[id] = true
+		}
+	}
+	for i := range tracks {
+		t := &tracks[i]
+		if chapters[t.id] {
+			t.kind = ""
+		}
+		fr.tracks[t.id] = &fragmentTrack{scale: t.scale, video: t.kind == dossier.PartVideo}
+		if t.place = len(all); t.kind != "" {
+			all = append(all, t.track)
+		}
 	}
 	if fr.extended = mvex.kind != ""; fr.extended {
 		w.defaults(mvex, fr)
@@ -277,6 +290,14 @@ func (w *window) trak(trak box) (isoTrack, error) {
 			t.byChoice = h[3]&1 != 0 // enabled
 			if t.id = binary.BigEndian.Uint32(h[12:]); h[0] == 1 {
 				t.id = binary.BigEndian.Uint32(h[20:])
+			}
+		}
+	}
+	// A reference to chapters: track ids in a row (ISO/IEC 14496-12, 8.3.3; the type chap is registered at MP4RA).
+	if chap, ok := w.find(trak.body, trak.end, "tref", "chap"); ok {
+		if h, err := w.inside(chap, 4*mostTracks); err == nil {
+			for ; len(h) >= 4; h = h[4:] {
+				t.chapters = append(t.chapters, binary.BigEndian.Uint32(h))
 			}
 		}
 	}

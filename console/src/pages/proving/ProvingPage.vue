@@ -8,7 +8,7 @@ import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { counted, floorName, plain } from '../../words'
+import { counted, floorName, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
@@ -41,6 +41,11 @@ function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
 const { job, share, start, stop } = useJob(code, 'run-tests', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: {} })), ended)
 const { failure: refusal, busy, act } = useAction()
 const run = () => act(async () => { said.value = ''; await start() })
+// Being found again and again is searched for beside everything else, for half an hour.
+const patient = computed(() => automatic.value.filter((t) => t.kind === 'stays-found'))
+const { job: search, start: beginSearch, stop: endSearch } = useJob(code, 'keep-searching', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: patient.value.map((t) => t.id) } })), ended)
+const keepSearching = () => act(async () => { said.value = ''; await beginSearch() })
+const haltSearch = () => act(async () => { await endSearch() })
 const halt = () => act(async () => { await stop() })
 
 function ended(j: Job) {
@@ -48,6 +53,7 @@ function ended(j: Job) {
   if (j.state === 'stopped') said.value = `Stopped; ${counted(made.length, 'attempt')} recorded.`
   else if (j.failed) said.value = `${j.failed.detail} ${j.failed.remedy}`
   else tell(made)
+  if (j.leftOut) said.value += ` ${counted(j.leftOut, 'test')} left out, because something that they need has failed.`
   void reload()
 }
 
@@ -78,18 +84,23 @@ async function recorded(m: Schemas['AttemptMade']) {
           <ol class="steps"><li v-for="s in plan.reproof" :key="s.act + s.at.id">{{ s.sentence }} <span class="small quiet">{{ counted(s.tests.length + (s.shows?.length ?? 0), 'test') }}, {{ counted(s.minutes, 'minute') }}</span></li></ol>
         </details>
         <div v-if="plan.reproof.length"><v-btn variant="outlined" :to="`/households/${code}/proving/round`">Go through them one by one</v-btn></div>
+        <p class="row small">Results on paper: <a :href="`/api/v1/households/${code}/sheet/results`">for the firm (PDF)</a><a :href="`/api/v1/households/${code}/sheet/customer`">for the customer (PDF)</a><a :href="`/api/v1/households/${code}/sheet/table`">as a table (CSV)</a></p>
       </div>
       <p v-if="said" class="said" role="status">{{ said }}</p>
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">
           <h2 id="machine">Automatic tests</h2>
-          <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.length, 'test') }}</v-btn>
+          <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.length - patient.length, 'test') }}</v-btn>
           <v-btn v-if="job" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="halt">Stop</v-btn>
         </div>
         <p v-if="!me.session?.onSite" class="small quiet">This Kaiku is not on the home's network. On a laptop there, run <span class="mono">kaiku test run -H {{ code }}</span></p>
         <div v-if="job" role="status" class="stack-s"><span>{{ job.done }} of {{ job.of }} done<template v-if="job.doing">: {{ job.doing }} …</template> <span class="quiet">started by {{ job.by }}</span></span><v-progress-linear :model-value="share" color="primary" aria-label="Tests running" /></div>
+        <div v-if="patient.length && me.session?.onSite" class="row">
+          <v-btn v-if="!search" variant="outlined" :disabled="busy" @click="keepSearching">Search for half an hour</v-btn>
+          <template v-else><span role="status">Searching since {{ when(search.startedAt) }}, for half an hour.</span><v-btn variant="outlined" @click="haltSearch">Stop searching</v-btn></template>
+        </div>
         <ProblemNote v-if="refusal" :failure="refusal" />
-        <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" /></li></ul>
+        <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" :recordable="!!t.undone" @record="begin(t)" /></li></ul>
       </section>
       <section v-for="g in walk" :key="g.name" class="sheet stack">
         <h2>{{ g.name }}</h2>

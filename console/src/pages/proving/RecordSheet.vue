@@ -11,10 +11,13 @@ const props = defineProps<{ test: Test; code: string; asOf: number }>()
 const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
 const note = ref('')
 const conditions = ref('')
+const sample = ref('')
 const { failure, busy, act } = useAction()
+/** The sample clips, as kaiku reel list shows them. */
+const samples = ['h264-1080p25-aac', 'h264-1080p50-aac', 'h264-720p25-aac-index-last', 'hevc10-hdr-1080p25-aac', 'hevc10-2160p25-aac', 'mpeg2-576i25-ac3', 'h264-1080p25-ac3-51', 'mpeg4-576p25-mp3', 'vp9-720p25-opus', 'flac-16-44', 'flac-24-96', 'mp3', 'vorbis', 'aac', 'jpeg']
 
 const record = (outcome: Outcome) => act(async () => {
-  const body = { test: props.test.id, outcome, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }) }
+  const body = { test: props.test.id, outcome, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }), ...(sample.value && { sample: sample.value }) }
   emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
 })
 </script>
@@ -31,6 +34,7 @@ const record = (outcome: Outcome) => act(async () => {
         <summary>Add a note first</summary>
         <div class="stack more">
           <v-text-field v-model="note" label="What you saw" />
+          <v-select v-model="sample" :items="samples" clearable label="Sample clip that was played" hint="What it shows of the device's decoding is recorded." persistent-hint />
           <v-text-field v-model="conditions" label="Conditions" placeholder="evening, door closed" />
         </div>
       </details>

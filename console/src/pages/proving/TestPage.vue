@@ -6,7 +6,7 @@ import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
-import { counted, plain, when } from '../../words'
+import { capital, counted, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import RecordSheet from './RecordSheet.vue'
@@ -69,10 +69,12 @@ async function recorded() {
       <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.status" /></div>
       <section class="sheet stack">
         <dl class="facts">
+          <dt>Why</dt><dd>{{ capital(test.why) }}.</dd>
           <dt>Expected</dt><dd>{{ test.expected }}</dd>
           <dt>To do</dt><dd>{{ test.do }}</dd>
           <dt>Where</dt><dd>{{ [test.device.label, test.room?.label].filter(Boolean).join(', ') }}</dd>
         </dl>
+        <p v-if="test.undone">A machine could not do it: {{ test.undone }}. Do it by hand and record what you see.</p>
         <div v-if="test.changes?.length"><h3>Changes since it was proven</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }} <span class="small quiet">{{ whose(c.by, c.when) }}</span></li></ul></div>
         <div v-if="test.doubts?.length"><h3>What speaks against the proof</h3><ul class="plain"><li v-for="d in test.doubts" :key="d.sentence"><router-link v-if="d.about.label" :to="`/households/${code}/records/${d.about.kind}/${d.about.id}`">{{ d.sentence }}</router-link><template v-else>{{ d.sentence }}</template> <span class="small quiet">{{ whose(d.by, d.when) }}</span></li></ul></div>
         <p v-if="test.again">To be sure again: {{ test.again.sentence }} ({{ counted(test.again.minutes, 'minute') }}).</p>
