@@ -26,7 +26,7 @@ import (
 // the steps of the work that belong to it.
 func (a *App) kindCommands() []*cobra.Command {
 	besides := map[string][]*cobra.Command{
-		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd(), a.attemptRound()},
+		"household": {a.householdAdd(), a.householdFind(), a.eraseCommand(), a.assignCommand(), a.watchCommand()}, "issue": a.issueCommands(), "handover": a.handoverCommands(), "attempt": {a.attemptAdd(), a.attemptRound(), a.attemptTimeCode()},
 		"secret": a.secretCommands(), "source": {a.browseCommand()}, "folder": a.folderCommands(), "room": {a.roomCard()}, "path": {a.pathCard(), a.pathPropose(), a.pathEnds(), a.pathWaking()}, "opening": {a.openingNeeded()}, "segment": {a.wifiCode()}, "visit": a.visitCommands(), "line": a.lineCommands(), "reading": a.readingCommands(), "decoding": {a.decodingInvite()}, "attachment": a.attachmentCommands(),
 	}
 	var out []*cobra.Command

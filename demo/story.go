@@ -84,6 +84,7 @@ func Story(octet byte) []Step {
 	say(0, "with Petri Lokki", "issue take", "Does not play in the loft")
 
 	say(0, "is now proven", "attempt add plays", "loft films", "--outcome", "pass", "--conditions", "second start")
+	say(0, "The jump ended 0.2 s from where it should. Recorded as pass", "attempt time-code seeks", "loft films", "--asked", "0:00:30:00", "--seen", "0:00:33:05", "--after", "3s", "--sample", "h264-1080p25-aac")
 	say(0, "5 of 5 required tests proven", "test list")
 	say(0, "Changed network adapter eth0", "interface set eth0 --address HOME.12")
 	say(0, "5 stale", "test list")

@@ -1,6 +1,8 @@
 package wording
 
 import (
+	"fmt"
+	"math"
 	"strings"
 	"unicode"
 
@@ -210,4 +212,22 @@ func Preview(stale, inDoubt, proven, minutes int) string {
 // FactIs says one fact as it was when something was proven. Kind is that of the record it is a member of.
 func FactIs(label, kind, name, value string) string {
 	return Capital(factName(kind, name)) + " of " + label + ": " + valueWords(value)
+}
+
+// Measured says a value that was computed from what was read off the screen.
+func Measured(name string, value float64) string {
+	switch name {
+	case "jumpErrorS":
+		return fmt.Sprintf("The jump ended %.2g s from where it should", math.Abs(value))
+	case "resumeErrorS":
+		return fmt.Sprintf("It went on %.3g s from where it was left", math.Abs(value))
+	case "stillS":
+		return fmt.Sprintf("It stood still for %.3g s", value)
+	case "soundAfterPictureMs":
+		if value < 0 {
+			return fmt.Sprintf("The sound comes %.0f ms before the picture", -value)
+		}
+		return fmt.Sprintf("The sound comes %.0f ms after the picture", value)
+	}
+	return fmt.Sprintf("%s: %g", name, value)
 }
