@@ -16,6 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 	"kaiku/reel"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -54,7 +55,7 @@ func completeClips(after int) func(*cobra.Command, []string, string) ([]cobra.Co
 }
 
 // copiedInto is what a copy is called in the list of what is still to be done: what is to be collected again is known by it.
-func copiedInto(dir string) string { return "Sample clips in " + dir }
+func copiedInto(dir string) string { return proving.SamplesIn + dir }
 
 func (a *App) reelCopy() *cobra.Command {
 	var folder string

@@ -280,17 +280,28 @@ func filesIn(share *smb2.Share, folder string) (files []string, whole bool) {
 // canWrite proves whether a file can be made at the top of a share: an empty one of a name that
 // nobody has, removed at once. If that fails, it says what was left behind.
 func canWrite(share *smb2.Share) (answer dossier.Answer, left string) {
-	name := "kaiku-may-be-removed-" + rand.Text()[:8]
+	left, err := makeFile(share, ofNobody())
+	switch {
+	case err == nil:
+		return dossier.Yes, left
+	case errors.Is(err, fs.ErrPermission) || os.IsPermission(err):
+		return dossier.No, ""
+	}
+	return "", ""
+}
+
+// ofNobody is a name for a file or directory that nobody has.
+func ofNobody() string { return "kaiku-may-be-removed-" + rand.Text()[:8] }
+
+// makeFile makes an empty file on a share and removes it at once. Where that fails it says what is left.
+func makeFile(share *smb2.Share, name string) (left string, err error) {
 	f, err := share.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_RDWR, 0o600)
 	if err != nil {
-		if errors.Is(err, fs.ErrPermission) || os.IsPermission(err) {
-			return dossier.No, ""
-		}
-		return "", ""
+		return "", err
 	}
 	_ = f.Close() // before it is removed: an open file cannot be
 	if err := share.Remove(name); err != nil {
-		return dossier.Yes, fmt.Sprintf("the file %s could not be removed again: %v", name, err)
+		return fmt.Sprintf("the file %s could not be removed again: %v", name, err), nil
 	}
-	return dossier.Yes, ""
+	return "", nil
 }

@@ -99,25 +99,33 @@ func (r *renderer) takes(kind string) bool {
 	})
 }
 
-// load hands the renderer the heaviest item of the path that it says it can play.
-func (r *renderer) load(ctx context.Context) bool {
+// free reports whether nothing is playing, nor paused: what somebody left there would be lost.
+func (r *renderer) free(ctx context.Context) bool {
 	state, err := r.state(ctx)
-	if err == nil && (state == "PLAYING" || state == "TRANSITIONING") {
+	if err == nil && state != "STOPPED" && state != "NO_MEDIA_PRESENT" {
 		r.see(dossier.Impossible, "in-use")
 		return false
 	}
+	return true
+}
+
+// load hands the renderer the heaviest item of the path that it says it can play.
+func (r *renderer) load(ctx context.Context) bool {
 	directory, _, ok := r.directory(ctx)
 	if !ok {
 		return false
 	}
 	var best object
-	items := 0
+	items, pictures := 0, false
 	folders := r.d.Index().Reached(r.path)
 	for _, f := range folders {
 		top, there, err := folderNamed(ctx, directory, f.Name)
 		if err == nil && there {
 			_, err = eachItem(ctx, directory, top.id, func(_ string, o object) {
 				items++
+				if pictures = pictures || strings.HasPrefix(o.res.kind, "image/"); strings.HasPrefix(o.res.kind, "image/") {
+					return
+				}
 				if o.res.address != "" && r.takes(o.res.kind) && weight(o) >= weight(best) {
 					best = o
 				}
@@ -132,6 +140,9 @@ func (r *renderer) load(ctx context.Context) bool {
 	case best.res.address != "":
 	case items == 0 && len(folders) > 0:
 		r.see(dossier.Fail, "folder-empty", "folder", folders[0].Name)
+		return false
+	case pictures:
+		r.see(dossier.Impossible, "still-pictures")
 		return false
 	default:
 		r.see(dossier.Impossible, "nothing-to-play")
@@ -219,7 +230,7 @@ func (r *renderer) end(ctx context.Context) {
 // start plays and waits until the position moves; it returns how long that took.
 func (r *renderer) start(ctx context.Context) (time.Duration, bool) {
 	began := time.Now()
-	from, told, err := r.position(ctx)
+	from, _, err := r.position(ctx)
 	if err != nil {
 		from = 0
 	}
@@ -240,7 +251,7 @@ func (r *renderer) start(ctx context.Context) (time.Duration, bool) {
 		case err != nil:
 			r.refused(err)
 			return 0, false
-		case !known && !told && state == "PLAYING":
+		case !known && state == "PLAYING":
 			r.see(dossier.Impossible, "position-not-told")
 			return 0, false
 		case known && at != from && state == "PLAYING":
@@ -266,7 +277,7 @@ func pause(ctx context.Context, d time.Duration) bool {
 // plays pushes the heaviest item to the device, twice, and watches the second time whether its position moves with the clock.
 func (v *visit) plays(ctx context.Context) {
 	r, ok := v.player(ctx)
-	if !ok || !r.load(ctx) {
+	if !ok || !r.free(ctx) || !r.load(ctx) {
 		return
 	}
 	defer r.end(ctx)
@@ -282,6 +293,12 @@ func (v *visit) plays(ctx context.Context) {
 	if !ok {
 		return
 	}
+	r.judge(ctx, second)
+}
+
+// judge watches what was started, and says how it went.
+func (r *renderer) judge(ctx context.Context, second time.Duration) {
+	v := r.visit
 	v.result.Values["startS"] = second.Seconds()
 	seen, ok := r.watch(ctx)
 	if !ok {
@@ -366,7 +383,7 @@ func (r *renderer) watch(ctx context.Context) (out watched, ok bool) {
 // stops plays something, stops it, and looks whether it has stopped.
 func (v *visit) stops(ctx context.Context) {
 	r, ok := v.player(ctx)
-	if !ok || !r.load(ctx) {
+	if !ok || !r.free(ctx) || !r.load(ctx) {
 		return
 	}
 	defer r.end(ctx)
@@ -399,7 +416,7 @@ func (v *visit) stops(ctx context.Context) {
 // seeks plays something, jumps forward and back, and looks where it goes on.
 func (v *visit) seeks(ctx context.Context) {
 	r, ok := v.player(ctx)
-	if !ok || !r.load(ctx) {
+	if !ok || !r.free(ctx) || !r.load(ctx) {
 		return
 	}
 	defer r.end(ctx)

@@ -3,11 +3,9 @@ package probe
 import (
 	"cmp"
 	"context"
-	"crypto/rand"
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"strings"
 	"time"
 
@@ -149,12 +147,8 @@ func (v *visit) writeRefused(ctx context.Context) {
 
 // tryToWrite says what could be done in a directory, or "" if all was refused; what was left behind by it; and whether a sample clip was there.
 func (f shareFS) tryToWrite() (what, left string, sample bool) {
-	name := f.at("kaiku-may-be-removed-" + rand.Text()[:8])
-	if file, err := f.share.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_RDWR, 0o600); err == nil {
-		_ = file.Close() // before it is removed: an open file cannot be
-		if err := f.share.Remove(name); err != nil {
-			left = fmt.Sprintf("the file %s could not be removed again: %v", name, err)
-		}
+	name := f.at(ofNobody())
+	if left, err := makeFile(f.share, name); err == nil {
 		return "creating a file", left, false
 	}
 	if err := f.share.Mkdir(name, 0o700); err == nil {

@@ -65,6 +65,7 @@ var Departures = map[string]string{
 	"tests-untried":   "{n} required but not tried yet.",
 	"follow-up-open":  "\"{change}\" on {device} has a follow-up to do: {what}.",
 	"long-task":       "{what} will run until about {when}. Decide who checks it.",
+	"samples-left":    "Sample clips still lie in {where}. Take them out with kaiku reel collect.",
 	"opening-left":    "Port {port} of {device} was opened only for the work. Close it.",
 	"secret-missing":  "No secret is stored for the account {account}.",
 	"outcome-missing": "The visit \"{purpose}\" has no outcome yet. Record what was done and what was left.",

@@ -2,6 +2,7 @@ package custody
 
 import (
 	"strconv"
+	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -51,7 +52,12 @@ func Departure(d State, now time.Time) []network.Remark {
 		}
 	}
 	for _, w := range d.LongTasks {
-		if w.EndedAt.IsZero() {
+		where, samples := strings.CutPrefix(w.What, proving.SamplesIn)
+		switch {
+		case !w.EndedAt.IsZero():
+		case samples:
+			add("samples-left", w.ID.Ref(), "where", where)
+		default:
 			add("long-task", w.ID.Ref(), "what", w.What, "when", w.ExpectedAt.In(now.Location()).Format("2 Jan 15:04"))
 		}
 	}

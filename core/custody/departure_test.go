@@ -11,6 +11,7 @@ import (
 	"kaiku/core/custody"
 	"kaiku/core/dossier"
 	"kaiku/core/network"
+	"kaiku/core/proving"
 	"kaiku/homes"
 	"kaiku/wording"
 )
@@ -19,6 +20,7 @@ func TestDeparture(t *testing.T) {
 	d := homes.Small().Clone()
 	homes.PutIn(d, 0, dossier.Change{Device: d.Devices[0].ID, What: "new folder", FollowUps: []dossier.FollowUp{dossier.FollowUpRestart, dossier.FollowUpIndex}, Done: []dossier.FollowUp{dossier.FollowUpRestart}})
 	homes.PutIn(d, 0, dossier.LongTask{What: "first index", ExpectedAt: homes.Day.Add(8 * time.Hour)})
+	homes.PutIn(d, 2, dossier.LongTask{What: proving.SamplesIn + "/mnt/films", ExpectedAt: homes.Day})
 	homes.PutIn(d, 1, dossier.LongTask{What: "ended", ExpectedAt: homes.Day, EndedAt: homes.Day})
 	homes.PutIn(d, 0, dossier.Opening{Device: d.Devices[0].ID, Transport: dossier.TCP, Port: 22, State: dossier.OpeningOpen, Temporary: dossier.Yes})
 	homes.PutIn(d, 0, dossier.Account{Name: "administrator"})
@@ -32,6 +34,7 @@ func TestDeparture(t *testing.T) {
 		"4 tests required but not tried yet.",
 		"\"new folder\" on granite server has a follow-up to do: index again.",
 		"First index will run until about 2 Mar 17:30. Decide who checks it.",
+		"Sample clips still lie in /mnt/films. Take them out with kaiku reel collect.",
 		"Port 22 of granite server was opened only for the work. Close it.",
 		"No secret is stored for the account administrator.",
 		"The visit \"set it up\" has no outcome yet. Record what was done and what was left.",

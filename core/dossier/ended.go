@@ -38,7 +38,7 @@ var ends = []struct {
 	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"count-unsure", ClassWrong}, {"leads-elsewhere", ClassWrong}, {"same-name", ClassWrong}, {"could-write", ClassWrong}, {"plays-on", ClassWrong}, {"jump-missed", ClassWrong},
 	{"not-described", ClassLying}, {"old-address", ClassLying}, {"endless", ClassLying}, {"not-media", ClassLying}, {"no-list", ClassLying}, {"no-guide", ClassLying}, {"no-feed", ClassLying}, {"position-lies", ClassLying},
 	{"starts-late", ClassSlow}, {"stalls", ClassSlow}, {"sends-late", ClassSlow}, {"some-send", ClassSlow}, {"played-late", ClassSlow}, {"stalled", ClassSlow}, {"stutters", ClassSlow},
-	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone}, {"machine-busy", ClassNotDone}, {"no-renderer", ClassNotDone}, {"in-use", ClassNotDone}, {"nothing-to-play", ClassNotDone}, {"no-login", ClassNotDone}, {"position-not-told", ClassNotDone}, {"no-place", ClassNotDone},
+	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone}, {"machine-busy", ClassNotDone}, {"no-renderer", ClassNotDone}, {"in-use", ClassNotDone}, {"nothing-to-play", ClassNotDone}, {"still-pictures", ClassNotDone}, {"no-login", ClassNotDone}, {"position-not-told", ClassNotDone}, {"no-place", ClassNotDone},
 }
 
 // Values lists everything that can have been seen.

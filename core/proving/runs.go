@@ -9,6 +9,9 @@ import (
 // SamplePrefix begins the names of the sample clips wherever they are copied to. A test may rename and delete what bears it.
 const SamplePrefix = "kaiku-sample-"
 
+// SamplesIn begins what a copy of sample clips is noted as, until it is collected again; the directory follows.
+const SamplesIn = "Sample clips in "
+
 // ForMachine returns the tests of the plan that a machine carries out, in the order in which it does: those that are chosen by wanted, or,
 // where wanted is nil, all but those that go on for long.
 func (p *Plan) ForMachine(wanted func(Test) bool) []Test {
