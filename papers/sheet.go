@@ -122,7 +122,7 @@ func SheetPDF(in wire.Sheet, zone *time.Location) ([]byte, error) {
 	s := newSheet("Commissioning of "+in.Home, in.Code+", revision "+strconv.FormatUint(in.Revision, 10)+", as of "+in.At.In(zone).Format("2 Jan 2006 15:04"), in.At, zone)
 	s.text("B", 20, ink, "Commissioning results")
 	s.text("", 12, faint, strings.Join(nonEmpty(in.Home, in.Code, in.Address), ", "))
-	s.text("", 10, faint, "Answerable: "+cmp.Or(in.Custodian, "nobody"))
+	s.text("", 10, faint, "Custodian: "+cmp.Or(in.Custodian, "none"))
 	s.Ln(3)
 	s.text("B", 13, ink, coverageSaid(in.Coverage))
 	s.text("", 10, faint, "A test counts as proven only on the configuration it was carried out on. If something of that has changed since, the result is listed as stale or in doubt, with the reason.")

@@ -280,7 +280,7 @@ func filesIn(share *smb2.Share, folder string) (files []string, whole bool) {
 // canWrite proves whether a file can be made at the top of a share: an empty one of a name that
 // nobody has, removed at once. If that fails, it says what was left behind.
 func canWrite(share *smb2.Share) (answer dossier.Answer, left string) {
-	left, err := makeFile(share, ofNobody())
+	left, err := makeFile(share, unusedName())
 	switch {
 	case err == nil:
 		return dossier.Yes, left
@@ -290,8 +290,8 @@ func canWrite(share *smb2.Share) (answer dossier.Answer, left string) {
 	return "", ""
 }
 
-// ofNobody is a name for a file or directory that nobody has.
-func ofNobody() string { return "kaiku-may-be-removed-" + rand.Text()[:8] }
+// unusedName is a name that no file or directory has yet.
+func unusedName() string { return "kaiku-may-be-removed-" + rand.Text()[:8] }
 
 // makeFile makes an empty file on a share and removes it at once. Where that fails it says what is left.
 func makeFile(share *smb2.Share, name string) (left string, err error) {

@@ -51,7 +51,7 @@ func (v *visit) toldApart(ctx context.Context) {
 			return
 		}
 	}
-	v.see(dossier.Pass, "names-differ", "name", mine, "names", cmp.Or(listOf(others), "nobody else answered"))
+	v.see(dossier.Pass, "names-differ", "name", mine, "names", cmp.Or(listOf(others), "no other answered"))
 }
 
 // staysFound goes on searching. Some networks forget after minutes to whom multicast is to be passed on.

@@ -147,7 +147,7 @@ func (v *visit) writeRefused(ctx context.Context) {
 
 // tryToWrite says what could be done in a directory, or "" if all was refused; what was left behind by it; and whether a sample clip was there.
 func (f shareFS) tryToWrite() (what, left string, sample bool) {
-	name := f.at(ofNobody())
+	name := f.at(unusedName())
 	if left, err := makeFile(f.share, name); err == nil {
 		return "creating a file", left, false
 	}

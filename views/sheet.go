@@ -63,7 +63,7 @@ func Sheet(h Home, at time.Time) wire.Sheet {
 		}
 		p := &out.Rooms[at.room].Paths[at.path]
 		p.Tests = append(p.Tests, one)
-		// The configuration is told from the proof that stands on most.
+		// The proof with the most facts tells the configuration.
 		if a, there := h.Attempts.Get(st.Attempt); there && (st.Status == proving.Proven || st.Status == proving.Marginal) && st.Test.Kind.About == proving.AboutPath && len(a.Facts) > byPath[st.Test.Path] {
 			byPath[st.Test.Path], p.Stands = len(a.Facts), h.configuration(a.Facts)
 		}
@@ -119,12 +119,12 @@ func (t Home) sheetTest(st proving.TestStatus) wire.SheetTest {
 	return out
 }
 
-// told are the facts by which people know a configuration, with how many of each are told at most.
+// told lists the facts that are told of a configuration, in their order.
 var told = []struct {
 	kind, name string
 }{{"source", "shownName"}, {"source", "port"}, {"interface", "addresses"}, {"software", "version"}, {"device", "model"}, {"device", "firmware"}, {"path", "foundBy"}, {"path", "mode"}, {"link", "kind"}, {"segment", "ssid"}}
 
-// configuration says what a proof stands on, as far as people would ask for it.
+// configuration says in words what a proof is based on, as far as people ask for it.
 func (t Home) configuration(facts []dossier.Fact) []string {
 	out := []string{}
 	for _, one := range told {

@@ -34,7 +34,7 @@ type SheetRoom struct {
 type SheetPath struct {
 	Path   Named       `json:"path" doc:"The path."`
 	Device Named       `json:"device" doc:"The device that plays."`
-	Stands []string    `json:"stands" doc:"The configuration that its proof stands on: addresses, versions, the way to the server."`
+	Stands []string    `json:"stands" doc:"The configuration that its proof is based on: addresses, versions, the way to the server."`
 	Tests  []SheetTest `json:"tests" doc:"Its tests, outward from the source; advised ones only where they were tried."`
 }
 

@@ -311,7 +311,7 @@ var Observed = map[dossier.Observed]string{
 	"no-address":        "no address is recorded for the source, so it could not be asked",
 	"not-allowed":       "{address} is outside the networks that Kaiku may contact",
 	"machine-busy":      "nothing came, but this machine was busy with other things for {percent} % of the time and may have missed it",
-	"names-differ":      "shows itself as \"{name}\"; the names of the others differ: {names}",
+	"names-differ":      "shows itself as \"{name}\", and no other server does ({names})",
 	"same-name":         "another server at {location} shows the name \"{name}\" too",
 	"announced-only":    "answers the search from {location}, but cannot be read there",
 	"stayed-found":      "found in all {searches} searches over {minutes} minutes",

@@ -22,7 +22,7 @@ type Reason string
 const (
 	BecauseInUse      Reason = "in-use"     // the path is in use
 	BecauseWished     Reason = "wished"     // a needed wish hangs on the path; about the wish
-	BecauseCarried    Reason = "carried"    // the path carries what it is about, and nobody asked for more
+	BecauseCarried    Reason = "carried"    // the path carries what it is about, and no wish asks for it
 	BecauseSearched   Reason = "searched"   // the device looks for its server
 	BecauseOthers     Reason = "others"     // others show themselves too; about them
 	BecauseCounted    Reason = "counted"    // the items on the disk were counted

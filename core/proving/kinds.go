@@ -104,8 +104,8 @@ var Kinds = []Kind{
 	{Name: "long-play", Minutes: 60, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: eye, On: OnPlay, Act: "leave-playing"},
 }
 
-// SearchesOn is for how long a test of being found goes on: longer than the time after which switches that pass multicast on by what they
-// hear forget a listener of whom nobody asks (RFC 3376, section 8.4: 260 seconds; some ask only after that several times over).
+// SearchesOn is for how long a test of being found goes on. A switch that passes multicast only to those who asked for it forgets them after
+// 260 seconds without a query (RFC 3376, section 8.4), and some devices take several times as long.
 const SearchesOn = 30 * time.Minute
 
 // Lasts is how long a machine takes for a test of the kind, beside what it waits for answers; such tests run beside others, and only when

@@ -11,7 +11,7 @@ import (
 	"kaiku/core/dossier"
 )
 
-// ErrTimeCode is returned for what is no time code.
+// ErrTimeCode is returned for text that is not a time code.
 var ErrTimeCode = errors.New("this is not a time code; write it as on the screen, hours:minutes:seconds:frames, such as 00:00:31:12")
 
 // TimeCode reads a time code as a sample clip shows it: hours, minutes, seconds and frames of so many in a second (SMPTE ST 12-1, without
