@@ -82,6 +82,7 @@ bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./media . 1x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
 	@KAIKU_EVENINGS=240 $(OWN_NET) go test -count=1 -timeout 20m -v ./practice/watching | scripts/bench-table
+	@KAIKU_CLEAN_RUNS=50 $(OWN_NET) go test -count=1 -timeout 20m -v -run CleanHouseFails ./probe | scripts/bench-table
 
 sabotage: build ## careless edits that no test notices, from scripts/sabotages; WORDS="restore visit" for some
 	@go run ./scripts/sabotage $(WORDS)
