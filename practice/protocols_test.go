@@ -107,7 +107,7 @@ func TestTheTunerHasChannelsAGuideAndRecordings(t *testing.T) {
 	}
 	require.NoError(t, xml.Unmarshal([]byte(text), &guide))
 	assert.Len(t, guide.Channels, 4)
-	require.Len(t, guide.Programmes, 24)
+	require.Len(t, guide.Programmes, 120)
 	begins, err := time.Parse("20060102150405 -0700", guide.Programmes[0].Start)
 	require.NoError(t, err)
 	assert.WithinRange(t, begins, time.Now().Add(-2*time.Hour), time.Now())
