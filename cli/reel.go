@@ -67,7 +67,7 @@ func (a *App) reelCopy() *cobra.Command {
 			if len(args) > 1 {
 				clips = nil
 			}
-			for _, name := range args[min(1, len(args)):] {
+			for _, name := range args[1:] {
 				one, err := reel.Named(name)
 				if err != nil {
 					return wrongUse("%v", err)

@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"os"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -54,11 +55,7 @@ func (a *App) sheetCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			known := false
-			for _, name := range names {
-				known = known || name == args[0]
-			}
-			if !known {
+			if !slices.Contains(names, args[0]) {
 				return wrongUse("%q is not a form of the sheet; choose one of %s", args[0], wording.Or(names))
 			}
 			body, err := a.client().SheetFile(cmd.Context(), code, args[0])

@@ -22,8 +22,8 @@ const (
 	mostSupposedStep = 50
 )
 
-// supposing lets a reading operation see the home as if the changes in its header had been made. What it answers is for
-// nobody to keep: an ETag of a home that does not exist must never match one that comes to exist.
+// supposing lets a reading operation see the home as if the changes in its header had been made. Its answers must not
+// be cached: an ETag of a home that does not exist must never match one that comes to exist.
 func (s *Server) supposing(c huma.Context, next func(huma.Context)) {
 	text := c.Header(supposeHeader)
 	if text == "" {

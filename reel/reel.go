@@ -120,7 +120,7 @@ func Copy(dir string, clips []Clip) (written []string, err error) {
 			}
 			// Under another name first: a server that looks for new files must not see half of one.
 			part := filepath.Join(dir, "."+name+".part")
-			if err := errors.Join(os.WriteFile(part, body(name), 0o644)); err != nil {
+			if err := os.WriteFile(part, body(name), 0o644); err != nil {
 				_ = os.Remove(part) // what is there of it is of no use
 				return written, err
 			}

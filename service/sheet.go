@@ -10,7 +10,11 @@ import (
 
 // Sheet returns what was proven in a home, and what was not.
 func (s *Service) Sheet(ctx context.Context, a Actor, code string) (wire.Sheet, error) {
-	h, err := s.read(ctx, a, "show-sheet", code)
+	return s.sheet(ctx, a, "show-sheet", code)
+}
+
+func (s *Service) sheet(ctx context.Context, a Actor, operation, code string) (wire.Sheet, error) {
+	h, err := s.read(ctx, a, operation, code)
 	if err != nil {
 		return wire.Sheet{}, err
 	}
@@ -21,18 +25,13 @@ func (s *Service) Sheet(ctx context.Context, a Actor, code string) (wire.Sheet, 
 	return views.Sheet(said, s.now()), nil
 }
 
-// SheetFile returns the same as a file: as results (PDF) or table (CSV) for the firm, or as one page (PDF) for the customer, who is told nothing
-// that is meant for technicians.
+// SheetFile returns the sheet as a file: all results (PDF) or a table of them (CSV) for the firm, or one page (PDF) for the customer,
+// without anything that is meant for technicians only.
 func (s *Service) SheetFile(ctx context.Context, a Actor, code, form string) ([]byte, string, error) {
-	h, err := s.read(ctx, a, "write-sheet", code)
+	sheet, err := s.sheet(ctx, a, "write-sheet", code)
 	if err != nil {
 		return nil, "", err
 	}
-	said, err := s.said(ctx, h)
-	if err != nil {
-		return nil, "", err
-	}
-	sheet := views.Sheet(said, s.now())
 	zone := s.now().Location()
 	switch form {
 	case "table":
