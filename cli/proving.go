@@ -372,8 +372,7 @@ type testRun struct {
 func (r *testRun) oneByOne(ctx context.Context, tests []proving.Test) error {
 	for _, t := range tests {
 		about := r.d.FullLabel(t.Subjects[0])
-		if before := r.passed.Stands(t); before != "" {
-			r.passed[t.ID()] = dossier.Impossible // and so are those that need this one
+		if before := r.passed.LeaveOut(t); before != "" {
 			kind, _, _ := strings.Cut(before, ":")
 			r.rows = append(r.rows, []string{t.Kind.Name, about, "left out", kind + " has to pass first"})
 			continue
@@ -652,7 +651,7 @@ func (a *App) attemptRound() *cobra.Command {
 			}
 			n, err := strconv.Atoi(args[0])
 			if err != nil || n < 1 || n > len(p.Reproof) {
-				return wrongUse("there is no step %s; run kaiku test steps to see the steps", args[0])
+				return wrongUse("there is no step %s; kaiku test steps lists the steps", args[0])
 			}
 			step := p.Reproof[n-1]
 			if step.Machine {

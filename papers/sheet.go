@@ -202,13 +202,13 @@ func (s *sheet) result(t wire.SheetTest) {
 
 // CustomerPDF writes one page for the customer: how to watch in each room, what was tested, what was left out and why, and where to sign.
 func CustomerPDF(in wire.Sheet, zone *time.Location) ([]byte, error) {
-	for _, size := range []float64{11, 10, 9, 8} { // smaller letters where there is much to say
-		s := customerPage(in, zone, size)
-		if s.PageNo() == 1 || size == 8 {
-			return s.bytes()
+	s := customerPage(in, zone, 11)
+	for _, size := range []float64{10, 9, 8} { // smaller letters where there is much to say
+		if s.PageNo() > 1 {
+			s = customerPage(in, zone, size)
 		}
 	}
-	return nil, nil // not reached
+	return s.bytes()
 }
 
 func customerPage(in wire.Sheet, zone *time.Location, size float64) *sheet {

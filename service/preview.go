@@ -35,7 +35,7 @@ func supposed(ctx context.Context) (Steps, bool) {
 	return steps, is
 }
 
-// Suppose returns the home as it would be after the changes, checked as if it were written.
+// suppose returns the home as it would be after the changes, checked as if it were written.
 func (s *Service) suppose(ctx context.Context, a Actor, before *dossier.Dossier, steps Steps) (*dossier.Dossier, error) {
 	people, err := s.staff(ctx)
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
@@ -106,6 +107,10 @@ func (s *Service) Remove(ctx context.Context, a Actor, code string, c Change, r 
 // resolvePeople turns log-in names that a client may send for a person into ids, and refuses who
 // is not of the firm.
 func (s *Service) resolvePeople(ctx context.Context, c Change) error {
+	record := reflect.ValueOf(c.Record).Elem().Interface().(dossier.Record)
+	if !slices.ContainsFunc(c.Kind.Fields, func(f dossier.Field) bool { return namesPerson(f, record) != "" }) {
+		return nil
+	}
 	people, err := s.staff(ctx)
 	if err != nil {
 		return err
@@ -116,8 +121,8 @@ func (s *Service) resolvePeople(ctx context.Context, c Change) error {
 func (c Change) resolvePeople(people views.People) error {
 	record := reflect.ValueOf(c.Record).Elem()
 	for _, f := range c.Kind.Fields {
-		who, _ := f.Get(record.Interface().(dossier.Record)).(dossier.PersonID)
-		if f.Rule != dossier.Plain || who == "" {
+		who := namesPerson(f, record.Interface().(dossier.Record))
+		if who == "" {
 			continue
 		}
 		p, err := personNamed(people, string(who))
@@ -127,6 +132,15 @@ func (c Change) resolvePeople(people views.People) error {
 		f.In(record).Set(reflect.ValueOf(p.ID))
 	}
 	return nil
+}
+
+// namesPerson returns the person that a client named in a member, or "".
+func namesPerson(f dossier.Field, r dossier.Record) dossier.PersonID {
+	if f.Rule != dossier.Plain {
+		return ""
+	}
+	who, _ := f.Get(r).(dossier.PersonID)
+	return who
 }
 
 // Check holds verb and members against the registry's rules.

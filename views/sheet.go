@@ -71,7 +71,13 @@ func Sheet(h Home, at time.Time) wire.Sheet {
 	slices.SortStableFunc(out.Rooms, func(a, b wire.SheetRoom) int {
 		ra, _ := h.Rooms.Get(dossier.ID[dossier.Room](a.Room.ID))
 		rb, _ := h.Rooms.Get(dossier.ID[dossier.Room](b.Room.ID))
-		return cmp.Or(cmp.Compare(b2n(a.Room.ID == ""), b2n(b.Room.ID == "")), cmp.Compare(a.Floor, b.Floor), cmp.Compare(ra.Order, rb.Order), strings.Compare(a.Room.Label, b.Room.Label))
+		switch { // what has no room comes last
+		case a.Room.ID == "" && b.Room.ID != "":
+			return 1
+		case b.Room.ID == "" && a.Room.ID != "":
+			return -1
+		}
+		return cmp.Or(cmp.Compare(a.Floor, b.Floor), cmp.Compare(ra.Order, rb.Order), strings.Compare(a.Room.Label, b.Room.Label))
 	})
 	for i := range out.Rooms {
 		for n := range out.Rooms[i].Paths {
@@ -82,13 +88,6 @@ func Sheet(h Home, at time.Time) wire.Sheet {
 		}
 	}
 	return out
-}
-
-func b2n(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
 }
 
 // kindRank orders tests outward from the source.

@@ -47,8 +47,8 @@ func (c Case) subject() dossier.Ref {
 }
 
 // Kind declares one kind of test: what it is about, when it is asked and why, who can judge it, what
-// its proof stands on, and by which act it is done. Which kinds of path it can prove is declared with
-// those.
+// its proof stands on, and by which act it is done. Which kinds of path it can prove stands in the
+// table of path kinds.
 type Kind struct {
 	Name    string
 	About   About

@@ -57,10 +57,12 @@ func AutomaticKinds() []string {
 // have passed are left out. The first that fails says where to look.
 type Run map[string]dossier.Outcome
 
-// Stands returns the identity of a test of the run that did not pass and that this one needs, or "".
-func (r Run) Stands(t Test) string {
+// LeaveOut returns the identity of a test of the run that did not pass and that this one needs, or "" where there is none. A test that is left
+// out counts as not passed, so that those that need it are left out too.
+func (r Run) LeaveOut(t Test) string {
 	for _, before := range t.After {
 		if o, tried := r[before]; tried && o != dossier.Pass && o != dossier.Marginal {
+			r[t.ID()] = dossier.Impossible
 			return before
 		}
 	}
