@@ -411,6 +411,18 @@ func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.J
 	return post[wire.Job](ctx, c, "/households/"+code+"/tests/run", in)
 }
 
+// Nightly says when tests are repeated by night, and what came of the last time.
+func (c *Client) Nightly(ctx context.Context, code string) (wire.Nightly, error) {
+	return get[wire.Nightly](ctx, c, "/households/"+code+"/tests/nightly")
+}
+
+// SetNightly sets at what time tests are repeated by night.
+func (c *Client) SetNightly(ctx context.Context, code string, in wire.SetNightly) (wire.Nightly, error) {
+	var out wire.Nightly
+	_, err := c.Do(ctx, http.MethodPut, "/households/"+code+"/tests/nightly", nil, in, &out)
+	return out, err
+}
+
 // Jobs lists the long work under way on a household, and what has ended not long ago.
 func (c *Client) Jobs(ctx context.Context, code string) ([]wire.Job, error) {
 	return get[[]wire.Job](ctx, c, "/households/"+code+"/jobs")

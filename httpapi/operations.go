@@ -313,6 +313,17 @@ func (s *Server) registerProving() {
 		job, err := s.service.RunTests(ctx, a, in.Code, in.Body)
 		return &answer[wire.Job]{Body: job}, err
 	})
+	operation(s, "show-nightly", http.MethodGet, "/households/{code}/tests/nightly", "Show when tests are repeated by night, and what came of the last time", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Nightly], error) {
+		n, err := s.service.Nightly(ctx, a, in.Code)
+		return &answer[wire.Nightly]{Body: n}, err
+	})
+	operation(s, "set-nightly", http.MethodPut, "/households/{code}/tests/nightly", "Set at what time this machine repeats tests by night", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Body wire.SetNightly
+	}) (*answer[wire.Nightly], error) {
+		n, err := s.service.SetNightly(ctx, a, in.Code, in.Body)
+		return &answer[wire.Nightly]{Body: n}, err
+	})
 	operation(s, "list-jobs", http.MethodGet, "/households/{code}/jobs", "List jobs, newest first", func(ctx context.Context, a service.Actor, in *InHome) (*answer[[]wire.Job], error) {
 		jobs, err := s.service.Jobs(ctx, a, in.Code)
 		return &answer[[]wire.Job]{Body: jobs}, err

@@ -61,6 +61,18 @@ func (s *Service) startJob(ctx context.Context, a Actor, kind, code string, of i
 	return j.Job, nil
 }
 
+// runsIn reports whether a job of the kind runs on a household.
+func (s *Service) runsIn(kind, code string) bool {
+	s.jobs.mu.Lock()
+	defer s.jobs.mu.Unlock()
+	for _, j := range s.jobs.byID {
+		if j.State == "running" && j.Kind == kind && j.Household == code {
+			return true
+		}
+	}
+	return false
+}
+
 // step says what the job does now.
 func (j *job) step(doing string) {
 	j.tell(func() { j.Doing = doing })
@@ -72,6 +84,11 @@ func (j *job) did(made wire.AttemptMade) {
 		j.Done++
 		j.Made = append(j.Made, made)
 	})
+}
+
+// looked counts a step that was done and had nothing to record.
+func (j *job) looked() {
+	j.tell(func() { j.Done++ })
 }
 
 // leftOut counts a step that had not to be done, because an earlier one has failed.

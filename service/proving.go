@@ -344,7 +344,7 @@ func (s *Service) runOne(ctx context.Context, a Actor, code, id string, j *job) 
 	if !planned {
 		return "", nil // what it was about is no longer in use
 	}
-	j.step(wording.Tests[t.Kind.Name].Title + ", " + h.FullLabel(t.Subjects[0]))
+	j.step(views.TestTitle(h.Dossier, t))
 	result, err := s.prober.Probe(ctx, h.Dossier, t)
 	if err != nil {
 		return "", fmt.Errorf("run test %s: %w", id, err)

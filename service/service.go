@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"log/slog"
@@ -55,7 +56,8 @@ type Service struct {
 	assessed assessed
 	homes    homes
 
-	factorFor []Role
+	factorFor  []Role
+	nightPause time.Duration
 }
 
 // Options make a service. Prober is nil in the office, where nothing may be asked.
@@ -65,7 +67,8 @@ type Options struct {
 	Behind func() time.Duration // how far the machine's clock runs behind Now; nil: not at all
 	Log    *slog.Logger
 
-	SecondFactorFor []Role // those who must have a second factor
+	SecondFactorFor []Role        // those who must have a second factor
+	NightPause      time.Duration // how long after a failure by night a test is carried out again; 0 is NightPause
 }
 
 // New returns a service on the store.
@@ -79,7 +82,7 @@ func New(s *store.Store, o Options) *Service {
 	if o.Behind == nil {
 		o.Behind = func() time.Duration { return 0 }
 	}
-	made := &Service{hashes: make(chan struct{}, hashesAtOnce), pictures: make(chan struct{}, picturesAtOnce), factorFor: o.SecondFactorFor, store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
+	made := &Service{nightPause: cmp.Or(o.NightPause, NightPause), hashes: make(chan struct{}, hashesAtOnce), pictures: make(chan struct{}, picturesAtOnce), factorFor: o.SecondFactorFor, store: s, prober: o.Prober, now: o.Now, behind: o.Behind, log: o.Log, feed: newFeed(o.Now()), jobs: jobs{byID: map[string]*job{}}, codes: codes{invites: map[string]*invite{}, joins: map[string]*joining{}},
 		assessed: assessed{of: map[dossier.ID[dossier.Household]]*assess.Assessment{}, seen: map[dossier.ID[dossier.Household]]knowledge.Knowledge{}}}
 	if s != nil { // without one the operations can still be described
 		s.SummariseBy(made.summarise)

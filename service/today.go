@@ -44,6 +44,13 @@ func (s *Service) Today(ctx context.Context, a Actor) (wire.Today, error) {
 		if err != nil {
 			return out, err
 		}
+		if d.Home().Custodian == a.ID {
+			found, err := s.nightTodos(ctx, h)
+			if err != nil {
+				return out, err
+			}
+			out.Waiting = append(out.Waiting, found...)
+		}
 		out.Waiting = append(out.Waiting, views.Waiting(a.reader(), h, people)...)
 	}
 	if a.may(Waives, nil, nil) {

@@ -104,7 +104,7 @@ func forgetScans(tx *gorm.DB, home homeID) error {
 			return err
 		}
 	}
-	return nil
+	return tx.Exec("UPDATE "+nightsTable+" SET last = '' WHERE household_id = ?", home).Error
 }
 
 // ScanMark returns a number that is another when scans of the home, or what was said of them, are

@@ -191,7 +191,7 @@ func Prerequisites(h *assess.Assessment, people People) []wire.Prerequisite {
 			one.Steps = RecipeSteps(h.Dossier, p.Steps)
 		}
 		if st, ok := h.Test(p.ProvedBy); ok {
-			one.ProvedBy = wording.Tests[st.Test.Kind.Name].Title + ", " + h.FullLabel(st.Test.Subjects[0])
+			one.ProvedBy = TestTitle(h.Dossier, st.Test)
 		}
 		for _, id := range p.Paths {
 			one.Paths = append(one.Paths, Named(h.Dossier, id.Ref()))

@@ -338,6 +338,45 @@ type Plan struct {
 	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
 }
 
+// Nightly is when this Kaiku, on the home's network, repeats by night the tests that disturb nobody, and what came of the last time.
+type Nightly struct {
+	At   string    `json:"at" doc:"Clock time on this machine, such as 03:00; empty if it does not."`
+	By   string    `json:"by,omitzero" doc:"Who asked for it; results are recorded in that name."`
+	Last *NightRun `json:"last,omitempty" doc:"What came of the last repetition."`
+}
+
+// SetNightly sets at what time tests are repeated by night.
+type SetNightly struct {
+	At string `json:"at" maxLength:"5" pattern:"^(([01][0-9]|2[0-3]):[0-5][0-9])?$" patternDescription:"hours and minutes, such as 03:00, or nothing" doc:"Clock time, such as 03:00; empty to end it."`
+}
+
+// NightRun is what came of one repetition by night.
+type NightRun struct {
+	Began    time.Time     `json:"began" doc:"When it began."`
+	Ended    time.Time     `json:"ended,omitzero" doc:"When it ended; missing while it runs, or if Kaiku was stopped meanwhile."`
+	Repeated int           `json:"repeated" doc:"How many tests were carried out."`
+	AsBefore int           `json:"asBefore" doc:"How many of them showed what was known already; they are not recorded again."`
+	Asleep   int           `json:"asleep,omitzero" doc:"How many were left out because a machine that they ask may be asleep at night."`
+	Undone   []NightUndone `json:"undone,omitempty" doc:"Tests that could not be carried out."`
+	Changed  []NightChange `json:"changed,omitempty" doc:"Tests whose status is another since."`
+	Failed   string        `json:"failed,omitzero" doc:"Why nothing was repeated, or not all."`
+	Sentence string        `json:"sentence,omitzero" doc:"All of it in a sentence or two."`
+}
+
+// NightUndone is a test that could not be carried out by night.
+type NightUndone struct {
+	Test  string `json:"test" doc:"Identity of the test."`
+	Title string `json:"title" doc:"What was tested, and of what."`
+	Said  string `json:"said" doc:"Why not."`
+}
+
+// NightChange is a test whose status was changed by a repetition.
+type NightChange struct {
+	NightUndone
+	Was proving.Status `json:"was" doc:"The status before."`
+	Is  proving.Status `json:"is" doc:"The status after."`
+}
+
 // NewAttempt records one carrying-out of a test.
 type NewAttempt struct {
 	ID         dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`

@@ -509,6 +509,8 @@ var Todos = map[string]string{
 	"handover-to-me":     "Handover from {from}, waiting for you to read it back",
 	"handover-returned":  "{to} returned your handover: {why}",
 	"handover-outdated":  "Your handover to {to} is outdated: the home has changed since it was offered",
+	"night-found":        "Last night, {test} went from {was} to {is}: {said}",
+	"night-failed":       "{said}",
 	"issue-promised":     "Promised by {when} and still not closed: {symptom}",
 	"visit-mine":         "Visit on {when}: {purpose}",
 	"long-task-over":     "Check {what}, expected to have finished on {when}",

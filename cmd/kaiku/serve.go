@@ -60,24 +60,28 @@ type running struct {
 	server  *http.Server
 	store   *store.Store
 	failed  chan error
-	swept   func()           // ends the sweeping and waits for it
+	ends    []func()         // each ends what is done from time to time, and waits for it
 	echo    *probe.Responder // nil where this Kaiku is not on a home's network
 }
 
-// sweepEvery is how often bodies that no record came to name are looked for.
-const sweepEvery = 6 * time.Hour
+const (
+	// sweepEvery is how often bodies that no record came to name are looked for.
+	sweepEvery = 6 * time.Hour
+	// lookEvery is how often it is looked whether tests are to be repeated now.
+	lookEvery = time.Minute
+)
 
-// keepSwept sweeps at the start and from time to time, until the returned function is called.
-func keepSwept(s *service.Service, log *slog.Logger) (end func()) {
+// keepDoing does something at the start and from time to time, until the returned function is called.
+func keepDoing(what string, every time.Duration, log *slog.Logger, do func(context.Context) error) (end func()) {
 	ctx, cancel := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() {
 		defer close(done)
-		tick := time.NewTicker(sweepEvery)
+		tick := time.NewTicker(every)
 		defer tick.Stop()
 		for {
-			if err := safely.Do(func() error { return s.Sweep(ctx) }); err != nil && ctx.Err() == nil {
-				log.Warn("sweeping failed", "error", err)
+			if err := safely.Do(func() error { return do(ctx) }); err != nil && ctx.Err() == nil {
+				log.Warn(what+" failed", "error", err)
 			}
 			select {
 			case <-ctx.Done():
@@ -142,7 +146,10 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	r.server = &http.Server{Handler: api,
 		ReadHeaderTimeout: 10 * time.Second, ReadTimeout: readTime, WriteTimeout: writeTime, IdleTimeout: idleTime, MaxHeaderBytes: 64 << 10, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
 	r.server.RegisterOnShutdown(api.CloseStreams)
-	r.swept = keepSwept(r.service, log)
+	r.ends = append(r.ends, keepDoing("sweeping", sweepEvery, log, r.service.Sweep))
+	if s.onSite {
+		r.ends = append(r.ends, keepDoing("repeating tests by night", lookEvery, log, r.service.RepeatDue))
+	}
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil
 }
@@ -173,7 +180,9 @@ func (r *running) stop() error {
 // closed ends what runs beside the server.
 func (r *running) closed() error {
 	r.service.Close()
-	r.swept()
+	for _, end := range r.ends {
+		end()
+	}
 	if r.echo != nil {
 		r.echo.Close()
 	}

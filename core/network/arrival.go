@@ -116,6 +116,28 @@ func Arrive(d *dossier.Dossier, p Place) []Remark {
 	return out
 }
 
+// Here reports whether a machine stands in the home, so that what it asks there is asked of the home's own devices: it is in a recorded segment,
+// where the gateway or a neighbour is as recorded, and no other machine has the gateway's address. A home on loopback is in every machine.
+func Here(d *dossier.Dossier, p Place) bool {
+	if slices.ContainsFunc(d.Segments, func(s dossier.Segment) bool { return s.Prefix.IsValid() && s.Prefix.Addr().IsLoopback() }) {
+		return true
+	}
+	known := false
+	for _, r := range Arrive(d, p) {
+		switch r.Code {
+		case "gateway-as-recorded", "neighbour-as-recorded":
+			known = true
+		case "gateway-differs":
+			return false
+		case "neighbour-other":
+			if slices.ContainsFunc(p.Gateways, func(g netip.Addr) bool { return g.String() == r.Values["address"] }) {
+				return false
+			}
+		}
+	}
+	return known
+}
+
 // addressesOf returns all addresses of the devices.
 func (v *view) addressesOf(devices []dossier.ID[dossier.Device]) []netip.Addr {
 	var out []netip.Addr

@@ -54,3 +54,30 @@ func TestArrival(t *testing.T) {
 		})
 	}
 }
+
+// A machine that is carried elsewhere, where the same addresses are in use, must not take that for the home.
+func TestWhetherAMachineIsHere(t *testing.T) {
+	d := homes.Small().Clone()
+	d.Segments[0].Gateway = netip.MustParseAddr("10.20.4.10")
+	d.Interfaces[0].HardwareAddress, d.Interfaces[1].HardwareAddress = "02:4b:49:00:00:10", "02:4b:49:00:00:11"
+	in := []network.PlaceAdapter{{Name: "eth0", Prefixes: []netip.Prefix{netip.MustParsePrefix("10.20.4.77/24")}}}
+	met := func(hardware, address string) []network.Neighbour {
+		return []network.Neighbour{{HardwareAddress: dossier.HardwareAddr(hardware), Address: netip.MustParseAddr(address)}}
+	}
+	for _, c := range []struct {
+		name string
+		p    network.Place
+		here bool
+	}{
+		{"by the recorded gateway", network.Place{Adapters: in, Gateways: addr("10.20.4.10")}, true},
+		{"with a recorded neighbour", network.Place{Adapters: in, Neighbours: met("02:4b:49:00:00:10", "10.20.4.10")}, true},
+		{"nothing is known but the range", network.Place{Adapters: in}, false},
+		{"by another gateway", network.Place{Adapters: in, Gateways: addr("10.20.4.254"), Neighbours: met("02:4b:49:00:00:10", "10.20.4.10")}, false},
+		{"by a gateway of that address that is another", network.Place{Adapters: in, Gateways: addr("10.20.4.10"), Neighbours: met("02:4b:49:00:00:99", "10.20.4.10")}, false},
+		{"nowhere", network.Place{}, false},
+	} {
+		assert.Equal(t, c.here, network.Here(d, c.p), c.name)
+	}
+	d.Segments[0].Prefix = netip.MustParsePrefix("127.77.1.0/24")
+	assert.True(t, network.Here(d, network.Place{}), "the practice house is in every machine")
+}

@@ -56,6 +56,7 @@ type Kind struct {
 	After   []string // kinds that must have passed before, on the same path
 	On      Basis
 	Act     string // name of the act that proves it
+	Quiet   bool   // a machine that carries it out disturbs nobody and changes nothing: it is repeated at night
 	asked   asking
 	by      func(*dossier.Index, Case) By
 }
@@ -64,14 +65,14 @@ var basic = []string{"reach", "found"}
 
 // Kinds lists the kinds of test outward from the source: the first that fails says where to look.
 var Kinds = []Kind{
-	{Name: "reach", Minutes: 1, asked: always, by: machine, On: OnReach, Act: "ask-source"},
-	{Name: "found", Minutes: 1, asked: whereSearched, by: machineOnUPnP, On: OnFound, Act: "ask-source"},
-	{Name: "told-apart", Minutes: 1, After: basic, asked: amongOthers, by: machineOnUPnP, On: OnNames, Act: "ask-source"},
-	{Name: "opens", Minutes: 1, After: []string{"reach"}, asked: always, by: machineThatLists, On: OnList, Act: "ask-source"},
-	{Name: "complete", About: AboutFolder, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, On: OnCount, Act: "ask-source"},
-	{Name: "guide", Minutes: 1, After: []string{"reach"}, asked: withGuide, by: machine, On: OnList, Act: "ask-source"},
-	{Name: "feed", Minutes: 1, After: []string{"reach"}, asked: always, by: machine, On: OnList, Act: "ask-source"},
-	{Name: "live-channel", Minutes: 1, After: []string{"opens"}, asked: always, by: machineOnLists, On: OnOpen, Act: "ask-source"},
+	{Name: "reach", Quiet: true, Minutes: 1, asked: always, by: machine, On: OnReach, Act: "ask-source"},
+	{Name: "found", Quiet: true, Minutes: 1, asked: whereSearched, by: machineOnUPnP, On: OnFound, Act: "ask-source"},
+	{Name: "told-apart", Quiet: true, Minutes: 1, After: basic, asked: amongOthers, by: machineOnUPnP, On: OnNames, Act: "ask-source"},
+	{Name: "opens", Quiet: true, Minutes: 1, After: []string{"reach"}, asked: always, by: machineThatLists, On: OnList, Act: "ask-source"},
+	{Name: "complete", About: AboutFolder, Quiet: true, Minutes: 2, After: []string{"reach"}, asked: whereCounted, by: machineOnUPnP, On: OnCount, Act: "ask-source"},
+	{Name: "guide", Quiet: true, Minutes: 1, After: []string{"reach"}, asked: withGuide, by: machine, On: OnList, Act: "ask-source"},
+	{Name: "feed", Quiet: true, Minutes: 1, After: []string{"reach"}, asked: always, by: machine, On: OnList, Act: "ask-source"},
+	{Name: "live-channel", Quiet: true, Minutes: 1, After: []string{"opens"}, asked: always, by: machineOnLists, On: OnOpen, Act: "ask-source"},
 	{Name: "write-refused", Minutes: 2, After: []string{"reach"}, asked: unlessWritable, by: machineOnShares, On: OnWriting, Act: "try-writing"},
 	{Name: "stays-found", Minutes: 1, After: []string{"found"}, asked: advised(whereSearched), by: machineOnUPnP, On: OnFound, Act: "keep-searching"},
 	{Name: "plays", Minutes: 4, After: basic, asked: always, by: machineOnPush, On: OnPlay, Act: "play-round"},

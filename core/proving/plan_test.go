@@ -121,3 +121,27 @@ func TestEveryTestSaysWhy(t *testing.T) {
 		assert.NotEmpty(t, wording.Reasons[r], r)
 	}
 }
+
+// By night nobody is disturbed, nothing is changed, and what sleeps is let sleep, also where it only holds the files.
+func TestWhatIsRepeatedByNight(t *testing.T) {
+	for _, k := range proving.Kinds {
+		if k.Quiet {
+			assert.Contains(t, proving.AutomaticKinds(), k.Name)
+			assert.Zero(t, k.Lasts(), k.Name)
+			assert.Contains(t, []string{"ask-source"}, k.Act, "%s does more than ask", k.Name)
+		}
+	}
+	d := homes.Small().Clone()
+	all, asleep := proving.NewPlan(d.Index()).AtNight(d.Index())
+	assert.NotEmpty(t, all)
+	assert.Zero(t, asleep)
+	d.Folders[0].LiesOn, d.Devices[1].Standby = d.Devices[1].ID, dossier.Yes
+	_, asleep = proving.NewPlan(d.Index()).AtNight(d.Index())
+	assert.NotZero(t, asleep, "its files lie on what sleeps")
+	for i := range d.Devices {
+		d.Devices[i].Standby = dossier.Yes
+	}
+	none, asleep := proving.NewPlan(d.Index()).AtNight(d.Index())
+	assert.Empty(t, none)
+	assert.Equal(t, len(all), asleep)
+}

@@ -27,6 +27,28 @@ func (p *Plan) ForMachine(wanted func(Test) bool) []Test {
 	return out
 }
 
+// AtNight returns what a machine repeats at night, in the order in which it does, and how many tests it leaves out because a machine that they
+// ask may be asleep then: silence would prove nothing, and asking might wake it.
+func (p *Plan) AtNight(x *dossier.Index) (tests []Test, asleep int) {
+	for _, t := range p.ForMachine(func(t Test) bool { return t.Kind.Quiet }) {
+		path, _ := x.Paths.Get(t.Path)
+		source, _ := x.Sources.Get(path.Source)
+		asked := []dossier.ID[dossier.Device]{source.Device}
+		for _, f := range x.Reached(path) {
+			asked = append(asked, f.LiesOn)
+		}
+		if slices.ContainsFunc(asked, func(id dossier.ID[dossier.Device]) bool {
+			one, _ := x.Devices.Get(id)
+			return one.Standby == dossier.Yes
+		}) {
+			asleep++
+			continue
+		}
+		tests = append(tests, t)
+	}
+	return tests, asleep
+}
+
 var kindNames = func() (out []string) {
 	for _, k := range Kinds {
 		out = append(out, k.Name)

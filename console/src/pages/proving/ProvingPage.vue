@@ -11,6 +11,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, floorName, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
+import NightlyPart from './NightlyPart.vue'
 import RecordSheet from './RecordSheet.vue'
 import TestRow from './TestRow.vue'
 import { useJob } from '../../useJob'
@@ -102,6 +103,7 @@ async function recorded(m: Schemas['AttemptMade']) {
         <ProblemNote v-if="refusal" :failure="refusal" />
         <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" :recordable="!!t.undone" @record="begin(t)" /></li></ul>
       </section>
+      <NightlyPart :code="code" :on-site="!!me.session?.onSite" />
       <section v-for="g in walk" :key="g.name" class="sheet stack">
         <h2>{{ g.name }}</h2>
         <ul class="plain ruled"><li v-for="t in g.tests" :key="t.id"><TestRow :test="t" :code="code" recordable @record="begin(t)" /></li></ul>
