@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"fmt"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -26,36 +25,28 @@ func (a *App) attemptTimeCode() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			judged, known := proving.JudgeLips(frames, rate)
-			if t.Kind != "lip-sync" {
-				var codes proving.Codes
-				if codes.From, err = proving.TimeCode(from, rate); err != nil {
-					return wrongUse("--asked %v", err)
-				}
-				if codes.Seen, err = proving.TimeCode(seen, rate); err != nil {
-					return wrongUse("--seen %v", err)
-				}
-				codes.After = after
-				judged, known = proving.JudgeCodes(t.Kind, codes)
-				in.Note = fmt.Sprintf("from %s, %s seen after %s", from, seen, after)
-			} else if !cmd.Flags().Changed("frames") {
-				return wrongUse("--frames is missing: how many frames after the flash the beep came")
-			}
-			if !known {
+			if t.Reading == proving.ReadsNothing {
 				return wrongUse("time codes show nothing of %q; use kaiku attempt add", t.Kind)
 			}
-			in.Test, in.Outcome, in.Values = t.ID, judged.Outcome, map[string]float64{judged.Name: judged.Value}
+			in.Test, in.Reading = t.ID, &wire.ClipReading{Asked: from, Seen: seen, AfterS: after.Seconds(), Rate: rate}
+			if cmd.Flags().Changed("frames") {
+				in.Reading.Frames = &frames
+			}
 			made, err := a.client().RecordAttempt(cmd.Context(), a.household, in)
 			if err != nil {
 				return err
 			}
 			a.attention = made.Attempt.Outcome == dossier.Fail
-			return a.done(made, "%s. Recorded as %s; the status of %s of %s is now %s.", wording.Measured(judged.Name, judged.Value), judged.Outcome, t.Kind, t.About.Label, wording.Plain(string(made.Test.Status)))
+			measured := ""
+			for name, value := range made.Attempt.Values {
+				measured = wording.Measured(name, value) + ". "
+			}
+			return a.done(made, "%sRecorded as %s; the status of %s of %s is now %s.", measured, made.Attempt.Outcome, t.Kind, t.About.Label, wording.Plain(string(made.Test.Status)))
 		}}
 	c.Flags().StringVar(&from, "asked", "", "the time code that it is compared with: where you jumped to, stopped or began")
 	c.Flags().StringVar(&seen, "seen", "", "the time code that was seen")
 	c.Flags().DurationVar(&after, "after", 0, "how much time passed in between, such as 57s")
-	c.Flags().Float64Var(&rate, "rate", 25, "frames in a second: of the clip, or of the film that a phone took")
+	c.Flags().Float64Var(&rate, "rate", 0, "frames in a second: of the clip (default: that of --sample, or 25), or of the film that a phone took")
 	c.Flags().Float64Var(&frames, "frames", 0, "frames between the flash and the beep")
 	sampleFlag(c, &in.Sample)
 	return c

@@ -411,6 +411,11 @@ func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.J
 	return post[wire.Job](ctx, c, "/households/"+code+"/tests/run", in)
 }
 
+// Samples lists the sample clips.
+func (c *Client) Samples(ctx context.Context) ([]wire.Sample, error) {
+	return get[[]wire.Sample](ctx, c, "/samples")
+}
+
 // Nightly says when tests are repeated by night, and what came of the last time.
 func (c *Client) Nightly(ctx context.Context, code string) (wire.Nightly, error) {
 	return get[wire.Nightly](ctx, c, "/households/"+code+"/tests/nightly")

@@ -1,13 +1,20 @@
 package e2e
 
 import (
+	"bytes"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 	"kaiku/demo"
 )
 
@@ -44,6 +51,51 @@ func TestARoundIsGoneThroughOnThePhone(t *testing.T) {
 	tilit.seesNot("As expected")
 	tilit.picture("round-desk")
 	tilit.audit("a round, as one who reads")
+}
+
+// What is read off the sample clip is computed, and a photograph of the screen belongs to the attempt.
+func TestATestIsComputedFromTimeCodes(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, phone)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/proving/round")
+	petri.sees("Play something from the path lamp room films")
+	petri.press(`[...document.querySelectorAll('li')].find(l => l.textContent.includes('Seeks')).querySelector('button')`, "the test of jumping")
+	petri.press(`[...document.querySelectorAll('summary')].find(s => s.textContent.includes('time codes'))`, "the reading")
+	petri.fill("Jumped to", "0:30:00")
+	petri.fill("Time code on the screen", "0:37:10")
+	petri.fill("Seconds after the jump", "2")
+	file := filepath.Join(t.TempDir(), "screen.png")
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewRGBA(image.Rect(0, 0, 640, 360))))
+	require.NoError(t, os.WriteFile(file, picture.Bytes(), 0o600))
+	petri.do(chromedp.SetUploadFiles(`input[type=file]`, []string{file}))
+	petri.sees("screen.png")
+	petri.picture("round-reading")
+	petri.audit("a round with a reading")
+	petri.tap("Record: 6 passed, 1 to be computed")
+	petri.sees("Recorded: 6 passed, 1 to be computed.")
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	var jump dossier.Attempt
+	for _, a := range d.Attempts {
+		if a.Test == "seeks" {
+			jump = a
+		}
+	}
+	assert.Equal(t, dossier.Marginal, jump.Outcome)
+	assert.InDelta(t, 5.4, jump.Values["jumpErrorS"], 0.001)
+	petri.wait("the photograph", `!document.body.innerText.includes('not sent')`)
+	petri.open("/households/H-0001/proving/" + proving.TestID("seeks", jump.Subjects))
+	petri.wait("the photograph beside the attempt", `document.querySelector('img.shot')?.naturalWidth > 0`)
+	petri.tap("Record")
+	petri.press(`[...document.querySelectorAll('summary')].find(s => s.textContent.includes('time codes'))`, "the reading")
+	petri.picture("record-reading")
+	petri.fill("Jumped to", "0:30:00")
+	petri.fill("Time code on the screen", "0:32:00")
+	petri.fill("Seconds after the jump", "2")
+	petri.tap("Compute and record")
+	petri.sees("The jump ended 0 s from where it should")
 }
 
 // A round in the cellar without a line: the page goes on to the next step, and what was seen is sent afterwards with the time it was seen.

@@ -313,6 +313,10 @@ func (s *Server) registerProving() {
 		job, err := s.service.RunTests(ctx, a, in.Code, in.Body)
 		return &answer[wire.Job]{Body: job}, err
 	})
+	operation(s, "list-samples", http.MethodGet, "/samples", "List the sample clips that tests are done with", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Sample], error) {
+		list, err := s.service.Samples(ctx, a)
+		return &answer[[]wire.Sample]{Body: list}, err
+	})
 	operation(s, "show-nightly", http.MethodGet, "/households/{code}/tests/nightly", "Show when tests are repeated by night, and what came of the last time", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Nightly], error) {
 		n, err := s.service.Nightly(ctx, a, in.Code)
 		return &answer[wire.Nightly]{Body: n}, err

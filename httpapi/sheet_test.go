@@ -7,11 +7,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
+	"kaiku/reel"
 	"kaiku/wire"
 )
 
@@ -50,13 +52,72 @@ func TestASampleTeachesTheDecodingLines(t *testing.T) {
 	d, err := petri.Dossier(ctx, "H-0701")
 	require.NoError(t, err)
 	assert.Equal(t, "with the sample hevc10-2160p25-aac, evening", d.Attempts[len(d.Attempts)-1].Conditions)
-	assert.ErrorContains(t, record("plays", dossier.Pass, "betamax"), "no sample clip named betamax")
+	assert.ErrorContains(t, record("plays", dossier.Pass, "clip-16"), "no sample clip named clip-16")
 
 	// What the server may have converted on the way shows nothing of the device.
 	s.set("H-0701", "source", ids["source"], wire.Record{"converts": "sound-and-picture"})
 	s.set("H-0701", "path", ids["path"], wire.Record{"mode": "through-server"})
 	require.NoError(t, record("plays", dossier.Pass, "vp9-720p25-opus"))
 	assert.NotContains(t, strings.Join(entries(), " "), "vp9")
+}
+
+// What is read off a sample clip decides the result; what is missing or is no time code is asked for, and nothing is written.
+func TestWhatIsReadOffASampleClip(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	samples, err := petri.Samples(ctx)
+	require.NoError(t, err)
+	require.Len(t, samples, len(reel.Clips))
+	assert.Equal(t, reel.Clips[0].Name, samples[0].Name)
+	assert.Contains(t, samples[0].What, "H.264")
+	frames := func(n float64) *float64 { return &n }
+	for _, c := range []struct {
+		kind    string
+		r       wire.ClipReading
+		outcome dossier.Outcome
+		value   string
+		want    float64
+		refused string
+	}{
+		{kind: "seeks", r: wire.ClipReading{Asked: "0:30:00", Seen: "0:33:05", AfterS: 3}, outcome: dossier.Pass, value: "jumpErrorS", want: 0.2},
+		{kind: "seeks", r: wire.ClipReading{Asked: "0:30:00", Seen: "0:10:00"}, outcome: dossier.Fail, value: "jumpErrorS", want: -20},
+		{kind: "plays", r: wire.ClipReading{Asked: "0:02:00", Seen: "0:58:12", AfterS: 60}, outcome: dossier.Marginal, value: "stillS", want: 3.52},
+		{kind: "plays", r: wire.ClipReading{Asked: "0:02:00", Seen: "0:58:12"}, refused: "how much time passed"},
+		{kind: "seeks", r: wire.ClipReading{Asked: "half past two", Seen: "0:10:00"}, refused: `"half past two", is not one at 25 frames`},
+		{kind: "seeks", r: wire.ClipReading{Asked: "0:30:00", Seen: "0:33:25"}, refused: `"0:33:25", is not one at 25 frames`},
+		{kind: "reach", r: wire.ClipReading{Asked: "0:30:00", Seen: "0:33:05"}, refused: "show nothing of the test"},
+		{kind: "plays", r: wire.ClipReading{Frames: frames(9), Rate: 240}, refused: "is not one at 240 frames"},
+	} {
+		before, err := petri.Dossier(ctx, "H-0701")
+		require.NoError(t, err)
+		made, err := petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID(c.kind, ids), Reading: &c.r})
+		if c.refused != "" {
+			require.ErrorContains(t, err, c.refused, "%v", c)
+			after, err := petri.Dossier(ctx, "H-0701")
+			require.NoError(t, err)
+			assert.Equal(t, before.Revision, after.Revision)
+			continue
+		}
+		require.NoError(t, err, "%v", c)
+		assert.Equal(t, c.outcome, made.Attempt.Outcome)
+		assert.InDelta(t, c.want, made.Attempt.Values[c.value], 0.001)
+		assert.NotEmpty(t, made.Attempt.Note)
+	}
+	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("seeks", ids)})
+	require.ErrorContains(t, err, "does not say how the test went")
+	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("seeks", ids), Outcome: dossier.Pass, Reading: &wire.ClipReading{Asked: "0:30:00", Seen: "0:33:05"}})
+	require.ErrorContains(t, err, "Leave the result out")
+
+	// With a clip of fifty frames a second, frame 30 is one.
+	_, err = petri.RecordAttempt(ctx, "H-0701", wire.NewAttempt{Test: testID("seeks", ids), Sample: "h264-1080p50-aac", Reading: &wire.ClipReading{Asked: "0:02:00", Seen: "0:03:30", AfterS: 1.6}})
+	require.NoError(t, err)
+
+	round, err := petri.RecordRound(ctx, "H-0701", wire.NewRound{Results: []wire.RoundResult{
+		{ID: dossier.ID[dossier.Attempt](uuid.Must(uuid.NewV7()).String()), Test: testID("plays", ids), Outcome: dossier.Pass},
+		{Test: testID("seeks", ids), Reading: &wire.ClipReading{Asked: "0:30:00", Seen: "0:37:00"}}}})
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Marginal, round.Attempts[1].Attempt.Outcome)
 }
 
 // The sheet says what was proven, by whom and on what; what was waived and why; and what is not proven.

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -163,6 +164,9 @@ func (s *Service) put(d *dossier.Dossier, a Actor, in wire.NewAttempt, b begun) 
 	if d.Has(in.ID.Ref()) {
 		return nil, refuse("id-taken", "id", string(in.ID))
 	}
+	if err := judge(kind, &in); err != nil {
+		return nil, err
+	}
 	if in.Sample != "" {
 		clip, err := reel.Named(in.Sample)
 		if err != nil {
@@ -175,10 +179,62 @@ func (s *Service) put(d *dossier.Dossier, a Actor, in wire.NewAttempt, b begun) 
 		Conditions: in.Conditions, Note: in.Note, How: in.How, By: a.ID, At: in.At, Facts: b.facts, Version: proving.Version, AsOf: b.asOf}
 	made.ID = in.ID
 	d.Attempts.Put(made)
-	if in.Outcome != dossier.Pass {
+	if made.Outcome != dossier.Pass {
 		return nil, nil
 	}
 	return remedy.CloseProven(d, made, dossier.At(s.now())), nil
+}
+
+// judge computes the outcome where something was read off a sample clip; elsewhere there has to be one.
+func judge(kind string, in *wire.NewAttempt) error {
+	switch {
+	case in.Reading == nil && in.Outcome == "":
+		return refuse("no-outcome")
+	case in.Reading == nil:
+		return nil
+	case in.Outcome != "":
+		return refuse("outcome-and-reading")
+	}
+	r, rate := *in.Reading, in.Reading.Rate
+	var judged proving.Judged
+	known, read := false, ""
+	reads := proving.ReadingOf(kind)
+	if reads == proving.ReadsLips {
+		if r.Frames == nil || rate == 0 {
+			return refuse("reading-incomplete", "missing", "the frames between flash and beep, and how many of them the film has in a second")
+		}
+		judged, known = proving.JudgeLips(*r.Frames, rate)
+		read = fmt.Sprintf("%g frames from flash to beep, at %g in a second", *r.Frames, rate)
+	} else if reads != proving.ReadsNothing {
+		if rate == 0 {
+			rate = 25
+			if clip, err := reel.Named(in.Sample); err == nil {
+				rate = cmp.Or(clip.Format().FrameRate, rate)
+			}
+		}
+		codes := proving.Codes{After: time.Duration(r.AfterS * float64(time.Second))}
+		var err error
+		for _, one := range []struct {
+			name, text string
+			to         *time.Duration
+		}{{"asked", r.Asked, &codes.From}, {"seen", r.Seen, &codes.Seen}} {
+			if *one.to, err = proving.TimeCode(one.text, rate); err != nil {
+				return refuse("not-a-time-code", "name", one.name, "text", one.text, "rate", fmt.Sprintf("%g", rate))
+			}
+		}
+		if reads == proving.ReadsStanding && r.AfterS == 0 {
+			return refuse("reading-incomplete", "missing", "how much time passed between the two readings")
+		}
+		judged, known = proving.JudgeCodes(reads, codes)
+		read = fmt.Sprintf("from %s, %s seen after %s", r.Asked, r.Seen, codes.After)
+	}
+	if !known {
+		return refuse("nothing-to-read", "test", wording.Tests[kind].Title)
+	}
+	in.Outcome, in.Values = judged.Outcome, map[string]float64{judged.Name: judged.Value}
+	said := wording.Measured(judged.Name, judged.Value) + " (" + read + ")"
+	in.Note = strings.TrimPrefix(in.Note+"; "+said, "; ")
+	return nil
 }
 
 // shows records what a test with a sample clip shows of what the device of the path decodes. A marginal result shows nothing for certain.
@@ -199,6 +255,18 @@ func (s *Service) shows(d *dossier.Dossier, test string, on dossier.Ref, clip re
 	}
 	one.Entries = format.WithProof(one.Entries, shown)
 	d.Decodings.Put(one)
+}
+
+// Samples lists the sample clips.
+func (s *Service) Samples(_ context.Context, a Actor) ([]wire.Sample, error) {
+	if err := a.require("list-samples", nil, nil); err != nil {
+		return nil, err
+	}
+	out := make([]wire.Sample, len(reel.Clips))
+	for i, c := range reel.Clips {
+		out[i] = wire.Sample{Name: c.Name, File: c.File, What: wording.Format(c.Format()), Media: c.Media, Seconds: c.Seconds, Bytes: c.Bytes()}
+	}
+	return out, nil
 }
 
 // RecordRound stores what a person saw at several tests in one go: all of it or nothing. Each stands on the facts as they were when
@@ -228,7 +296,7 @@ func (s *Service) RecordRound(ctx context.Context, a Actor, code string, in wire
 		if stood[one.Test], err = s.begins(ctx, h, one.Test, in.AsOf, began); err != nil {
 			return wire.RoundMade{}, err
 		}
-		all = append(all, wire.NewAttempt{ID: dossier.ID[dossier.Attempt](newID()), Test: one.Test, Outcome: one.Outcome, Observed: one.Observed, Values: one.Values, Note: one.Note,
+		all = append(all, wire.NewAttempt{ID: cmp.Or(one.ID, dossier.ID[dossier.Attempt](newID())), Test: one.Test, Outcome: one.Outcome, Reading: one.Reading, Observed: one.Observed, Values: one.Values, Note: one.Note,
 			Conditions: in.Conditions, Sample: in.Sample, How: dossier.ByEye, At: in.At})
 	}
 	closed := map[string][]dossier.Ref{}

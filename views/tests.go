@@ -40,7 +40,7 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 	if undone, ok := t.Attempts.Get(st.Undone); ok {
 		out.Undone = cmp.Or(undone.Note, "a machine could not do it")
 	}
-	out.Why = t.why(st.Test.Why)
+	out.Why, out.Reading = t.why(st.Test.Why), proving.ReadingOf(st.Test.Kind.Name)
 	if room, ok := t.Rooms.Get(device.Room); ok {
 		out.Room, out.Floor = Named(d, room.ID.Ref()), room.Floor
 	}

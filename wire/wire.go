@@ -299,34 +299,35 @@ type WishStatus struct {
 
 // Test is one test of the plan with where it stands.
 type Test struct {
-	ID         string         `json:"id" doc:"Identity: kind and subjects."`
-	Kind       string         `json:"kind" doc:"Kind of test."`
-	Title      string         `json:"title" doc:"What the test is called."`
-	Expected   string         `json:"expected" doc:"What is expected."`
-	Do         string         `json:"do" doc:"What to do."`
-	By         proving.By     `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
-	Minutes    int            `json:"minutes" doc:"How long it takes."`
-	Required   bool           `json:"required" doc:"Whether the home is proven only with it."`
-	Why        string         `json:"why" doc:"Why it is in the plan."`
-	Undone     string         `json:"undone,omitzero" doc:"For an automatic test that a machine could not carry out when it last tried: why. A person can do it."`
-	After      []string       `json:"after,omitzero" doc:"Tests that must have passed before."`
-	About      Named          `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
-	Path       Named          `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
-	Device     Named          `json:"device" doc:"The device that plays."`
-	Room       Named          `json:"room,omitzero" doc:"The room of that device."`
-	Floor      int            `json:"floor" doc:"Floor of the room."`
-	Status     proving.Status `json:"status" enum:"untried,proven,marginal,failed,stale,in-doubt,waived" doc:"Where it stands."`
-	At         time.Time      `json:"at,omitzero" doc:"When the deciding attempt was made."`
-	ByPerson   string         `json:"byPerson,omitzero" doc:"Who made it."`
-	Observed   string         `json:"observed,omitzero" doc:"What was seen, in words."`
-	Attempt    string         `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
-	Attempts   int            `json:"attempts" doc:"How many attempts there are."`
-	Changes    []FactChange   `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
-	Doubts     []Doubt        `json:"doubts,omitzero" doc:"For a test in doubt: what speaks against its proof."`
-	Again      *ProofStep     `json:"again,omitzero" doc:"For a test that is stale or in doubt: the act that makes it sure again."`
-	Witness    bool           `json:"witness,omitzero" doc:"Whether another path of the device was tested, which is enough here."`
-	OpenIssues []Named        `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
-	Waiver     *Waiver        `json:"waiver,omitzero" doc:"The lead technician who waived it, and why."`
+	ID         string          `json:"id" doc:"Identity: kind and subjects."`
+	Kind       string          `json:"kind" doc:"Kind of test."`
+	Title      string          `json:"title" doc:"What the test is called."`
+	Expected   string          `json:"expected" doc:"What is expected."`
+	Do         string          `json:"do" doc:"What to do."`
+	By         proving.By      `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
+	Minutes    int             `json:"minutes" doc:"How long it takes."`
+	Required   bool            `json:"required" doc:"Whether the home is proven only with it."`
+	Why        string          `json:"why" doc:"Why it is in the plan."`
+	Reading    proving.Reading `json:"reading,omitzero" enum:"jump,going-on,standing-still,lips" doc:"What can be read off a sample clip for it."`
+	Undone     string          `json:"undone,omitzero" doc:"For an automatic test that a machine could not carry out when it last tried: why. A person can do it."`
+	After      []string        `json:"after,omitzero" doc:"Tests that must have passed before."`
+	About      Named           `json:"about" doc:"What it is about: a path, a folder or a set of paths."`
+	Path       Named           `json:"path" doc:"The path it is about, or the first that uses the folder or set."`
+	Device     Named           `json:"device" doc:"The device that plays."`
+	Room       Named           `json:"room,omitzero" doc:"The room of that device."`
+	Floor      int             `json:"floor" doc:"Floor of the room."`
+	Status     proving.Status  `json:"status" enum:"untried,proven,marginal,failed,stale,in-doubt,waived" doc:"Where it stands."`
+	At         time.Time       `json:"at,omitzero" doc:"When the deciding attempt was made."`
+	ByPerson   string          `json:"byPerson,omitzero" doc:"Who made it."`
+	Observed   string          `json:"observed,omitzero" doc:"What was seen, in words."`
+	Attempt    string          `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
+	Attempts   int             `json:"attempts" doc:"How many attempts there are."`
+	Changes    []FactChange    `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`
+	Doubts     []Doubt         `json:"doubts,omitzero" doc:"For a test in doubt: what speaks against its proof."`
+	Again      *ProofStep      `json:"again,omitzero" doc:"For a test that is stale or in doubt: the act that makes it sure again."`
+	Witness    bool            `json:"witness,omitzero" doc:"Whether another path of the device was tested, which is enough here."`
+	OpenIssues []Named         `json:"openIssues,omitzero" doc:"Issues opened from it that are not closed."`
+	Waiver     *Waiver         `json:"waiver,omitzero" doc:"The lead technician who waived it, and why."`
 }
 
 // Plan is the commissioning plan of a home.
@@ -381,7 +382,8 @@ type NightChange struct {
 type NewAttempt struct {
 	ID         dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7, where the client chooses it."`
 	Test       string                      `json:"test" minLength:"1" doc:"Identity of the test."`
-	Outcome    dossier.Outcome             `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"The result."`
+	Outcome    dossier.Outcome             `json:"outcome,omitzero" enum:"pass,marginal,fail,impossible" doc:"The result. Left out where it follows from what was read off a sample clip."`
+	Reading    *ClipReading                `json:"reading,omitempty" doc:"What was read off a sample clip: the result and its value are computed from it."`
 	Observed   dossier.Observed            `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
 	Values     map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
 	Conditions string                      `json:"conditions,omitzero" maxLength:"400" doc:"The conditions."`
@@ -390,6 +392,26 @@ type NewAttempt struct {
 	How        dossier.How                 `json:"how,omitzero" enum:"machine,eye" doc:"Who judged it; by default the eye."`
 	At         time.Time                   `json:"at,omitzero" doc:"When it was done; by default now."`
 	AsOf       uint64                      `json:"asOf,omitzero" doc:"Revision of the home when the test began, such as that of the plan it was chosen from. The result depends on the facts of that revision; by default on those of the time at which it was done."`
+}
+
+// ClipReading is what was read off a sample clip while it played, as the test's reading asks for: time codes with the time that passed between
+// them, or the frames between flash and beep.
+type ClipReading struct {
+	Asked  string   `json:"asked,omitzero" maxLength:"20" doc:"The time code that the other is compared with: where it was to jump to, was stopped, or began, as on the screen: hours:minutes:seconds:frames."`
+	Seen   string   `json:"seen,omitzero" maxLength:"20" doc:"The time code that was seen."`
+	AfterS float64  `json:"afterS,omitzero" minimum:"0" maximum:"86400" doc:"How much time passed in between, in seconds."`
+	Frames *float64 `json:"frames,omitempty" minimum:"-10000" maximum:"10000" doc:"How many frames after the flash the beep came, in a film that a phone took; negative if the beep came first."`
+	Rate   float64  `json:"rate,omitzero" minimum:"0" maximum:"1000" doc:"Frames in a second: of the clip, or of the film that a phone took. By default that of the sample clip, or else 25; for flash and beep 30."`
+}
+
+// Sample is one of the sample clips.
+type Sample struct {
+	Name    string  `json:"name" doc:"By which it is called."`
+	File    string  `json:"file" doc:"Name of its file."`
+	What    string  `json:"what" doc:"Container, codecs, size and rate, in words."`
+	Media   string  `json:"media" doc:"Media type."`
+	Seconds float64 `json:"seconds,omitzero" doc:"How long it is; 0 for a still picture."`
+	Bytes   int64   `json:"bytes" doc:"How large it is."`
 }
 
 // MachineAttempt makes the attempt that records a machine's result; said is its sentence.
@@ -408,11 +430,13 @@ type NewRound struct {
 
 // RoundResult is the result of one test of a round.
 type RoundResult struct {
-	Test     string             `json:"test" minLength:"1" doc:"Identity of the test."`
-	Outcome  dossier.Outcome    `json:"outcome" enum:"pass,marginal,fail,impossible" doc:"The result."`
-	Observed dossier.Observed   `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
-	Values   map[string]float64 `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
-	Note     string             `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
+	ID       dossier.ID[dossier.Attempt] `json:"id,omitzero" doc:"UUIDv7 of the attempt, where the client chooses it."`
+	Test     string                      `json:"test" minLength:"1" doc:"Identity of the test."`
+	Outcome  dossier.Outcome             `json:"outcome,omitzero" enum:"pass,marginal,fail,impossible" doc:"The result. Left out where it follows from what was read off a sample clip."`
+	Reading  *ClipReading                `json:"reading,omitempty" doc:"What was read off a sample clip."`
+	Observed dossier.Observed            `json:"observed,omitzero" maxLength:"60" doc:"Code of what was seen, such as refused or time-out."`
+	Values   map[string]float64          `json:"values,omitzero" doc:"Measured values; the name carries the unit."`
+	Note     string                      `json:"note,omitzero" maxLength:"2000" doc:"What was seen, in words."`
 }
 
 // RoundMade is the answer to a recorded round.

@@ -63,18 +63,49 @@ type Judged struct {
 	Value   float64
 }
 
-// JudgeCodes says what time codes show for a kind of test: by how much a jump missed, how far from where it was left something went on, or for
-// how long it stood still. Known is false for a kind that they show nothing of.
-func JudgeCodes(kind string, c Codes) (j Judged, known bool) {
+// Reading is what can be read off a sample clip for a kind of test.
+type Reading string
+
+// Readings.
+const (
+	ReadsNothing  Reading = ""
+	ReadsJump     Reading = "jump"           // where it was to jump to, and where it is
+	ReadsGoingOn  Reading = "going-on"       // where it was stopped, and where it went on
+	ReadsStanding Reading = "standing-still" // two readings, and the time between them by a clock
+	ReadsLips     Reading = "lips"           // frames between flash and beep in a film that a phone took
+)
+
+// Values lists them.
+func (Reading) Values() []string {
+	return []string{string(ReadsJump), string(ReadsGoingOn), string(ReadsStanding), string(ReadsLips)}
+}
+
+// ReadingOf returns what a sample clip shows for a kind of test.
+func ReadingOf(kind string) Reading {
 	switch kind {
 	case "seeks":
-		off := (c.Seen - c.From - c.After).Seconds()
-		return Judged{within(math.Abs(off), jumpPassS, jumpNearS), "jumpErrorS", round(off)}, true
+		return ReadsJump
 	case "resumes", "resumes-elsewhere":
-		off := (c.Seen - c.From - c.After).Seconds()
-		return Judged{within(math.Abs(off), resumePassS, resumeNearS), "resumeErrorS", round(off)}, true
+		return ReadsGoingOn
 	case "plays", "busy-set", "long-play", "top-quality", "converts":
-		still := max((c.After - (c.Seen - c.From)).Seconds(), 0)
+		return ReadsStanding
+	case "lip-sync":
+		return ReadsLips
+	}
+	return ReadsNothing
+}
+
+// JudgeCodes says what time codes show: by how much a jump missed, how far from where it was left something went on, or for how long it stood
+// still. Known is false for a reading of something else.
+func JudgeCodes(r Reading, c Codes) (j Judged, known bool) {
+	off := (c.Seen - c.From - c.After).Seconds()
+	switch r {
+	case ReadsJump:
+		return Judged{within(math.Abs(off), jumpPassS, jumpNearS), "jumpErrorS", round(off)}, true
+	case ReadsGoingOn:
+		return Judged{within(math.Abs(off), resumePassS, resumeNearS), "resumeErrorS", round(off)}, true
+	case ReadsStanding:
+		still := max(-off, 0)
 		return Judged{within(still, stallPassS, stallNearS), "stillS", round(still)}, true
 	}
 	return Judged{}, false

@@ -42,12 +42,12 @@ func TestWhatTimeCodesShow(t *testing.T) {
 		{"resumes", 50, 22, 2, dossier.Pass, -30}, {"resumes", 50, 15, 5, dossier.Marginal, -40}, {"resumes-elsewhere", 3000, 0, 0, dossier.Fail, -3000},
 		{"plays", 0, 180, 180, dossier.Pass, 0}, {"plays", 0, 179, 180, dossier.Pass, 1}, {"plays", 0, 176, 180, dossier.Marginal, 4}, {"plays", 0, 100, 180, dossier.Fail, 80}, {"plays", 0, 182, 180, dossier.Pass, 0},
 	} {
-		j, known := proving.JudgeCodes(c.kind, proving.Codes{From: s(c.from), Seen: s(c.seen), After: s(c.after)})
+		j, known := proving.JudgeCodes(proving.ReadingOf(c.kind), proving.Codes{From: s(c.from), Seen: s(c.seen), After: s(c.after)})
 		require.True(t, known, c.kind)
 		assert.Equal(t, c.outcome, j.Outcome, c)
 		assert.InDelta(t, c.value, j.Value, 1e-9, c)
 	}
-	_, known := proving.JudgeCodes("reach", proving.Codes{})
+	_, known := proving.JudgeCodes(proving.ReadingOf("reach"), proving.Codes{})
 	assert.False(t, known)
 	for frames, want := range map[float64]dossier.Outcome{0: dossier.Pass, 14: dossier.Pass, 15: dossier.Marginal, 44: dossier.Marginal, 45: dossier.Fail, -9: dossier.Pass, -10: dossier.Marginal, -21: dossier.Marginal, -22: dossier.Fail} {
 		j, known := proving.JudgeLips(frames, 240)

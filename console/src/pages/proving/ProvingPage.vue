@@ -7,6 +7,7 @@ import type { Job } from '../../follow'
 import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
+import OutboxNote from '../../parts/OutboxNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, floorName, plain, when } from '../../words'
 import { useAction } from '../../useAction'
@@ -75,6 +76,7 @@ async function recorded(m: Schemas['AttemptMade']) {
 <template>
   <div class="page stack">
     <h1>Proving</h1>
+    <OutboxNote />
     <LoadState v-if="!plan" :failure="failure" @again="reload" />
     <p v-else-if="!plan.tests.length" class="sheet">No tests are planned yet. They follow from the paths: <router-link :to="`/households/${code}/paths`">record one.</router-link></p>
     <template v-else>
@@ -110,7 +112,7 @@ async function recorded(m: Schemas['AttemptMade']) {
       </section>
       <div v-if="advised" class="row"><v-btn variant="outlined" :aria-expanded="unfolded" @click="unfolded = !unfolded">{{ unfolded ? 'Hide advised tests' : `Show ${counted(advised, 'advised test')}` }}</v-btn></div>
     </template>
-    <RecordSheet v-if="recording" :test="recording" :code="code" :as-of="asOf" @done="recorded" @leave="recording = undefined" />
+    <RecordSheet v-if="recording" :test="recording" :code="code" :as-of="asOf" @done="recorded" @kept="(s) => { recording = undefined; said = s }" @leave="recording = undefined" />
   </div>
 </template>
 

@@ -1,24 +1,47 @@
 <script setup lang="ts">
-import { ref } from 'vue'
-import { api, must, type Schemas, type Test } from '../../api/client'
+import { mdiCameraOutline } from '@mdi/js'
+import { ref, shallowRef } from 'vue'
+import { api, asFailure, Failure, must, type Schemas, type Test } from '../../api/client'
+import { newId, outbox, post } from '../../outbox'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
 import { outcomes, type Outcome } from './outcomes'
+import { photographOf } from './photographs'
+import type { ClipReading } from './reading'
+import ReadingFields from './ReadingFields.vue'
+import SampleChoice from './SampleChoice.vue'
 
 /** How a test went on the screen: the second tap records it. */
 const props = defineProps<{ test: Test; code: string; asOf: number }>()
-const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; leave: [] }>()
+const emit = defineEmits<{ done: [made: Schemas['AttemptMade']]; kept: [said: string]; leave: [] }>()
 const note = ref('')
 const conditions = ref('')
 const sample = ref('')
+const reading = shallowRef<ClipReading>()
+const photograph = shallowRef<File>()
+const choose = (e: Event) => { photograph.value = (e.target as HTMLInputElement).files?.[0] }
 const { failure, busy, act } = useAction()
-/** The sample clips, as kaiku reel list shows them. */
-const samples = ['h264-1080p25-aac', 'h264-1080p50-aac', 'h264-720p25-aac-index-last', 'hevc10-hdr-1080p25-aac', 'hevc10-2160p25-aac', 'mpeg2-576i25-ac3', 'h264-1080p25-ac3-51', 'mpeg4-576p25-mp3', 'vp9-720p25-opus', 'flac-16-44', 'flac-24-96', 'mp3', 'vorbis', 'aac', 'jpeg']
+const id = newId()
+const key = newId()
 
-const record = (outcome: Outcome) => act(async () => {
-  const body = { test: props.test.id, outcome, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }), ...(sample.value && { sample: sample.value }) }
-  emit('done', await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code } }, body })))
+const record = (result: { outcome: Outcome } | { reading: ClipReading }) => act(async () => {
+  const body = { id, test: props.test.id, ...result, asOf: props.asOf, ...(note.value && { note: note.value }), ...(conditions.value && { conditions: conditions.value }), ...(sample.value && { sample: sample.value }) }
+  const what = `${props.test.title}, ${props.test.about.label}`
+  const room = props.test.room?.id ?? ''
+  const picture = photograph.value && (await photographOf(props.code, room, id, newId(), note.value || what, photograph.value))
+  let made: Schemas['AttemptMade'] | undefined
+  try {
+    if (outbox.parcels.length) throw new TypeError('what was done before waits to be sent')
+    made = await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code }, header: { 'Idempotency-Key': key } }, body }))
+  } catch (e) {
+    const failed = asFailure(e)
+    if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
+    await post({ code: props.code, room, title: what, method: 'POST', path: `/households/${props.code}/attempts`, body, headers: { 'Idempotency-Key': key } })
+  }
+  if (picture) await post(picture)
+  if (made) emit('done', made)
+  else emit('kept', `Kept on this device: ${what}.`)
 })
 </script>
 
@@ -27,14 +50,22 @@ const record = (outcome: Outcome) => act(async () => {
     <div class="sheet stack">
       <div><h2 id="record-title">{{ test.title }}: {{ test.about.label }}</h2><p class="small quiet">{{ test.expected }}</p><p v-if="test.by === 'automatic'" class="small">A machine can run this test. Record what the screen shows if it shows something else.</p></div>
       <div class="outcomes">
-        <button v-for="(word, o) in outcomes" :key="o" type="button" :disabled="busy" @click="record(o)"><StateMark :state="o" :word="word" /></button>
+        <button v-for="(word, o) in outcomes" :key="o" type="button" :disabled="busy" @click="record({ outcome: o })"><StateMark :state="o" :word="word" /></button>
       </div>
       <ProblemNote v-if="failure" :failure="failure" />
+      <details v-if="test.reading">
+        <summary>{{ test.reading === 'lips' ? 'Compute it from a film of the sample clip' : 'Compute it from time codes of the sample clip' }}</summary>
+        <div class="stack more">
+          <ReadingFields :reads="test.reading" @read="(r) => (reading = r)" />
+          <div><v-btn color="primary" :disabled="busy || !reading" @click="record({ reading: reading! })">Compute and record</v-btn></div>
+        </div>
+      </details>
       <details>
-        <summary>Add a note first</summary>
+        <summary>Add a note or a photograph first</summary>
         <div class="stack more">
           <v-text-field v-model="note" label="What you saw" />
-          <v-select v-model="sample" :items="samples" clearable label="Sample clip that was played" hint="What it shows of the device's decoding is recorded." persistent-hint />
+          <label class="pick"><v-icon :icon="mdiCameraOutline" size="20" /> {{ photograph ? photograph.name : 'Take or choose a photograph' }}<input type="file" accept="image/*" capture="environment" @change="choose" /></label>
+          <SampleChoice v-model="sample" />
           <v-text-field v-model="conditions" label="Conditions" placeholder="evening, door closed" />
         </div>
       </details>

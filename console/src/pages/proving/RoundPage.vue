@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiCameraOutline } from '@mdi/js'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, asFailure, Failure, must, type Schemas } from '../../api/client'
@@ -11,6 +12,10 @@ import { counted, floorName } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import { outcomes, sum, type Outcome } from './outcomes'
+import { photographOf } from './photographs'
+import type { ClipReading } from './reading'
+import ReadingFields from './ReadingFields.vue'
+import SampleChoice from './SampleChoice.vue'
 
 /** One step of the proof at a time: what to do, what to expect, and one tap where all is as expected. */
 type Step = Schemas['ProofStep']
@@ -35,26 +40,52 @@ const place = computed(() => (step.value ? left.value.indexOf(step.value) + 1 : 
 const testOf = (id: string) => data.value?.tests.find((t) => t.id === id)
 const where = (s: Step) => (s.room ? [floorName(s.floor), s.room.label].filter((one, n, both) => n > 0 || one.toLowerCase() !== both[1]!.toLowerCase()).join(', ') : '')
 
-const otherwise = reactive<Record<string, { outcome: Outcome; note: string }>>({})
+interface Other { outcome?: Outcome; reading?: ClipReading; note: string; photograph?: File }
+const otherwise = reactive<Record<string, Other>>({})
+const sample = ref('')
 const open = ref('')
 const asOf = ref(0) // revision of the home when the step was begun: the results depend on its facts
 watch(() => step.value && keyOf(step.value), () => { for (const id in otherwise) delete otherwise[id]; open.value = ''; asOf.value = data.value?.revision ?? 0 })
 watch(data, (now) => { if (!asOf.value && now) asOf.value = now.revision })
 
-const results = computed(() => step.value?.tests.map((test) => ({ test, outcome: otherwise[test]?.outcome ?? ('pass' as Outcome), ...(otherwise[test]?.note && { note: otherwise[test].note }) })) ?? [])
+const results = computed(() => step.value?.tests.map((test) => {
+  const other = otherwise[test]
+  return { id: newId(), test, ...(other?.reading ? { reading: other.reading } : { outcome: other?.outcome ?? ('pass' as Outcome) }), ...(other?.note && { note: other.note }) }
+}) ?? [])
+const summed = computed(() => sum(results.value.map((r) => ('outcome' in r && r.outcome) || 'computed')))
 const said = ref('')
 const undoable = ref(0) // the revision that can be undone
 const { failure: refusal, busy, act } = useAction()
 
 function set(test: string, outcome: Outcome) {
-  if (outcome === 'pass') delete otherwise[test]
-  else otherwise[test] = { outcome, note: otherwise[test]?.note ?? '' }
+  const kept = otherwise[test]
+  if (outcome === 'pass' && !kept?.note && !kept?.photograph) delete otherwise[test]
+  else otherwise[test] = { note: kept?.note ?? '', photograph: kept?.photograph, outcome }
 }
 
+function read(test: string, reading?: ClipReading) {
+  const kept = otherwise[test]
+  if (reading) otherwise[test] = { note: kept?.note ?? '', photograph: kept?.photograph, reading }
+  else if (otherwise[test]?.reading) delete otherwise[test].reading
+}
+
+const other = (test: string) => (otherwise[test] ??= { outcome: 'pass', note: '' })
+function choose(test: string, e: Event) {
+  const file = (e.target as HTMLInputElement).files?.[0]
+  if (file) other(test).photograph = file
+}
+const marked = (test: string) => (otherwise[test]?.reading ? 'computed' : otherwise[test]?.outcome ?? 'pass')
+
 const record = (s: Step) => act(async () => {
-  const body = { results: results.value, asOf: asOf.value } // when it was done is said by the outbox, or is now
+  const sent = results.value
+  const body = { results: sent, asOf: asOf.value, ...(sample.value && { sample: sample.value }) } // when it was done is said by the outbox, or is now
   const key = newId()
-  const what = sum(results.value.map((r) => r.outcome))
+  const what = summed.value
+  const room = s.room?.id ?? ''
+  const pictures = await Promise.all(sent.flatMap((r) => {
+    const file = otherwise[r.test]?.photograph
+    return file ? [photographOf(code, room, r.id, newId(), otherwise[r.test]?.note || `${testOf(r.test)?.title}, ${testOf(r.test)?.about.label}`, file)] : []
+  }))
   undoable.value = 0
   try {
     if (outbox.parcels.length) throw new TypeError('what was done before waits to be sent')
@@ -69,11 +100,12 @@ const record = (s: Step) => act(async () => {
   } catch (e) {
     const failed = asFailure(e)
     if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
-    await post({ code, room: s.room?.id ?? '', title: `${s.sentence}: ${what}`, method: 'POST', path: `/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
+    await post({ code, room, title: `${s.sentence}: ${what}`, method: 'POST', path: `/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
     handed.add(keyOf(s))
     chosen.value = ''
     said.value = `Kept on this device: ${what}.`
   }
+  for (const p of pictures) await post(p)
 })
 
 const undo = () => act(async () => {
@@ -107,16 +139,19 @@ function skip(s: Step) {
             <ul class="plain ruled">
               <li v-for="id in step.tests" :key="id" class="stack-s">
                 <div class="test"><span><strong>{{ testOf(id)?.title }}</strong><span v-if="step.at.kind !== 'path'" class="quiet">, {{ testOf(id)?.about.label }}</span><br /><span class="small">{{ testOf(id)?.expected }}</span></span>
-                  <v-btn v-if="data.mayWrite" variant="outlined" size="small" :aria-expanded="open === id" @click="open = open === id ? '' : id"><StateMark v-if="otherwise[id]" :state="otherwise[id].outcome" :word="outcomes[otherwise[id].outcome]" /><template v-else>Otherwise</template></v-btn></div>
+                  <v-btn v-if="data.mayWrite" variant="outlined" size="small" :aria-expanded="open === id" @click="open = open === id ? '' : id"><StateMark v-if="otherwise[id]?.outcome" :state="otherwise[id].outcome" :word="outcomes[otherwise[id].outcome]" /><template v-else>{{ otherwise[id]?.reading ? 'Computed' : 'Otherwise' }}</template></v-btn></div>
                 <div v-if="open === id" class="stack-s">
-                  <div class="choices"><button v-for="(word, o) in outcomes" :key="o" type="button" :aria-pressed="(otherwise[id]?.outcome ?? 'pass') === o" @click="set(id, o)"><StateMark :state="o" :word="word" /></button></div>
-                  <v-text-field v-if="otherwise[id]" v-model="otherwise[id].note" label="What you saw" density="compact" hide-details />
+                  <div class="choices"><button v-for="(word, o) in outcomes" :key="o" type="button" :aria-pressed="marked(id) === o" @click="set(id, o)"><StateMark :state="o" :word="word" /></button></div>
+                  <details v-if="testOf(id)?.reading"><summary>{{ testOf(id)?.reading === 'lips' ? 'From a film of the sample clip' : 'From time codes of the sample clip' }}</summary><ReadingFields :reads="testOf(id)!.reading!" @read="(r) => read(id, r)" /></details>
+                  <v-text-field :model-value="otherwise[id]?.note ?? ''" label="What you saw" density="compact" hide-details @update:model-value="(words: string) => { other(id).note = words }" />
+                  <label class="pick"><v-icon :icon="mdiCameraOutline" size="20" /> {{ otherwise[id]?.photograph?.name ?? 'Take or choose a photograph' }}<input type="file" accept="image/*" capture="environment" @change="(e) => choose(id, e)" /></label>
                 </div>
               </li>
             </ul>
+            <details v-if="data.mayWrite"><summary>{{ sample ? `Played: ${sample}` : 'A sample clip was played' }}</summary><SampleChoice v-model="sample" /></details>
             <p v-if="step.shows?.length" class="small quiet">This is enough for {{ counted(step.shows.length, 'further test') }} on other paths.</p>
             <div v-if="data.mayWrite" class="does">
-              <v-btn color="primary" size="x-large" block :disabled="busy" @click="record(step)">{{ Object.keys(otherwise).length ? `Record: ${sum(results.map((r) => r.outcome))}` : step.tests.length > 1 ? `All ${step.tests.length} as expected` : 'As expected' }}</v-btn>
+              <v-btn color="primary" size="x-large" block :disabled="busy" @click="record(step)">{{ Object.keys(otherwise).length ? `Record: ${summed}` : step.tests.length > 1 ? `All ${step.tests.length} as expected` : 'As expected' }}</v-btn>
               <v-btn v-if="left.length > 1" variant="text" block @click="skip(step)">Later</v-btn>
             </div>
           </template>
@@ -132,10 +167,11 @@ function skip(s: Step) {
 
 <style scoped>
 .test { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 12px; align-items: start; }
+summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
 .choices { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 .choices button { min-height: 56px; border: 1.5px solid rgb(var(--v-theme-line)); border-radius: 6px; background: rgb(var(--v-theme-background)); font: inherit; cursor: pointer; }
 .choices button[aria-pressed='true'] { border-color: rgb(var(--v-theme-primary)); border-width: 3px; }
-.does { display: grid; gap: 4px; position: sticky; bottom: 0; padding: 8px 0; background: rgb(var(--v-theme-surface)); }
+.does { display: grid; gap: 4px; position: sticky; z-index: 2; bottom: 0; padding: 8px 0; background: rgb(var(--v-theme-surface)); }
 @media (max-width: 720px) { .does { bottom: 59px; } }
 .said { border-left: 4px solid rgb(var(--v-theme-primary)); padding: 8px 14px; background: rgb(var(--v-theme-surface)); }
 .steps { margin: 0; padding-left: 26px; }

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, must } from '../../api/client'
 import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
+import OutboxNote from '../../parts/OutboxNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { capital, counted, plain, when } from '../../words'
@@ -17,15 +18,17 @@ const code = String(route.params.code)
 const id = String(route.params.test)
 const { data, failure, reload } = useResource(async () => {
   const path = { code }
-  const [plan, { records: attempts }] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } }))])
+  const [plan, { records: attempts }, { records: files }] = await Promise.all([must(api.GET('/api/v1/households/{code}/tests', { params: { path } })), must(api.GET('/api/v1/households/{code}/attempts', { params: { path } })), must(api.GET('/api/v1/households/{code}/attachments', { params: { path } }))])
   const [kind, subject] = id.split(':')
-  return { revision: plan.revision, test: plan.tests.find((t) => t.id === id), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
+  return { revision: plan.revision, test: plan.tests.find((t) => t.id === id), pictures: files.filter((f) => f.subject.kind === 'attempt' && f.width), attempts: attempts.filter((a) => a.test === kind && a.subjects.some((s) => s.id === subject)).reverse() }
 }, { household: code })
 const test = computed(() => data.value?.test)
 const recording = ref(false)
+const kept = ref('') // what waits on this device to be sent
 const asOf = ref(0)
 function begin() { asOf.value = data.value?.revision ?? 0; recording.value = true }
 const whose = (by?: string, at?: string) => [by, at && when(at)].filter(Boolean).join(', ')
+const pictureOf = (file: string, size = 'full') => `/api/v1/households/${code}/attachments/${file}/body?size=${size}`
 const symptom = ref('')
 const opening = ref(false)
 const { failure: refusal, act } = useAction()
@@ -56,6 +59,7 @@ const leads = computed(() => me.session?.person.role === 'lead')
 
 async function recorded() {
   recording.value = false
+  kept.value = ''
   await reload()
 }
 </script>
@@ -67,6 +71,8 @@ async function recorded() {
     <p v-else-if="!test" class="sheet">This test is no longer in the plan: its path has been removed or changed.</p>
     <template v-else>
       <div class="row between"><h1>{{ test.title }}: {{ test.about.label }}</h1><StateMark :state="test.status" /></div>
+      <OutboxNote />
+      <p v-if="kept" role="status">{{ kept }}</p>
       <section class="sheet stack">
         <dl class="facts">
           <dt>Why</dt><dd>{{ capital(test.why) }}.</dd>
@@ -104,11 +110,16 @@ async function recorded() {
         <ul class="plain ruled">
           <li v-for="a in data.attempts" :key="a.id">
             <div class="row"><StateMark :state="a.outcome" /><span class="quiet small">{{ when(a.at) }}, {{ personName(a.by) }}, by {{ a.how }}<template v-if="a.id === test.attempt"> — decides the status</template></span></div>
+            <div v-if="data.pictures.some((p) => p.subject.id === a.id)" class="row"><a v-for="p in data.pictures.filter((one) => one.subject.id === a.id)" :key="p.id" :href="pictureOf(p.id)" target="_blank" rel="noopener" :aria-label="p.caption"><img :src="pictureOf(p.id, 'small')" :alt="p.caption" loading="lazy" class="shot" /></a></div>
             <div v-if="a.note || a.conditions">{{ [a.note, a.conditions].filter(Boolean).join(' · ') }}</div>
           </li>
         </ul>
       </section>
     </template>
-    <RecordSheet v-if="recording && test" :test="test" :code="code" :as-of="asOf" @done="recorded" @leave="recording = false" />
+    <RecordSheet v-if="recording && test" :test="test" :code="code" :as-of="asOf" @done="recorded" @kept="(s) => { recording = false; kept = s }" @leave="recording = false" />
   </div>
 </template>
+
+<style scoped>
+.shot { max-height: 96px; border-radius: 4px; }
+</style>
