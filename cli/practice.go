@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"net/url"
 	"os/signal"
 	"strings"
 	"syscall"
@@ -23,7 +24,7 @@ func (a *App) practiceCommand() *cobra.Command {
 	fault := group("fault", "Faults that can be switched on in the practice house", nil, list, a.faultSwitch("on", "Switch faults on"), a.faultSwitch("off", "Switch faults off"))
 	own := octetFlag(fault)
 	fault.RunE = func(cmd *cobra.Command, _ []string) error { return a.listFaults(cmd.Context(), *own) }
-	return group("practice", "The practice house: a simulated home to try things on", fault.RunE, a.practiceRun(), fault)
+	return group("practice", "The practice house: a simulated home to try things on", fault.RunE, a.practiceRun(), fault, a.practiceSample())
 }
 
 // octetFlag adds the flag that says which practice house is meant.
@@ -91,6 +92,29 @@ func (a *App) faultSwitch(state, short string) *cobra.Command {
 		}
 		return nil
 	}
+	return c
+}
+
+// practiceSample puts a sample clip into a folder of the house's server, or takes it out, as somebody with a memory stick would.
+func (a *App) practiceSample() *cobra.Command {
+	var take bool
+	c := &cobra.Command{Use: "sample [FOLDER]", Short: "Put a sample clip into a folder of the practice house's server, or take it out", Args: cobra.MaximumNArgs(1), Example: "  kaiku practice sample Films\n  kaiku practice sample Films --take"}
+	octet := octetFlag(c)
+	c.RunE = func(cmd *cobra.Command, args []string) error {
+		folder, state, done := "Films", "there", "The sample clip is in %s."
+		if len(args) > 0 {
+			folder = args[0]
+		}
+		if take {
+			state, done = "away", "The sample clip is no longer in %s."
+		}
+		if _, err := askHouse(cmd.Context(), *octet, http.MethodPut, "/samples/"+url.PathEscape(folder)+"/"+state); err != nil {
+			return err
+		}
+		a.say(done, folder)
+		return nil
+	}
+	c.Flags().BoolVar(&take, "take", false, "take it out")
 	return c
 }
 

@@ -24,7 +24,7 @@ func (a *App) testCommand() *cobra.Command {
 	list := a.testListCommand("List the tests in the plan with their status", "  kaiku test list\n  kaiku test list --all --check")
 	plan := &cobra.Command{Use: "plan", Short: "Show the test plan in walking order, with rooms and minutes", Example: "  kaiku test plan", RunE: a.testPlan}
 	show := &cobra.Command{Use: "show KIND ABOUT", Short: "Show one test", Example: "  kaiku test show plays \"kitchen films\"", ValidArgsFunction: a.completeTests, RunE: a.testShow}
-	return group("test", "Commissioning tests", list.RunE, list, plan, a.testSteps(), show, a.testRunCommand(), a.testNightly(), a.testWaive(), a.testRequire())
+	return group("test", "Commissioning tests", list.RunE, list, plan, a.testSteps(), show, a.testRunCommand(), a.testNightly(), a.testWatch(), a.testWaive(), a.testRequire())
 }
 
 // testSteps lists the fewest acts that prove everything.
@@ -461,6 +461,7 @@ func (a *App) attemptAdd() *cobra.Command {
 	noteFlag(c, &in.Note)
 	conditionsFlag(c, &in.Conditions)
 	sampleFlag(c, &in.Sample)
+	measuredFlag(c, &in.Values)
 	completeWords(c)
 	required(c, "outcome")
 	return c

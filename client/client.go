@@ -411,6 +411,11 @@ func (c *Client) RunTests(ctx context.Context, code string, in wire.Run) (wire.J
 	return post[wire.Job](ctx, c, "/households/"+code+"/tests/run", in)
 }
 
+// Watch lets the machine the service runs on watch a source.
+func (c *Client) Watch(ctx context.Context, code string, in wire.Watch) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/households/"+code+"/tests/watch", in)
+}
+
 // Samples lists the sample clips.
 func (c *Client) Samples(ctx context.Context) ([]wire.Sample, error) {
 	return get[[]wire.Sample](ctx, c, "/samples")

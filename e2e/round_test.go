@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"image"
 	"image/png"
+	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -16,6 +17,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/demo"
+	"kaiku/practice/layout"
 )
 
 // A technician goes through the steps on the phone: one tap where all is as expected, one more for what is not, and a slip is taken back.
@@ -129,4 +131,33 @@ func TestARoundWithoutALine(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 7, made)
+}
+
+// Kaiku watches the server while a person restarts it, and what it saw is recorded with what the person says.
+func TestTheServerIsWatchedDuringARestart(t *testing.T) {
+	base := startDemo(t)
+	petri := newScreen(t, base, phone)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/proving/round")
+	petri.sees("All steps")
+	petri.press(`[...document.querySelectorAll('.steps button')].find(b => b.textContent.includes('Restart granite server'))`, "the restart")
+	petri.tap("Let Kaiku watch the server")
+	petri.sees("The server answers. Restart it now.")
+	_, err := layout.Ask(t.Context(), 1, http.MethodPut, "/faults/goodbye/on", nil)
+	require.NoError(t, err)
+	petri.sees("The server is away.")
+	_, err = layout.Ask(t.Context(), 1, http.MethodPut, "/faults/goodbye/off", nil)
+	require.NoError(t, err)
+	petri.sees("Its folders open again")
+	petri.sees("Watch again")
+	petri.picture("round-watch")
+	petri.audit("a round while the server is watched")
+	petri.tap("As expected")
+	petri.sees("Recorded: 1 passed.")
+	d, err := clientOf(t, base, "petri", demo.Password).Dossier(t.Context(), "H-0001")
+	require.NoError(t, err)
+	last := d.Attempts[len(d.Attempts)-1]
+	assert.Equal(t, "survives-restart", last.Test)
+	assert.Contains(t, last.Values, "opensAfterS")
+	assert.Contains(t, last.Note, "The server answered again after")
 }

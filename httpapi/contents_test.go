@@ -11,6 +11,7 @@ import (
 
 	"kaiku/core/contents"
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 	"kaiku/core/titles"
 	"kaiku/wire"
 )
@@ -19,6 +20,10 @@ import (
 type reader struct {
 	prober
 	read func(ctx context.Context, f dossier.Folder, what contents.Wanted, tell func(contents.Progress)) (contents.Contents, error)
+}
+
+func (reader) Watch(context.Context, *dossier.Dossier, dossier.ID[dossier.Path], proving.Watched, func(proving.Moment)) error {
+	return nil
 }
 
 func (r reader) ReadFolder(ctx context.Context, _ *dossier.Dossier, f dossier.Folder, what contents.Wanted, tell func(contents.Progress)) (contents.Contents, error) {

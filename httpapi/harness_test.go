@@ -30,6 +30,10 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 	return matching.View{}, nil
 }
 
+func (prober) Watch(context.Context, *dossier.Dossier, dossier.ID[dossier.Path], proving.Watched, func(proving.Moment)) error {
+	return nil
+}
+
 func (prober) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
 	return contents.Contents{}, nil
 }

@@ -313,6 +313,13 @@ func (s *Server) registerProving() {
 		job, err := s.service.RunTests(ctx, a, in.Code, in.Body)
 		return &answer[wire.Job]{Body: job}, err
 	})
+	operation(s, "watch-source", http.MethodPost, "/households/{code}/tests/watch", "Watch a source from this machine while a person carries out a test; returns at once", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Body wire.Watch
+	}) (*answer[wire.Job], error) {
+		job, err := s.service.Watch(ctx, a, in.Code, in.Body)
+		return &answer[wire.Job]{Body: job}, err
+	})
 	operation(s, "list-samples", http.MethodGet, "/samples", "List the sample clips that tests are done with", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Sample], error) {
 		list, err := s.service.Samples(ctx, a)
 		return &answer[[]wire.Sample]{Body: list}, err

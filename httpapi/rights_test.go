@@ -34,7 +34,7 @@ var may = map[string]string{
 	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
 	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "show-load": staff, "show-openings": staff, "show-ends": staff, "show-room-card": staff, "show-sheet": staff, "write-sheet": staff, "list-waking": staff, "propose-paths": staff, "show-load-together": staff, "show-contents": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
 	// The work in a home.
-	"import-records": writers, "apply-document": writers, "make-supposed": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "set-nightly": writers, "show-nightly": staff, "list-samples": staff, "stop-job": writers, "record-attempt": writers, "record-round": writers, "tick-prerequisite": writers,
+	"import-records": writers, "apply-document": writers, "make-supposed": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "set-nightly": writers, "watch-source": writers, "show-nightly": staff, "list-samples": staff, "stop-job": writers, "record-attempt": writers, "record-round": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
 	"give-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
 	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "record-listing": writers, "invite-measuring": writers, "show-wifi-code": writers,
@@ -170,6 +170,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return "text"
 	case verb == "add" && dossier.KindNamed(kind) != nil:
 		return map[string]any{"name": uuid.NewString()[:12], "prefix": "10.9.0.0/24", "device": ids["device"], "source": ids["source"], "protocol": "smb", "contentKind": "film", "kind": "av-pull", "foundBy": "name"}
+	case operation == "watch-source":
+		return wire.Watch{Test: testID("reach", ids)}
 	case operation == "set-nightly":
 		return wire.SetNightly{At: "03:00"}
 	case verb == "set":

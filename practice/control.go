@@ -35,6 +35,13 @@ func newControl(h *House) (*control, error) {
 		}
 		_, _ = fmt.Fprintln(w, "switched")
 	})
+	mux.HandleFunc("PUT /samples/{folder}/{state}", func(w http.ResponseWriter, r *http.Request) {
+		if err := h.PutSample(r.PathValue("folder"), r.PathValue("state") == "there"); err != nil {
+			http.Error(w, err.Error(), http.StatusNotFound)
+			return
+		}
+		_, _ = fmt.Fprintln(w, "done")
+	})
 	mux.HandleFunc("POST /errands", func(w http.ResponseWriter, r *http.Request) {
 		var e layout.Errand
 		if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 4096)).Decode(&e); err != nil {

@@ -28,7 +28,7 @@ func (e *errands) turn(d *Device) *sync.Mutex {
 	e.mu.Lock()
 	defer e.mu.Unlock()
 	if e.at == nil {
-		e.at, e.samples = map[*Device]*sync.Mutex{}, map[*Device][]string{}
+		e.at = map[*Device]*sync.Mutex{}
 	}
 	if e.at[d] == nil {
 		e.at[d] = &sync.Mutex{}
@@ -429,11 +429,23 @@ func (d *Device) offered() []folder {
 	for i, f := range out {
 		if slices.Contains(e.samples[d], f.title) && len(f.items) > 0 {
 			sample := f.items[0]
-			sample.title = "Sample"
+			sample.title = sampleTitle
 			out[i].items = append(slices.Clip(f.items), sample)
 		}
 	}
 	return out
+}
+
+// sampleTitle is what the server shows for a sample clip: the name of its file.
+const sampleTitle = "kaiku-sample-h264-1080p25-aac"
+
+// PutSample copies a sample clip into a folder of the house's server, or takes it out.
+func (h *House) PutSample(title string, there bool) error {
+	if h.Server == nil || !slices.ContainsFunc(h.Server.shelf, func(f folder) bool { return f.title == title }) {
+		return fmt.Errorf("the server of this house has no folder %q", title)
+	}
+	h.Server.copySample(title, there)
+	return nil
 }
 
 // copySample copies a sample into a folder, or takes it away.
@@ -441,6 +453,9 @@ func (d *Device) copySample(title string, there bool) {
 	e := &d.house.errands
 	e.mu.Lock()
 	defer e.mu.Unlock()
+	if e.samples == nil {
+		e.samples = map[*Device][]string{}
+	}
 	if there {
 		e.samples[d] = append(e.samples[d], title)
 		return

@@ -33,6 +33,8 @@ type Prober struct {
 
 	SearchesOn time.Duration // for how long a test goes on searching; 0 for half an hour
 	SearchEach time.Duration // how often it does; 0 for a minute
+	WatchFor   time.Duration // for how long a source is watched while a person works; 0 for half an hour
+	WatchEach  time.Duration // how often it is asked then; 0 for a second
 	PlaysFor   time.Duration // for how long something is played; 0 for three minutes
 }
 

@@ -29,6 +29,10 @@ func (falling) ScanOf(context.Context, *dossier.Dossier, matching.Wanted, func(m
 	panic("a scan fell over")
 }
 
+func (falling) Watch(context.Context, *dossier.Dossier, dossier.ID[dossier.Path], proving.Watched, func(proving.Moment)) error {
+	return nil
+}
+
 func (falling) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
 	panic("a reading fell over")
 }

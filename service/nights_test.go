@@ -193,3 +193,53 @@ func TestWhenANightIsDue(t *testing.T) {
 		assert.Equal(t, c.due, service.NightDue(at(c.now), c.at, at(c.last)), "%v", c)
 	}
 }
+
+// watcher is a source that is watched, and goes through a restart.
+type watcher struct{ prober }
+
+func (watcher) Watch(_ context.Context, _ *dossier.Dossier, _ dossier.ID[dossier.Path], _ proving.Watched, tell func(proving.Moment)) error {
+	for n, what := range []proving.Happening{proving.IsThere, proving.IsAway, proving.Answers, proving.OpensAgain} {
+		tell(proving.Moment{What: what, After: time.Duration(n*20) * time.Second})
+	}
+	return nil
+}
+
+// What was seen while a source was watched is given back with the numbers to record, and nothing is recorded by itself.
+func TestWhatIsWatchedIsGivenBack(t *testing.T) {
+	s, as := filled(t, watcher{})
+	t.Cleanup(s.Close)
+	ctx, petri := t.Context(), as["petri"]
+	plan, err := s.Plan(ctx, petri, "H-0001")
+	require.NoError(t, err)
+	var step wire.ProofStep
+	for _, one := range plan.Reproof {
+		if one.Act == "restart-server" {
+			step = one
+		}
+	}
+	require.NotEmpty(t, step.Watch)
+	job, err := s.Watch(ctx, petri, "H-0001", wire.Watch{Test: step.Watch})
+	require.NoError(t, err)
+	s.Settle()
+	job, err = s.Job(ctx, petri, "H-0001", job.ID, 0)
+	require.NoError(t, err)
+	require.NotNil(t, job.Watched)
+	assert.Equal(t, map[string]float64{"answersAfterS": 20, "opensAfterS": 40}, job.Watched.Values)
+	assert.Equal(t, "The server answers again, 20 s after it went away.", job.Watched.Moments[2].Sentence)
+	now, err := s.Plan(ctx, petri, "H-0001")
+	require.NoError(t, err)
+	assert.Equal(t, plan.Revision, now.Revision)
+
+	made, err := s.RecordAttempt(ctx, petri, "H-0001", wire.NewAttempt{Test: step.Watch, Outcome: dossier.Pass, Values: job.Watched.Values, Note: "it plays"}, service.Request{})
+	require.NoError(t, err)
+	assert.Equal(t, "it plays; The server answered again after 20 s; Its folders opened again after 40 s", made.Attempt.Note)
+
+	var no *service.Refusal
+	_, err = s.Watch(ctx, petri, "H-0001", wire.Watch{Test: strings.Replace(step.Watch, "survives-restart", "plays", 1)})
+	require.ErrorAs(t, err, &no)
+	_, err = s.Watch(ctx, petri, "H-0001", wire.Watch{Test: "survives-restart:nowhere"})
+	require.ErrorAs(t, err, &no)
+	office, as := filled(t, nil)
+	_, err = office.Watch(ctx, as["petri"], "H-0001", wire.Watch{Test: step.Watch})
+	require.ErrorAs(t, err, &no)
+}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -190,6 +191,11 @@ func judge(kind string, in *wire.NewAttempt) error {
 	switch {
 	case in.Reading == nil && in.Outcome == "":
 		return refuse("no-outcome")
+	case in.Reading == nil && in.How == dossier.ByEye: // what was measured meanwhile is said with what was seen
+		for _, name := range slices.Sorted(maps.Keys(in.Values)) {
+			in.Note = strings.TrimPrefix(in.Note+"; "+wording.Measured(name, in.Values[name]), "; ")
+		}
+		return nil
 	case in.Reading == nil:
 		return nil
 	case in.Outcome != "":

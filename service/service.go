@@ -28,6 +28,8 @@ import (
 // Prober asks the devices of a home.
 type Prober interface {
 	Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error)
+	// Watch watches the source of a path while a person works at it, and tells what it sees.
+	Watch(ctx context.Context, d *dossier.Dossier, of dossier.ID[dossier.Path], what proving.Watched, tell func(proving.Moment)) error
 	// ScanOf searches the recorded segments that this machine is connected to, or one host in them.
 	ScanOf(ctx context.Context, d *dossier.Dossier, what matching.Wanted, tell func(matching.Progress)) (matching.Scan, error)
 	// View browses a source as a device would, or as an unknown device.

@@ -35,6 +35,10 @@ func (prober) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source]
 
 func (prober) Where() (network.Place, error) { return network.Place{}, nil }
 
+func (prober) Watch(context.Context, *dossier.Dossier, dossier.ID[dossier.Path], proving.Watched, func(proving.Moment)) error {
+	return nil
+}
+
 func (prober) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
 	return contents.Contents{}, nil
 }
@@ -185,6 +189,10 @@ func (held) View(context.Context, *dossier.Dossier, dossier.ID[dossier.Source], 
 }
 
 func (held) Where() (network.Place, error) { return network.Place{}, nil }
+
+func (held) Watch(context.Context, *dossier.Dossier, dossier.ID[dossier.Path], proving.Watched, func(proving.Moment)) error {
+	return nil
+}
 
 func (held) ReadFolder(context.Context, *dossier.Dossier, dossier.Folder, contents.Wanted, func(contents.Progress)) (contents.Contents, error) {
 	return contents.Contents{}, nil

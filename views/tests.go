@@ -147,6 +147,11 @@ func (t Home) Steps(list []proving.Step) []wire.ProofStep {
 	for _, one := range list {
 		at := Named(t.Dossier, one.At)
 		step := wire.ProofStep{Act: one.Act.Name, At: at, Sentence: wording.Act(one.Act.Name, at.Label), Minutes: one.Minutes, Machine: one.Machine, Tests: one.Tests, Shows: one.Shows}
+		for _, id := range one.Tests {
+			if kind, _, _ := strings.Cut(id, ":"); step.Watch == "" && proving.WatchFor(kind) != proving.WatchesNothing {
+				step.Watch = id
+			}
+		}
 		if room, there := t.Rooms.Get(one.Room); there {
 			step.Room, step.Floor = Named(t.Dossier, room.ID.Ref()), room.Floor
 		}

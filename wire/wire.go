@@ -274,6 +274,7 @@ type ProofStep struct {
 	Room     Named    `json:"room,omitzero" doc:"The room in which it is done, if it is one."`
 	Floor    int      `json:"floor" doc:"Its floor."`
 	Machine  bool     `json:"machine" doc:"A machine does all of it."`
+	Watch    string   `json:"watch,omitzero" doc:"Identity of a test during which a machine can watch the source."`
 	Tests    []string `json:"tests" doc:"Ids of the tests that it proves."`
 	Shows    []string `json:"shows,omitzero" doc:"Ids of further tests that it is enough for."`
 }
@@ -699,7 +700,7 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,keep-searching,scan,read-folder,lists" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,keep-searching,nightly,watch,scan,read-folder,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"How far it is."`
@@ -709,9 +710,29 @@ type Job struct {
 	Of        int           `json:"of" doc:"How many steps there are."`
 	StartedAt time.Time     `json:"startedAt" doc:"When it was started."`
 	EndedAt   time.Time     `json:"endedAt,omitzero" doc:"When it ended."`
+	Watched   *WatchSeen    `json:"watched,omitempty" doc:"What was seen while a source was watched."`
 	Seen      int           `json:"seen,omitzero" doc:"How many hosts a scan has seen so far."`
 	Made      []AttemptMade `json:"made,omitzero" doc:"Attempts it has recorded; given once it has ended."`
 	Failed    *Problem      `json:"failed,omitzero" doc:"Why it failed."`
+}
+
+// Watch names the test during which the source is watched.
+type Watch struct {
+	Test string `json:"test" minLength:"1" doc:"Identity of the test that a person carries out meanwhile."`
+}
+
+// WatchSeen is what was seen of a source while a person worked at it.
+type WatchSeen struct {
+	Test    string             `json:"test" doc:"Identity of the test."`
+	Moments []WatchMoment      `json:"moments" doc:"What was seen, in its order."`
+	Values  map[string]float64 `json:"values,omitzero" doc:"The same in numbers, to be recorded with the result."`
+}
+
+// WatchMoment is one thing that was seen.
+type WatchMoment struct {
+	What     proving.Happening `json:"what" enum:"there,away,answers,listed,opens,appeared,gone,given-up,cannot" doc:"What it was."`
+	AfterS   float64           `json:"afterS" doc:"How long after the beginning, in seconds."`
+	Sentence string            `json:"sentence" doc:"The same in words."`
 }
 
 // Kind describes a kind of record for forms and commands.

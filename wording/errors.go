@@ -50,6 +50,7 @@ var Errors = map[string]Error{
 	"outcome-and-reading":    {422, "Two results", "The attempt gives a result and also what was read off a sample clip.", "Leave the result out: it is computed from what was read."},
 	"reading-incomplete":     {422, "Reading not complete", "What was read off the sample clip is not complete: {missing} is needed.", "Add what is missing."},
 	"not-a-time-code":        {422, "Not a time code", "The time code given as {name}, \"{text}\", is not one at {rate} frames in a second.", "Write it as on the screen: hours:minutes:seconds:frames, such as 00:00:31:12."},
+	"nothing-to-watch":       {422, "Nothing to watch", "A machine can watch nothing during the test \"{test}\".", "Carry it out and record what you see."},
 	"nothing-to-read":        {422, "Nothing to be read", "Time codes show nothing of the test \"{test}\".", "Give the result itself."},
 	"no-such-sample":         {404, "No such sample clip", "There is no sample clip named {name}.", "kaiku reel list shows them."},
 	"key-reused":             {422, "Key already used", "This Idempotency-Key has already been used for a different request.", "Use a new key for every new request."},

@@ -221,6 +221,16 @@ func Measured(name string, value float64) string {
 		return fmt.Sprintf("The jump ended %.2g s from where it should", math.Abs(value))
 	case "resumeErrorS":
 		return fmt.Sprintf("It went on %.3g s from where it was left", math.Abs(value))
+	case "answersAfterS":
+		return fmt.Sprintf("The server answered again after %.0f s", value)
+	case "listedAfterS":
+		return fmt.Sprintf("It was found again after %.0f s", value)
+	case "opensAfterS":
+		return fmt.Sprintf("Its folders opened again after %.0f s", value)
+	case "appearedAfterS":
+		return fmt.Sprintf("The sample clip was listed %.0f s after watching began", value)
+	case "goneAfterS":
+		return fmt.Sprintf("The sample clip was out of the list %.0f s after watching began", value)
 	case "stillS":
 		return fmt.Sprintf("It stood still for %.3g s", value)
 	case "soundAfterPictureMs":

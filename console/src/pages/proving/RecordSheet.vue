@@ -79,5 +79,7 @@ const record = (result: { outcome: Outcome } | { reading: ClipReading }) => act(
 .outcomes button { min-height: 64px; border: 1.5px solid rgb(var(--v-theme-line)); border-radius: 6px; background: rgb(var(--v-theme-background)); font: inherit; cursor: pointer; }
 .outcomes button:hover { border-color: rgb(var(--v-theme-primary)); }
 .more { padding-top: 10px; }
-summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
+summary { min-height: 44px; display: flex; align-items: center; gap: 8px; cursor: pointer; }
+summary::before { content: '▸'; }
+details[open] > summary::before { content: '▾'; }
 </style>

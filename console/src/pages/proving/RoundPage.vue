@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { mdiCameraOutline } from '@mdi/js'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, asFailure, Failure, must, type Schemas } from '../../api/client'
+import { me } from '../../me'
 import { newId, outbox, post } from '../../outbox'
 import LoadState from '../../parts/LoadState.vue'
 import OutboxNote from '../../parts/OutboxNote.vue'
@@ -16,6 +17,7 @@ import { photographOf } from './photographs'
 import type { ClipReading } from './reading'
 import ReadingFields from './ReadingFields.vue'
 import SampleChoice from './SampleChoice.vue'
+import WatchPart from './WatchPart.vue'
 
 /** One step of the proof at a time: what to do, what to expect, and one tap where all is as expected. */
 type Step = Schemas['ProofStep']
@@ -43,15 +45,17 @@ const where = (s: Step) => (s.room ? [floorName(s.floor), s.room.label].filter((
 interface Other { outcome?: Outcome; reading?: ClipReading; note: string; photograph?: File }
 const otherwise = reactive<Record<string, Other>>({})
 const sample = ref('')
+const watched = shallowRef<Schemas['WatchSeen']>() // what Kaiku saw of the server meanwhile
 const open = ref('')
 const asOf = ref(0) // revision of the home when the step was begun: the results depend on its facts
-watch(() => step.value && keyOf(step.value), () => { for (const id in otherwise) delete otherwise[id]; open.value = ''; asOf.value = data.value?.revision ?? 0 })
+watch(() => step.value && keyOf(step.value), () => { for (const id in otherwise) delete otherwise[id]; open.value = ''; watched.value = undefined; asOf.value = data.value?.revision ?? 0 })
 watch(data, (now) => { if (!asOf.value && now) asOf.value = now.revision })
 
 const results = computed(() => step.value?.tests.map((test) => {
   const other = otherwise[test]
-  return { id: newId(), test, ...(other?.reading ? { reading: other.reading } : { outcome: other?.outcome ?? ('pass' as Outcome) }), ...(other?.note && { note: other.note }) }
+  return { id: newId(), test, ...(other?.reading ? { reading: other.reading } : { outcome: other?.outcome ?? ('pass' as Outcome) }), ...(other?.note && { note: other.note }), ...(watched.value?.values && Object.keys(watched.value.values).length && proves(test) && { values: watched.value.values }) }
 }) ?? [])
+const proves = (test: string) => test.split(':')[0] === watched.value?.test.split(':')[0]
 const summed = computed(() => sum(results.value.map((r) => ('outcome' in r && r.outcome) || 'computed')))
 const said = ref('')
 const undoable = ref(0) // the revision that can be undone
@@ -136,6 +140,7 @@ function skip(s: Step) {
           <div><p v-if="where(step)" class="small quiet">{{ where(step) }}</p><h2>{{ step.sentence }}</h2></div>
           <p v-if="step.machine">Kaiku does this by itself. <router-link :to="`/households/${code}/proving`">Run the automatic tests</router-link></p>
           <template v-else>
+            <WatchPart v-if="step.watch && data.mayWrite && me.session?.onSite" :key="step.watch" :code="code" :test="step.watch" @seen="(s) => (watched = s)" />
             <ul class="plain ruled">
               <li v-for="id in step.tests" :key="id" class="stack-s">
                 <div class="test"><span><strong>{{ testOf(id)?.title }}</strong><span v-if="step.at.kind !== 'path'" class="quiet">, {{ testOf(id)?.about.label }}</span><br /><span class="small">{{ testOf(id)?.expected }}</span></span>
@@ -167,7 +172,9 @@ function skip(s: Step) {
 
 <style scoped>
 .test { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 12px; align-items: start; }
-summary { min-height: 44px; display: flex; align-items: center; cursor: pointer; }
+summary { min-height: 44px; display: flex; align-items: center; gap: 8px; cursor: pointer; }
+summary::before { content: '▸'; }
+details[open] > summary::before { content: '▾'; }
 .choices { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 .choices button { min-height: 56px; border: 1.5px solid rgb(var(--v-theme-line)); border-radius: 6px; background: rgb(var(--v-theme-background)); font: inherit; cursor: pointer; }
 .choices button[aria-pressed='true'] { border-color: rgb(var(--v-theme-primary)); border-width: 3px; }
