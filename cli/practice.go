@@ -98,7 +98,7 @@ func (a *App) faultSwitch(state, short string) *cobra.Command {
 // practiceSample puts a sample clip into a folder of the house's server, or takes it out, as somebody with a memory stick would.
 func (a *App) practiceSample() *cobra.Command {
 	var take bool
-	c := &cobra.Command{Use: "sample [FOLDER]", Short: "Put a sample clip into a folder of the practice house's server, or take it out", Args: cobra.MaximumNArgs(1), Example: "  kaiku practice sample Films\n  kaiku practice sample Films --take"}
+	c := &cobra.Command{Use: "sample [FOLDER]", Short: "Put a sample clip into a folder of the practice house's server, or take it out", Args: cobra.MaximumNArgs(1), Example: "  kaiku practice sample Films\n  kaiku practice sample Films --away"}
 	octet := octetFlag(c)
 	c.RunE = func(cmd *cobra.Command, args []string) error {
 		folder, state, done := "Films", "there", "The sample clip is in %s."
@@ -114,7 +114,7 @@ func (a *App) practiceSample() *cobra.Command {
 		a.say(done, folder)
 		return nil
 	}
-	c.Flags().BoolVar(&take, "take", false, "take it out")
+	c.Flags().BoolVar(&take, "away", false, "take it out")
 	return c
 }
 

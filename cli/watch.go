@@ -63,7 +63,7 @@ func (a *App) watch(ctx context.Context, kind, about string, within []string) er
 	for _, name := range slices.Sorted(maps.Keys(out.Values)) {
 		value := strconv.FormatFloat(out.Values[name], 'f', -1, 64)
 		rows = append(rows, []string{name, value})
-		fmt.Fprintf(&flags, " --measured %s=%s", name, value)
+		flags.WriteString(" --measured " + name + "=" + value)
 	}
 	if err := a.show(out, []string{"Value", "Seconds"}, rows); err != nil || a.format != "table" {
 		return err
