@@ -61,6 +61,8 @@ var carriers = map[string]func(*visit, context.Context, proving.Test){
 	"feed":          func(v *visit, ctx context.Context, _ proving.Test) { v.feed(ctx) },
 	"live-channel":  func(v *visit, ctx context.Context, _ proving.Test) { v.liveChannel(ctx) },
 	"write-refused": func(v *visit, ctx context.Context, _ proving.Test) { v.writeRefused(ctx) },
+	"blocked":       func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
+	"hours-kept":    func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
 	"plays":         func(v *visit, ctx context.Context, _ proving.Test) { v.plays(ctx) },
 	"stops":         func(v *visit, ctx context.Context, _ proving.Test) { v.stops(ctx) },
 	"seeks":         func(v *visit, ctx context.Context, _ proving.Test) { v.seeks(ctx) },

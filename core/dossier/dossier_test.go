@@ -347,6 +347,34 @@ func TestDaysAndHours(t *testing.T) {
 	}
 }
 
+func TestWhenARestrictionHolds(t *testing.T) {
+	at := func(s string) time.Time {
+		out, err := time.Parse("Mon 2006-01-02 15:04", s)
+		require.NoError(t, err)
+		return out
+	}
+	school := []dossier.Weekday{dossier.Sunday, dossier.Monday, dossier.Tuesday, dossier.Wednesday, dossier.Thursday}
+	for _, c := range []struct {
+		r    dossier.Restriction
+		at   string
+		want bool
+	}{
+		{dossier.Restriction{}, "Wed 2026-11-25 12:00", true},
+		{dossier.Restriction{Days: []dossier.Weekday{dossier.Wednesday}}, "Thu 2026-11-26 12:00", false},
+		{dossier.Restriction{From: "12:00", Until: "14:00"}, "Wed 2026-11-25 12:00", true},
+		{dossier.Restriction{From: "12:00", Until: "14:00"}, "Wed 2026-11-25 14:00", false},
+		{dossier.Restriction{From: "20:00", Until: "07:00"}, "Wed 2026-11-25 23:00", true},
+		{dossier.Restriction{From: "20:00", Until: "07:00"}, "Wed 2026-11-25 06:59", true},
+		{dossier.Restriction{From: "20:00", Until: "07:00"}, "Wed 2026-11-25 07:00", false},
+		{dossier.Restriction{From: "20:00", Until: "07:00", Days: school}, "Fri 2026-11-27 06:00", true}, // of Thursday evening
+		{dossier.Restriction{From: "20:00", Until: "07:00", Days: school}, "Fri 2026-11-27 21:00", false},
+		{dossier.Restriction{From: "20:00", Until: "07:00", Days: school}, "Sun 2026-11-29 06:00", false}, // of Saturday evening
+		{dossier.Restriction{From: "20:00", Until: "07:00", Days: school}, "Sun 2026-11-29 21:00", true},
+	} {
+		assert.Equal(t, c.want, c.r.HoldsAt(at(c.at)), "%v at %s", c.r, c.at)
+	}
+}
+
 func FuzzHardwareAddr(f *testing.F) {
 	f.Add("02:4b:49:00:00:10")
 	f.Fuzz(func(t *testing.T, s string) {

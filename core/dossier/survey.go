@@ -2,6 +2,8 @@ package dossier
 
 import (
 	"net/netip"
+	"slices"
+	"strings"
 	"time"
 )
 
@@ -393,6 +395,22 @@ const (
 // Values lists all kinds of content.
 func (ContentKind) Values() []string {
 	return words(Film, Series, Music, Photo, LiveTV, Radio, HomeVideo, Audiobook)
+}
+
+// HoldsAt reports whether it holds at an instant, by the clock of that instant's place. Hours that reach over midnight belong to the day on
+// which they begin.
+func (r Restriction) HoldsAt(t time.Time) bool {
+	day := func(t time.Time) bool {
+		return len(r.Days) == 0 || slices.Contains(r.Days, Weekday(strings.ToLower(t.Weekday().String())))
+	}
+	now := Clock(t.Format("15:04"))
+	switch {
+	case r.From == r.Until:
+		return day(t)
+	case r.From < r.Until:
+		return now >= r.From && now < r.Until && day(t)
+	}
+	return now >= r.From && day(t) || now < r.Until && day(t.AddDate(0, 0, -1))
 }
 
 // Weekday is a day of the week.

@@ -201,6 +201,11 @@ func withFallBack(_ *dossier.Index, c Case) (Weight, Why) {
 	return no()
 }
 
+// RestrictionsOf returns what a test of the kind is about on a path: the restrictions that hold at all hours, or those that hold at some.
+func RestrictionsOf(x *dossier.Index, kind string, p dossier.Path) []dossier.Restriction {
+	return slices.DeleteFunc(restrictions(x, p), func(r dossier.Restriction) bool { return allHours(r) != (kind == "blocked") })
+}
+
 // allHours reports whether a restriction holds at all hours.
 func allHours(r dossier.Restriction) bool { return r.From == r.Until && len(r.Days) == 0 }
 

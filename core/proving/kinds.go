@@ -93,8 +93,8 @@ var Kinds = []Kind{
 	{Name: "recording", Minutes: 6, After: []string{"plays"}, asked: advised(always), by: eye, On: OnPlay, Act: "record-programme"},
 	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(filed...), by: eye, On: OnPlace, Act: "copy-sample"},
 	{Name: "removed-disappears", Minutes: 2, After: []string{"sample-appears"}, asked: advised(asWished(filed...)), by: eye, On: OnPlace, Act: "copy-sample"},
-	{Name: "blocked", Minutes: 2, After: []string{"plays"}, asked: whereBlocked, by: eye, On: OnHours, Act: "try-hours"},
-	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: eye, On: OnHours, Act: "try-hours"},
+	{Name: "blocked", Minutes: 2, After: []string{"plays"}, asked: whereBlocked, by: machineAnnounced, On: OnHours, Act: "try-hours"},
+	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: machineAnnounced, On: OnHours, Act: "try-hours"},
 	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, On: OnFallBack, Act: "use-fall-back"},
 	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: inSet, by: eye, On: OnSet, Act: "all-at-once"},
 	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-device"},
@@ -215,6 +215,14 @@ var (
 	// Of NFS it cannot: it does not know as which user the device would write.
 	machineOnShares = spoken(dossier.ProtocolSMB)
 )
+
+// machineAnnounced: a machine can ask a server in the name of a device where it is recorded by what the device announces itself.
+func machineAnnounced(x *dossier.Index, c Case) By {
+	if device, _ := x.Devices.Get(c.Path.Device); device.Announces == "" {
+		return Eye
+	}
+	return machineOnUPnP(x, c)
+}
 
 // machineThatLists: a stream or a feed over plain HTTP can be read by a machine too; a program's own player over HTTP cannot.
 func machineThatLists(x *dossier.Index, c Case) By {
