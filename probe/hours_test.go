@@ -19,7 +19,7 @@ func TestRestrictionsAreAskedInTheDevicesName(t *testing.T) {
 	require.NoError(t, h.Start(t.Context()))
 	defer h.Stop()
 	const junior, grown = "Kuunari/6 UPnP/1.1 NorrvikJunior/2.6", "Kuunari/6 UPnP/1.1 Norrvik/3.1" // the server shows the first nothing but films
-	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)                                       // a Wednesday
+	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)                                         // a Wednesday
 	all := []dossier.ContentKind{dossier.Photo}
 	for _, c := range []struct {
 		name, announces string

@@ -45,6 +45,8 @@ func (p Prober) lasts(kind string) time.Duration {
 		return cmp.Or(p.SearchesOn, proving.SearchesOn)
 	case "plays":
 		return 2 * cmp.Or(p.PlaysFor, playsFor)
+	case "busy-set":
+		return 2 * cmp.Or(p.PlaysFor, togetherFor)
 	}
 	return 0
 }
@@ -63,6 +65,7 @@ var carriers = map[string]func(*visit, context.Context, proving.Test){
 	"write-refused": func(v *visit, ctx context.Context, _ proving.Test) { v.writeRefused(ctx) },
 	"blocked":       func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
 	"hours-kept":    func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
+	"busy-set":      func(v *visit, ctx context.Context, t proving.Test) { v.together(ctx, t) },
 	"plays":         func(v *visit, ctx context.Context, _ proving.Test) { v.plays(ctx) },
 	"stops":         func(v *visit, ctx context.Context, _ proving.Test) { v.stops(ctx) },
 	"seeks":         func(v *visit, ctx context.Context, _ proving.Test) { v.seeks(ctx) },

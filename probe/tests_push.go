@@ -21,11 +21,12 @@ const mediaRenderer = "urn:schemas-upnp-org:device:MediaRenderer:1"
 // Limits of playing. Within five seconds people find a start quick, within ten slow; judged on the second start, as the first may wait for a
 // disk. A jump may take as long.
 const (
-	playsFor   = 3 * time.Minute
-	startsSoon = 5 * time.Second
-	startsLate = 10 * time.Second
-	stopsSoon  = 3 * time.Second
-	lookEach   = 200 * time.Millisecond
+	playsFor    = 3 * time.Minute
+	togetherFor = 5 * time.Minute
+	startsSoon  = 5 * time.Second
+	startsLate  = 10 * time.Second
+	stopsSoon   = 3 * time.Second
+	lookEach    = 200 * time.Millisecond
 	// A renderer tells its position in whole seconds, and may tell the last one for as long again.
 	stillFor = 1500 * time.Millisecond
 	farFrom  = 4 * time.Second // a jump that ends further from where it should has missed
@@ -300,7 +301,7 @@ func (v *visit) plays(ctx context.Context) {
 func (r *renderer) judge(ctx context.Context, second time.Duration) {
 	v := r.visit
 	v.result.Values["startS"] = second.Seconds()
-	seen, ok := r.watch(ctx)
+	seen, ok := r.watch(ctx, cmp.Or(r.prober.PlaysFor, playsFor))
 	if !ok {
 		return
 	}
@@ -330,7 +331,7 @@ type watched struct {
 }
 
 // watch looks at the position until the time is over or the item has ended.
-func (r *renderer) watch(ctx context.Context) (out watched, ok bool) {
+func (r *renderer) watch(ctx context.Context, lasts time.Duration) (out watched, ok bool) {
 	began := time.Now()
 	from, _, err := r.position(ctx)
 	if err != nil {
@@ -338,7 +339,7 @@ func (r *renderer) watch(ctx context.Context) (out watched, ok bool) {
 		return out, false
 	}
 	last, lastAt, stalling := from, began, false
-	for lasts := cmp.Or(r.prober.PlaysFor, playsFor); time.Since(began) < lasts; {
+	for time.Since(began) < lasts {
 		if !pause(ctx, lookEach) {
 			return out, false
 		}

@@ -351,6 +351,8 @@ var Observed = map[dossier.Observed]string{
 	"not-told-apart":          "asked as \"{name}\", the server shows {folder}, but it shows the same to others: it may know its devices by their address",
 	"kept-now":                "asked as \"{name}\", the server does not show {folders}, as it should be now; outside the restricted hours it has to be asked again",
 	"let-in-now":              "asked as \"{name}\", the server shows {folders}, as it should be now; within the restricted hours it has to be asked again",
+	"all-played":              "{names} played at the same time for {watched} s without a stall",
+	"some-stalled":            "of {of} paths that played at the same time, {stalled} stood still within {watched} s",
 	"jump-missed":             "was told to jump to {to} and stands at {at}",
 	"renderer-refused":        "the device refused: {detail}",
 	"position-lies":           "the device says that it plays, but its position moved {moved} s in {watched} s",

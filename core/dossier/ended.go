@@ -31,13 +31,13 @@ var ends = []struct {
 }{
 	{"answered", ClassRight}, {"found", ClassRight}, {"port-open", ClassRight}, {"opened", ClassRight}, {"complete", ClassRight}, {"plays", ClassRight},
 	{"names-differ", ClassRight}, {"stayed-found", ClassRight}, {"share-opened", ClassRight}, {"channels", ClassRight}, {"described", ClassRight}, {"sends", ClassRight}, {"guide-ahead", ClassRight},
-	{"feed-read", ClassRight}, {"writing-refused", ClassRight}, {"played", ClassRight}, {"stopped", ClassRight}, {"jumped", ClassRight}, {"kept-out", ClassRight}, {"kept-at-hours", ClassRight},
+	{"feed-read", ClassRight}, {"writing-refused", ClassRight}, {"played", ClassRight}, {"stopped", ClassRight}, {"jumped", ClassRight}, {"all-played", ClassRight}, {"kept-out", ClassRight}, {"kept-at-hours", ClassRight},
 	{"refused", ClassRefused}, {"folder-refused", ClassRefused}, {"share-refused", ClassRefused}, {"hung-up", ClassRefused}, {"answered-no", ClassRefused}, {"renderer-refused", ClassRefused},
 	{"time-out", ClassSilent}, {"unreachable", ClassSilent}, {"silence", ClassSilent}, {"folder-hangs", ClassSilent}, {"does-not-start", ClassSilent}, {"found-at-times", ClassSilent}, {"announced-only", ClassSilent}, {"sends-nothing", ClassSilent},
 	{"no-folders", ClassEmpty}, {"folder-empty", ClassEmpty}, {"folder-missing", ClassEmpty}, {"items-missing", ClassEmpty}, {"not-listed", ClassEmpty}, {"no-channels", ClassEmpty}, {"guide-short", ClassEmpty}, {"feed-empty", ClassEmpty},
 	{"wrong-content", ClassWrong}, {"others-only", ClassWrong}, {"items-extra", ClassWrong}, {"count-unsure", ClassWrong}, {"leads-elsewhere", ClassWrong}, {"same-name", ClassWrong}, {"could-write", ClassWrong}, {"plays-on", ClassWrong}, {"jump-missed", ClassWrong}, {"shown-though-restricted", ClassWrong}, {"kept-though-free", ClassWrong},
 	{"not-described", ClassLying}, {"old-address", ClassLying}, {"endless", ClassLying}, {"not-media", ClassLying}, {"no-list", ClassLying}, {"no-guide", ClassLying}, {"no-feed", ClassLying}, {"position-lies", ClassLying},
-	{"starts-late", ClassSlow}, {"stalls", ClassSlow}, {"sends-late", ClassSlow}, {"some-send", ClassSlow}, {"played-late", ClassSlow}, {"stalled", ClassSlow}, {"stutters", ClassSlow},
+	{"starts-late", ClassSlow}, {"stalls", ClassSlow}, {"sends-late", ClassSlow}, {"some-send", ClassSlow}, {"played-late", ClassSlow}, {"stalled", ClassSlow}, {"stutters", ClassSlow}, {"some-stalled", ClassSlow},
 	{"not-in-segment", ClassNotDone}, {"no-address", ClassNotDone}, {"not-allowed", ClassNotDone}, {"machine-busy", ClassNotDone}, {"no-renderer", ClassNotDone}, {"in-use", ClassNotDone}, {"nothing-to-play", ClassNotDone}, {"still-pictures", ClassNotDone}, {"no-login", ClassNotDone}, {"position-not-told", ClassNotDone}, {"no-place", ClassNotDone}, {"nothing-restricted", ClassNotDone}, {"shown-to-nobody", ClassNotDone}, {"not-told-apart", ClassNotDone}, {"kept-now", ClassNotDone}, {"let-in-now", ClassNotDone},
 }
 

@@ -96,7 +96,7 @@ var Kinds = []Kind{
 	{Name: "blocked", Minutes: 2, After: []string{"plays"}, asked: whereBlocked, by: machineAnnounced, On: OnHours, Act: "try-hours"},
 	{Name: "hours-kept", Minutes: 3, After: []string{"plays"}, asked: whereRestricted, by: machineAnnounced, On: OnHours, Act: "try-hours"},
 	{Name: "fall-back", Minutes: 5, asked: withFallBack, by: eye, On: OnFallBack, Act: "use-fall-back"},
-	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: inSet, by: eye, On: OnSet, Act: "all-at-once"},
+	{Name: "busy-set", About: AboutSet, Minutes: 10, After: []string{"plays"}, asked: inSet, by: machineOnPushed, On: OnSet, Act: "all-at-once"},
 	{Name: "after-device-restart", Minutes: 4, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-device"},
 	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-server"},
 	{Name: "survives-power-cut", Minutes: 12, After: []string{"survives-restart"}, asked: advised(asWished()), by: eye, On: OnStart, Act: "cut-power"},
@@ -215,6 +215,15 @@ var (
 	// Of NFS it cannot: it does not know as which user the device would write.
 	machineOnShares = spoken(dossier.ProtocolSMB)
 )
+
+// machineOnPushed: a machine can play all of a set at once where all of it is pushed.
+func machineOnPushed(x *dossier.Index, c Case) By {
+	used := inUse(x, c.Set)
+	if len(used) == 0 || slices.ContainsFunc(used, func(p dossier.Path) bool { return p.Kind != dossier.AVPush }) {
+		return Eye
+	}
+	return Automatic
+}
 
 // machineAnnounced: a machine can ask a server in the name of a device where it is recorded by what the device announces itself.
 func machineAnnounced(x *dossier.Index, c Case) By {
