@@ -338,6 +338,7 @@ type Plan struct {
 	Tests    []Test           `json:"tests" doc:"All tests in walking order."`
 	Reproof  []ProofStep      `json:"reproof" doc:"The fewest acts that prove everything that is required."`
 	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
+	Owed     []Owed           `json:"owed,omitzero" doc:"Changes that still owe something; until then what was proven on their devices is in doubt."`
 }
 
 // Nightly is when this Kaiku, on the home's network, repeats by night the tests that disturb nobody, and what came of the last time.
@@ -377,6 +378,13 @@ type NightChange struct {
 	NightUndone
 	Was proving.Status `json:"was" doc:"The status before."`
 	Is  proving.Status `json:"is" doc:"The status after."`
+}
+
+// Owed is a change with what it still owes.
+type Owed struct {
+	Change Named    `json:"change" doc:"The change."`
+	Device Named    `json:"device" doc:"The device that was changed."`
+	Items  []string `json:"items" doc:"What is still to be done or looked at, in its order."`
 }
 
 // NewAttempt records one carrying-out of a test.
@@ -604,6 +612,7 @@ type Overview struct {
 	Wishes    []WishStatus      `json:"wishes" doc:"How far each wish is fulfilled."`
 	Reproof   []ProofStep       `json:"reproof" doc:"The fewest acts that prove everything that is required."`
 	Minutes   int               `json:"minutes" doc:"How many minutes they take."`
+	Owed      []Owed            `json:"owed,omitzero" doc:"Changes that still owe something."`
 	NotProven []Test            `json:"notProven" doc:"Tests that are not proof now."`
 	Findings  []Finding         `json:"findings" doc:"What was found."`
 	Issues    []Issue           `json:"issues" doc:"Issues that are not closed."`

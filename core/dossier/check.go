@@ -34,6 +34,9 @@ const (
 	FaultWrongDevice   FaultCode = "other-device"      // the adapter belongs to another device
 	FaultWrongSource   FaultCode = "other-source"      // the folder belongs to another source
 	FaultProtocol      FaultCode = "other-protocol"    // values: kind, protocol, allowed
+	FaultCopyLater     FaultCode = "copy-later"        // the copy of the settings was taken after the change
+	FaultNoCopy        FaultCode = "no-copy"           // a reset without a copy of the settings, or what is lost with them
+	FaultNoLosses      FaultCode = "no-losses"         // a rebuild that does not say what it loses
 	FaultNotAFollowUp  FaultCode = "not-a-follow-up"   // values: value
 	FaultHome          FaultCode = "household-missing" // a dossier has exactly one household record
 	FaultBadID         FaultCode = "bad-id"            // values: value
@@ -360,8 +363,16 @@ func (c Change) check(d *Dossier, report func(Fault)) {
 			report(Fault{Pointer: "/done", Code: FaultNotAFollowUp, Values: map[string]string{"value": string(one)}})
 		}
 	}
-	if s, ok := d.SettingsCopies.Get(c.SettingsCopy); ok && s.Device != c.Device {
+	switch s, ok := d.SettingsCopies.Get(c.SettingsCopy); {
+	case ok && s.Device != c.Device:
 		report(Fault{Pointer: "/settingsCopy", Code: FaultWrongDevice})
+	case ok && !c.At.IsZero() && s.TakenAt.After(c.At):
+		report(Fault{Pointer: "/settingsCopy", Code: FaultCopyLater})
+	case !ok && c.Effect == EffectReset && c.Losses == "":
+		report(Fault{Pointer: "/settingsCopy", Code: FaultNoCopy})
+	}
+	if slices.Contains(c.FollowUps, FollowUpRebuild) && c.Losses == "" {
+		report(Fault{Pointer: "/losses", Code: FaultNoLosses})
 	}
 }
 

@@ -347,6 +347,47 @@ func TestDaysAndHours(t *testing.T) {
 	}
 }
 
+// A reset takes the settings away, and a rebuild what people have marked: neither is recorded without what that costs.
+func TestAResetNamesItsCopyOrItsLosses(t *testing.T) {
+	day := homes.Day
+	for _, c := range []struct {
+		change dossier.Change
+		copied time.Time
+		want   dossier.FaultCode
+	}{
+		{dossier.Change{Effect: dossier.EffectReset}, time.Time{}, dossier.FaultNoCopy},
+		{dossier.Change{Effect: dossier.EffectReset, Losses: "all settings; nobody had copied them"}, time.Time{}, ""},
+		{dossier.Change{Effect: dossier.EffectReset}, day.Add(-time.Hour), ""},
+		{dossier.Change{Effect: dossier.EffectReset}, day.Add(time.Hour), dossier.FaultCopyLater},
+		{dossier.Change{Effect: dossier.EffectNone}, time.Time{}, ""},
+		{dossier.Change{FollowUps: []dossier.FollowUp{dossier.FollowUpRebuild}}, time.Time{}, dossier.FaultNoLosses},
+		{dossier.Change{FollowUps: []dossier.FollowUp{dossier.FollowUpRebuild}, Losses: "watched marks"}, time.Time{}, ""},
+	} {
+		d := homes.Small().Clone()
+		before := d.Clone()
+		c.change.Device, c.change.What, c.change.At = d.Devices[0].ID, "a change", day
+		if !c.copied.IsZero() {
+			s := dossier.SettingsCopy{Device: d.Devices[0].ID, TakenAt: c.copied, Holds: dossier.CopySettings, Where: "the laptop"}
+			s.ID = homes.ID[dossier.SettingsCopy](7)
+			d.SettingsCopies.Put(s)
+			c.change.SettingsCopy = s.ID
+		}
+		c.change.ID = homes.ID[dossier.Change](7)
+		d.Changes.Put(c.change)
+		entries, err := dossier.Seal(before, d, dossier.Cause{Actor: homes.Person, At: day})
+		require.NoError(t, err)
+		var codes []dossier.FaultCode
+		for _, f := range dossier.Check(d, entries) {
+			codes = append(codes, f.Code)
+		}
+		if c.want == "" {
+			assert.Empty(t, codes, "%v", c)
+		} else {
+			assert.Equal(t, []dossier.FaultCode{c.want}, codes, "%v", c)
+		}
+	}
+}
+
 func TestWhenARestrictionHolds(t *testing.T) {
 	at := func(s string) time.Time {
 		out, err := time.Parse("Mon 2006-01-02 15:04", s)

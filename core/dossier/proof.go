@@ -142,7 +142,7 @@ type Change struct {
 	ConfirmedAt  time.Time        `json:"confirmedAt,omitzero" gorm:"serializer:cell" title:"Settings confirmed" doc:"After a reset: when the settings were found to be as they must be."`
 	FollowUps    []FollowUp       `json:"followUps,omitzero" gorm:"serializer:cell" title:"Follow-ups" doc:"What still has to be done for it to work."`
 	Done         []FollowUp       `json:"done,omitzero" gorm:"serializer:cell" title:"Done" doc:"Follow-ups that have been done."`
-	Losses       string           `json:"losses,omitzero" maxLength:"400" title:"What is lost" doc:"What a rebuild or reset loses."`
+	Losses       string           `json:"losses,omitzero" maxLength:"400" title:"What is lost" doc:"What a rebuild or reset loses. Required for a rebuild, and for a reset without a copy of the settings."`
 	SettingsCopy ID[SettingsCopy] `json:"settingsCopy,omitzero" onremove:"clear" gorm:"serializer:cell" title:"Settings copy" doc:"The copy of the settings taken beforehand."`
 	Note         string           `json:"note,omitzero" maxLength:"2000" title:"Note" doc:"Why follow-ups are still to do, and who will do them."`
 }
@@ -152,6 +152,7 @@ type FollowUp string
 
 // Follow-ups, in the order in which they are done.
 const (
+	FollowUpSave    FollowUp = "save"
 	FollowUpIndex   FollowUp = "index-again"
 	FollowUpTell    FollowUp = "tell-devices"
 	FollowUpClear   FollowUp = "clear-device-cache"
@@ -161,7 +162,7 @@ const (
 
 // Values lists the follow-ups.
 func (FollowUp) Values() []string {
-	return words(FollowUpIndex, FollowUpTell, FollowUpClear, FollowUpRestart, FollowUpRebuild)
+	return words(FollowUpSave, FollowUpIndex, FollowUpTell, FollowUpClear, FollowUpRestart, FollowUpRebuild)
 }
 
 // Effect is what a change on a device means for what was proven on it before.
