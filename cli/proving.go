@@ -524,22 +524,22 @@ func (a *App) statusCommand() *cobra.Command {
 		return a.show(o.Wishes, []string{"Status", "Wish", "Importance"}, rows)
 	}}
 	a.checkFlag(wishes, "a needed wish is not proven")
-	owed := &cobra.Command{Use: "owed", Short: "What changes still owe: follow-ups, and what to check after a reset", Args: cobra.NoArgs, Example: "  kaiku status owed\n  kaiku status owed --check", RunE: func(cmd *cobra.Command, _ []string) error {
+	changes := &cobra.Command{Use: "changes", Short: "Changes that are not finished: follow-ups, and what to check after a reset", Args: cobra.NoArgs, Example: "  kaiku status changes\n  kaiku status changes --check", RunE: func(cmd *cobra.Command, _ []string) error {
 		p, err := a.plan(cmd.Context())
 		if err != nil {
 			return err
 		}
 		rows := [][]string{}
-		for _, o := range p.Owed {
+		for _, o := range p.Unfinished {
 			for _, item := range o.Items {
 				a.found(true)
 				rows = append(rows, []string{o.Device.Label, o.Change.Label, item})
 			}
 		}
-		return a.show(p.Owed, []string{"Device", "Change", "What is owed"}, rows)
+		return a.show(p.Unfinished, []string{"Device", "Change", "To do"}, rows)
 	}}
-	a.checkFlag(owed, "a change still owes something")
-	return group("status", "The status of every test and wish, and why", list.RunE, list, why, wishes, owed)
+	a.checkFlag(changes, "a change is not finished")
+	return group("status", "The status of every test and wish, and why", list.RunE, list, why, wishes, changes)
 }
 
 func orDash(s string) string {

@@ -161,6 +161,7 @@ func Fill(ctx context.Context, s *service.Service, clock *Clock, octet byte, cod
 	}{
 		{daysOfHistory, "H-0002", func() { b.sailLoft(octet + sailLoftAt) }}, {90, "H-0004", func() { b.alderRow(octet + alderRowAt) }}, {45, "H-0003", b.ryeCorner}, {28, "H-0005", b.outerSkerry},
 		{21, "H-0001", func() { b.keepersHouse(octet) }}, {2, "H-0004", func() { b.alderRowAgain(octet+alderRowAt, octet+alderRowNow) }},
+		{1, "H-0002", b.sailLoftYesterday},
 	} {
 		if b.err == nil && (len(codes) == 0 || slices.Contains(codes, step.code)) {
 			b.on(step.daysAgo)

@@ -84,8 +84,8 @@ func (h *site) path(name string, device dossier.Device, source dossier.Source, a
 }
 
 // sailLoft is H-0002: a boatyard attic with a projector and a photographer's archive. Its films
-// are converted ahead of time for a player that cannot decode 10-bit; everything is proven and
-// signed off, and the trial of its server software ends soon.
+// are converted ahead of time for a player that cannot decode 10-bit; everything was proven and
+// signed off, one screen has updated itself since, and the trial of its server software ends soon.
 func (b *builder) sailLoft(octet byte) {
 	at := hosts(octet)
 	h := b.begin("maarit", 2, wire.NewHousehold{Code: "H-0002", Name: "Sail Loft", Address: "Boatyard Lane 4, Vesikarinne",
@@ -144,6 +144,14 @@ func (b *builder) sailLoft(octet byte) {
 	h.prove(octet, required())
 	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without waivers."})
 	add(h, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: day(h.clock.today.AddDate(0, 0, 12)), Subject: server.ID.Ref(), Note: "The customer decides whether to buy."})
+}
+
+// sailLoftYesterday is what the customer told on the telephone: the office screen has updated itself, so that what was proven on it was proven with
+// the firmware before.
+func (b *builder) sailLoftYesterday() {
+	h := &site{builder: b, code: "H-0002", as: "maarit"}
+	screen := named(b.home(h.code).Devices, func(v dossier.Device) bool { return v.Name == "office screen" })
+	set(h, screen.ID, func(v *dossier.Device) { v.Firmware = "3.2" })
 }
 
 // alderRow is H-0004: a terraced house with three children. Hours are blocked, one player is for

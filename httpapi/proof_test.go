@@ -114,7 +114,7 @@ func TestWhatSpeaksAgainstAProofIsSaid(t *testing.T) {
 	assert.Equal(t, `A change was made since: "Reset to defaults". Its effect on what was proven is not recorded.`, now.Doubts[0].Sentence)
 	assert.Equal(t, "Petri Lokki", now.Doubts[0].By)
 	assert.False(t, now.Doubts[0].When.IsZero())
-	s.set("H-0701", "change", change["id"].(string), wire.Record{"effect": "reset-to-defaults"})
+	s.set("H-0701", "change", change["id"].(string), wire.Record{"effect": "reset-to-defaults", "losses": "all settings"})
 	assert.Contains(t, s.test("H-0701", plays).Doubts[0].Sentence, "the settings have not been confirmed since")
 	s.set("H-0701", "change", change["id"].(string), wire.Record{"confirmedAt": time.Now().Add(time.Second).Format(time.RFC3339)})
 	assert.Equal(t, proving.Proven, s.test("H-0701", plays).Status)

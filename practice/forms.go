@@ -66,7 +66,7 @@ func (h *House) sailLoft() {
 		{"Films, converted", numbered(38, film("Film", "film.mp4", "video/mp4", 9, 112*time.Minute))},
 	})
 	h.screen(101, &Device{Name: "projector player", Make: "Palvara", Model: "PV-4", HostName: "projector-player", Software: "Palvara/2.2.0", marks: true, like: "lamp-room-screen"}, "video/mp4", "image/jpeg")
-	h.screen(102, &Device{Name: "office screen", Make: "Norrvik", Model: "NV-55", HostName: "office-screen", Software: "Norrvik/3.1", marks: true}, "video/mp4", "video/x-matroska", "image/jpeg")
+	h.screen(102, &Device{Name: "office screen", Make: "Norrvik", Model: "NV-55", HostName: "office-screen", Software: "Norrvik/3.2", marks: true}, "video/mp4", "video/x-matroska", "image/jpeg")
 }
 
 // alderRow furnishes the home of a family of five.

@@ -333,12 +333,12 @@ type Test struct {
 
 // Plan is the commissioning plan of a home.
 type Plan struct {
-	Revision uint64           `json:"revision" doc:"Revision it was computed from."`
-	Coverage proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
-	Tests    []Test           `json:"tests" doc:"All tests in walking order."`
-	Reproof  []ProofStep      `json:"reproof" doc:"The fewest acts that prove everything that is required."`
-	Minutes  int              `json:"minutes" doc:"How many minutes they take."`
-	Owed     []Owed           `json:"owed,omitzero" doc:"Changes that still owe something; until then what was proven on their devices is in doubt."`
+	Revision   uint64           `json:"revision" doc:"Revision it was computed from."`
+	Coverage   proving.Coverage `json:"coverage" doc:"Required tests by where they stand."`
+	Tests      []Test           `json:"tests" doc:"All tests in walking order."`
+	Reproof    []ProofStep      `json:"reproof" doc:"The fewest acts that prove everything that is required."`
+	Minutes    int              `json:"minutes" doc:"How many minutes they take."`
+	Unfinished []Unfinished     `json:"unfinished,omitzero" doc:"Changes that are not finished; until they are, what was proven on their devices is in doubt."`
 }
 
 // Nightly is when this Kaiku, on the home's network, repeats by night the tests that disturb nobody, and what came of the last time.
@@ -380,8 +380,8 @@ type NightChange struct {
 	Is  proving.Status `json:"is" doc:"The status after."`
 }
 
-// Owed is a change with what it still owes.
-type Owed struct {
+// Unfinished is a change with what it still needs.
+type Unfinished struct {
 	Change Named    `json:"change" doc:"The change."`
 	Device Named    `json:"device" doc:"The device that was changed."`
 	Items  []string `json:"items" doc:"What is still to be done or looked at, in its order."`
@@ -605,21 +605,21 @@ type Today struct {
 
 // Overview answers what is not proven, what is open, who the custodian is and what to do next.
 type Overview struct {
-	Household dossier.Household `json:"household" doc:"The household."`
-	Revision  uint64            `json:"revision" doc:"Number of its newest write."`
-	Custodian Person            `json:"custodian" doc:"The custodian."`
-	Coverage  proving.Coverage  `json:"coverage" doc:"Required tests by where they stand."`
-	Wishes    []WishStatus      `json:"wishes" doc:"How far each wish is fulfilled."`
-	Reproof   []ProofStep       `json:"reproof" doc:"The fewest acts that prove everything that is required."`
-	Minutes   int               `json:"minutes" doc:"How many minutes they take."`
-	Owed      []Owed            `json:"owed,omitzero" doc:"Changes that still owe something."`
-	NotProven []Test            `json:"notProven" doc:"Tests that are not proof now."`
-	Findings  []Finding         `json:"findings" doc:"What was found."`
-	Issues    []Issue           `json:"issues" doc:"Issues that are not closed."`
-	Handover  *Handover         `json:"handover,omitzero" doc:"The newest handover, while it is not accepted."`
-	Next      []Todo            `json:"next" doc:"What to do next, the most urgent first."`
-	MayWrite  bool              `json:"mayWrite" doc:"Whether you may change this home."`
-	Counts    map[string]int    `json:"counts" doc:"Number of records of each kind."`
+	Household  dossier.Household `json:"household" doc:"The household."`
+	Revision   uint64            `json:"revision" doc:"Number of its newest write."`
+	Custodian  Person            `json:"custodian" doc:"The custodian."`
+	Coverage   proving.Coverage  `json:"coverage" doc:"Required tests by where they stand."`
+	Wishes     []WishStatus      `json:"wishes" doc:"How far each wish is fulfilled."`
+	Reproof    []ProofStep       `json:"reproof" doc:"The fewest acts that prove everything that is required."`
+	Minutes    int               `json:"minutes" doc:"How many minutes they take."`
+	Unfinished []Unfinished      `json:"unfinished,omitzero" doc:"Changes that are not finished."`
+	NotProven  []Test            `json:"notProven" doc:"Tests that are not proof now."`
+	Findings   []Finding         `json:"findings" doc:"What was found."`
+	Issues     []Issue           `json:"issues" doc:"Issues that are not closed."`
+	Handover   *Handover         `json:"handover,omitzero" doc:"The newest handover, while it is not accepted."`
+	Next       []Todo            `json:"next" doc:"What to do next, the most urgent first."`
+	MayWrite   bool              `json:"mayWrite" doc:"Whether you may change this home."`
+	Counts     map[string]int    `json:"counts" doc:"Number of records of each kind."`
 }
 
 // Waiver is a waived test, with names.

@@ -148,7 +148,7 @@ func TestWhatIsRepeatedByNight(t *testing.T) {
 }
 
 // A reset owes a look at everything that is recorded of the device, and says what the copy of the settings gives back.
-func TestWhatAChangeOwes(t *testing.T) {
+func TestWhatAChangeLeavesToDo(t *testing.T) {
 	d := homes.Small().Clone()
 	server := d.Devices[0].ID
 	homes.PutIn(d, 1, dossier.SettingsCopy{Device: server, TakenAt: homes.Day, Holds: dossier.CopySettings, Where: "the laptop"})
@@ -156,23 +156,23 @@ func TestWhatAChangeOwes(t *testing.T) {
 		FollowUps: []dossier.FollowUp{dossier.FollowUpRestart, dossier.FollowUpSave, dossier.FollowUpRebuild}, Done: []dossier.FollowUp{dossier.FollowUpRestart}})
 	homes.PutIn(d, 3, dossier.Change{Device: server, What: "reset", At: homes.Day.Add(time.Hour), Effect: dossier.EffectReset, SettingsCopy: homes.ID[dossier.SettingsCopy](1)})
 	d.Sources[0].ShownName, d.Sources[0].Port = "Granite", 8200
-	owed := proving.WhatIsOwed(d.Index())
+	owed := proving.Unfinished(d.Index())
 	require.Len(t, owed, 2)
-	codes := func(o proving.Owed) (out []string) {
+	codes := func(o proving.UnfinishedChange) (out []string) {
 		for _, i := range o.Items {
 			out = append(out, i.Code)
-			assert.NotContains(t, wording.OwedItem(i.Code, i.Values), "{", i.Code)
+			assert.NotContains(t, wording.ToDo(i.Code, i.Values), "{", i.Code)
 		}
 		return out
 	}
 	assert.Equal(t, []string{"save", "rebuild-catalogue"}, codes(owed[0]), "in the order in which it is done")
-	assert.Equal(t, "Rebuild the catalogue. This loses: watched marks.", wording.OwedItem("rebuild-catalogue", owed[0].Items[1].Values))
+	assert.Equal(t, "Rebuild the catalogue. This loses: watched marks.", wording.ToDo("rebuild-catalogue", owed[0].Items[1].Values))
 	assert.Subset(t, codes(owed[1]), []string{"copy-holds", "shown-name", "address", "offers"})
 	d.Changes[1].SettingsCopy = ""
-	assert.Contains(t, codes(proving.WhatIsOwed(d.Index())[1]), "no-copy")
+	assert.Contains(t, codes(proving.Unfinished(d.Index())[1]), "no-copy")
 	d.Changes[1].ConfirmedAt = homes.Day.Add(2 * time.Hour)
-	assert.Len(t, proving.WhatIsOwed(d.Index()), 1, "the settings were confirmed")
-	for _, word := range append(dossier.FollowUp("").Values(), proving.OwedItemCodes...) {
-		assert.Contains(t, wording.Owes, word)
+	assert.Len(t, proving.Unfinished(d.Index()), 1, "the settings were confirmed")
+	for _, word := range append(dossier.FollowUp("").Values(), proving.ToDoCodes...) {
+		assert.Contains(t, wording.ToDos, word)
 	}
 }

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import { api, must } from '../../api/client'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import FindingList from '../../parts/FindingList.vue'
-import OwedList from '../../parts/OwedList.vue'
+import UnfinishedList from '../../parts/UnfinishedList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { counted, plain } from '../../words'
@@ -50,7 +50,7 @@ const blockers = computed(() => o.value?.findings.filter((f) => f.severity === '
 
       <CustodyCard :overview="o" :code="code" @changed="reload" />
 
-      <section v-if="o.owed?.length" class="sheet stack-s wide" aria-labelledby="owed"><h2 id="owed">Changes that are not finished</h2><OwedList :owed="o.owed" :code="code" /></section>
+      <section v-if="o.unfinished?.length" class="sheet stack-s wide" aria-labelledby="unfinished"><h2 id="unfinished">Changes that are not finished</h2><UnfinishedList :unfinished="o.unfinished" :code="code" /></section>
 
       <section v-if="o.wishes.length" class="sheet stack-s wide" aria-labelledby="wishes">
         <h2 id="wishes"><router-link :to="`${base}/records/wish`" class="row-link">Wishes</router-link></h2>

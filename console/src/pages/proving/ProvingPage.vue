@@ -7,7 +7,7 @@ import type { Job } from '../../follow'
 import { me } from '../../me'
 import CoverageBar from '../../parts/CoverageBar.vue'
 import LoadState from '../../parts/LoadState.vue'
-import OwedList from '../../parts/OwedList.vue'
+import UnfinishedList from '../../parts/UnfinishedList.vue'
 import OutboxNote from '../../parts/OutboxNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, floorName, plain, when } from '../../words'
@@ -90,7 +90,7 @@ async function recorded(m: Schemas['AttemptMade']) {
         <div v-if="plan.reproof.length"><v-btn variant="outlined" :to="`/households/${code}/proving/round`">Go through them one by one</v-btn></div>
         <p class="row small">Results on paper: <a :href="`/api/v1/households/${code}/sheet/results`">for the firm (PDF)</a><a :href="`/api/v1/households/${code}/sheet/customer`">for the customer (PDF)</a><a :href="`/api/v1/households/${code}/sheet/table`">as a table (CSV)</a></p>
       </div>
-      <section v-if="plan.owed?.length" class="sheet stack-s" aria-labelledby="owed"><h2 id="owed">Changes that are not finished</h2><p class="small quiet">Until they are, what was proven on their devices is in doubt.</p><OwedList :owed="plan.owed" :code="code" /></section>
+      <section v-if="plan.unfinished?.length" class="sheet stack-s" aria-labelledby="unfinished"><h2 id="unfinished">Changes that are not finished</h2><p class="small quiet">Until they are, what was proven on their devices is in doubt.</p><UnfinishedList :unfinished="plan.unfinished" :code="code" /></section>
       <p v-if="said" class="said" role="status">{{ said }}</p>
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">

@@ -8,34 +8,34 @@ import (
 	"kaiku/core/dossier"
 )
 
-// Owed is a change with what it still owes: follow-ups that are to be done, and, after a reset that was not confirmed, what has to be looked at.
-type Owed struct {
+// UnfinishedChange is a change with what it still needs: follow-ups that are to be done, and, after a reset that was not confirmed, what has to be looked at.
+type UnfinishedChange struct {
 	Change dossier.ID[dossier.Change]
-	Items  []OwedItem
+	Items  []ToDo
 }
 
-// OwedItem is one thing that is owed. Subject is the record that it is about.
-type OwedItem struct {
+// ToDo is one thing that is still to be done. Subject is the record that it is about.
+type ToDo struct {
 	Code    string
 	Subject dossier.Ref
 	Values  map[string]string
 }
 
-// OwedItemCodes are the codes of what may be owed beside follow-ups, which are named as they are.
-var OwedItemCodes = []string{"copy-holds", "copy-holds-catalogue", "no-copy", "shown-name", "address", "offers", "admissions", "start-up", "openings", "settings"}
+// ToDoCodes are the codes of what may be to do beside follow-ups, which are named as they are.
+var ToDoCodes = []string{"copy-holds", "copy-holds-catalogue", "no-copy", "shown-name", "address", "offers", "admissions", "start-up", "openings", "settings"}
 
-// WhatIsOwed returns the changes that still owe something, the oldest first.
-func WhatIsOwed(x *dossier.Index) []Owed {
+// Unfinished returns the changes that are not finished, the oldest first.
+func Unfinished(x *dossier.Index) []UnfinishedChange {
 	p := &Plan{view: look(x)}
-	var out []Owed
+	var out []UnfinishedChange
 	for _, c := range x.Changes {
-		one := Owed{Change: c.ID}
+		one := UnfinishedChange{Change: c.ID}
 		for _, f := range c.Outstanding() {
 			values := map[string]string{}
 			if f == dossier.FollowUpRebuild {
 				values["losses"] = c.Losses
 			}
-			one.Items = append(one.Items, OwedItem{string(f), c.ID.Ref(), values})
+			one.Items = append(one.Items, ToDo{string(f), c.ID.Ref(), values})
 		}
 		if c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c) {
 			one.Items = append(one.Items, afterReset(x, c)...)
@@ -44,7 +44,7 @@ func WhatIsOwed(x *dossier.Index) []Owed {
 			out = append(out, one)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Owed) int {
+	slices.SortStableFunc(out, func(a, b UnfinishedChange) int {
 		ca, _ := x.Changes.Get(a.Change)
 		cb, _ := x.Changes.Get(b.Change)
 		return ca.At.Compare(cb.At)
@@ -54,14 +54,14 @@ func WhatIsOwed(x *dossier.Index) []Owed {
 
 // afterReset returns what has to be looked at on a device that was reset to its defaults: what the copy gives back and what it does not, and
 // everything that is recorded of the device and that such a reset takes away.
-func afterReset(x *dossier.Index, c dossier.Change) []OwedItem {
-	var out []OwedItem
+func afterReset(x *dossier.Index, c dossier.Change) []ToDo {
+	var out []ToDo
 	add := func(code string, about dossier.Ref, pairs ...string) {
 		values := map[string]string{}
 		for i := 0; i+1 < len(pairs); i += 2 {
 			values[pairs[i]] = pairs[i+1]
 		}
-		out = append(out, OwedItem{code, about, values})
+		out = append(out, ToDo{code, about, values})
 	}
 	switch s, there := x.SettingsCopies.Get(c.SettingsCopy); {
 	case there && s.Holds == dossier.CopyCatalogue:

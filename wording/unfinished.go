@@ -6,8 +6,8 @@ import (
 	"kaiku/core/dossier"
 )
 
-// Owes holds what is said of what a change still owes.
-var Owes = map[string]string{
+// ToDos holds what is said of what a change still needs.
+var ToDos = map[string]string{
 	string(dossier.FollowUpSave):    "Save the settings on the device.",
 	string(dossier.FollowUpIndex):   "Have the server index again.",
 	string(dossier.FollowUpTell):    "Enter the new values on the devices that use it.",
@@ -26,15 +26,15 @@ var Owes = map[string]string{
 	"settings":                      "Go through its settings and confirm them: {n} recorded.",
 }
 
-var owedCounts = map[string]string{"admissions": "device", "openings": "opening", "settings": "setting"}
+var toDoCounts = map[string]string{"admissions": "device", "openings": "opening", "settings": "setting"}
 
-// OwedItem says one thing that a change still owes.
-func OwedItem(code string, values map[string]string) string {
+// ToDo says one thing that a change still needs.
+func ToDo(code string, values map[string]string) string {
 	said := map[string]string{}
 	for k, v := range values {
 		said[k] = v
 	}
-	if noun := owedCounts[code]; noun != "" {
+	if noun := toDoCounts[code]; noun != "" {
 		if n, err := strconv.Atoi(values["n"]); err == nil {
 			said["n"] = Count(n, noun)
 		}
@@ -47,5 +47,5 @@ func OwedItem(code string, values map[string]string) string {
 	if code == "address" && values["locator"] != "" {
 		said["locator"] = ", under " + values["locator"]
 	}
-	return Fill(Owes[code], said)
+	return Fill(ToDos[code], said)
 }
