@@ -348,7 +348,7 @@ func TestEveryFaultIsSeenAndGoesAgain(t *testing.T) {
 	require.Empty(t, h.Notes)
 	require.GreaterOrEqual(t, len(layout.Faults), 25)
 	v := viewer{t, h}
-	dates := regexp.MustCompile(`start="[^"]*"|\d{14}`)
+	dates := regexp.MustCompile(`start="[^"]*"|\d{14}|at [\d:.]+ after \d+ ms`) // and what is measured
 	for _, f := range layout.Faults {
 		t.Run(f.Name, func(t *testing.T) {
 			look := seen[f.Name]
