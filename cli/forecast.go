@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -55,22 +56,29 @@ func (a *App) showForecast(f wire.Forecast) error {
 		label[n.ID] = n.Label
 	}
 	rows := [][]string{}
+	var against []string
 	for _, v := range f.Devices {
 		for _, c := range f.Cells {
 			if string(c.Device) == v.ID {
 				a.found(c.Grade != forecast.Plays && c.Grade != forecast.Converted)
-				rows = append(rows, []string{v.Label, label[string(c.Folder)], c.Said, c.Why})
+				rows = append(rows, []string{v.Label, label[string(c.Folder)], c.Said, c.Why, triedSaid(c)})
+				for _, one := range c.Against {
+					against = append(against, v.Label+", "+label[string(c.Folder)]+": "+one)
+				}
 			}
 		}
 	}
 	for _, c := range f.Converters {
 		a.found(c.Short)
 	}
-	if err := a.show(f, []string{"Device", "Folder", "Plays", "Why"}, rows); err != nil || a.format != "table" {
+	if err := a.show(f, []string{"Device", "Folder", "Plays", "Why", "Tested"}, rows); err != nil || a.format != "table" {
 		return err
 	}
 	for _, c := range f.Converters {
 		a.say("%s", c.Said)
+	}
+	for _, one := range against {
+		a.say("%s", one)
 	}
 	return nil
 }
@@ -145,6 +153,15 @@ func (a *App) forecastWhy() *cobra.Command {
 			}
 			return fmt.Errorf("no path in use leads from %s to %s; kaiku path lists the paths", d.FullLabel(dossier.Ref{Kind: "folder", ID: folder.Key()}), d.Label(dossier.Ref{Kind: "device", ID: device.Key()}))
 		}}
+}
+
+// triedSaid says how the tests stand that show whether a forecast is right.
+func triedSaid(c wire.ForecastCell) string {
+	var out []string
+	for _, t := range c.Tried {
+		out = append(out, strings.ToLower(t.Title)+" "+wording.Plain(string(t.Status)))
+	}
+	return strings.Join(out, ", ")
 }
 
 func (a *App) showCell(c wire.ForecastCell) error {

@@ -539,7 +539,7 @@ func (a *App) statusCommand() *cobra.Command {
 		return a.show(p.Unfinished, []string{"Device", "Change", "To do"}, rows)
 	}}
 	a.checkFlag(changes, "a change is not finished")
-	return group("status", "The status of every test and wish, and why", list.RunE, list, why, wishes, changes)
+	return group("status", "The status of every test and wish, and why", list.RunE, list, why, wishes, changes, a.statusHistory())
 }
 
 func orDash(s string) string {

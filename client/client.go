@@ -416,6 +416,11 @@ func (c *Client) Watch(ctx context.Context, code string, in wire.Watch) (wire.Jo
 	return post[wire.Job](ctx, c, "/households/"+code+"/tests/watch", in)
 }
 
+// Coverage says how the proof of a home came about.
+func (c *Client) Coverage(ctx context.Context, code string) (wire.CoverageHistory, error) {
+	return get[wire.CoverageHistory](ctx, c, "/households/"+code+"/tests/coverage")
+}
+
 // Samples lists the sample clips.
 func (c *Client) Samples(ctx context.Context) ([]wire.Sample, error) {
 	return get[[]wire.Sample](ctx, c, "/samples")

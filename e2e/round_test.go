@@ -161,3 +161,34 @@ func TestTheServerIsWatchedDuringARestart(t *testing.T) {
 	assert.Contains(t, last.Values, "opensAfterS")
 	assert.Contains(t, last.Note, "The server answered again after")
 }
+
+// The proving page shows how the proof came about, and what is repeated by night; the page of forecasts what tests say to them.
+func TestThePicturesOfTheProof(t *testing.T) {
+	base := startFirm(t)
+	for name, of := range map[string]size{"phone": phone, "desk": desk} {
+		petri := newScreen(t, base, of)
+		petri.logIn("petri")
+		petri.open("/households/H-0002/proving")
+		petri.press(`[...document.querySelectorAll('summary')].find(s => s.textContent.includes('room by room'))`, "the history")
+		petri.wait("the strips", `document.querySelectorAll('svg rect').length > 3`)
+		petri.sees("3 of 13")
+		petri.picture("strips-" + name)
+		petri.audit("the strips")
+		petri.open("/households/H-0001/proving")
+		petri.sees("Nothing is repeated by night.")
+		petri.tap("Repeat every night")
+		petri.picture("nightly-" + name)
+		petri.audit("the form of the night")
+		petri.tap("Cancel")
+		petri.open("/households/H-0002/forecast")
+		petri.sees("path plays: stale")
+		petri.picture("forecast-tried-" + name)
+		petri.audit("forecasts with results")
+	}
+	petri := newScreen(t, base, desk)
+	petri.logIn("petri")
+	petri.open("/households/H-0001/proving")
+	petri.tap("Repeat every night")
+	petri.tap("Set")
+	petri.sees("Tests that disturb nobody are repeated every night at 03:00, in the name of Petri Lokki.")
+}

@@ -324,6 +324,10 @@ func (s *Server) registerProving() {
 		list, err := s.service.Samples(ctx, a)
 		return &answer[[]wire.Sample]{Body: list}, err
 	})
+	operation(s, "show-coverage", http.MethodGet, "/households/{code}/tests/coverage", "Show how the proof came about, room by room and day by day", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.CoverageHistory], error) {
+		out, err := s.service.Coverage(ctx, a, in.Code)
+		return &answer[wire.CoverageHistory]{Body: out}, err
+	})
 	operation(s, "show-nightly", http.MethodGet, "/households/{code}/tests/nightly", "Show when tests are repeated by night, and what came of the last time", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Nightly], error) {
 		n, err := s.service.Nightly(ctx, a, in.Code)
 		return &answer[wire.Nightly]{Body: n}, err

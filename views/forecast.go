@@ -17,9 +17,20 @@ func Forecast(a *assess.Assessment) wire.Forecast {
 	f := a.Forecast()
 	out := wire.Forecast{Devices: []wire.Named{}, Folders: []wire.Named{}, Cells: []wire.ForecastCell{}, Helps: []wire.ForecastHelp{}, Ahead: []wire.ForecastAhead{}, Converters: []wire.ForecastConverter{}}
 	devices, folders := map[dossier.ID[dossier.Device]]bool{}, map[dossier.ID[dossier.Folder]]bool{}
+	tried, against := a.Against()
 	for _, c := range f.Cells {
 		devices[c.Device], folders[c.Folder] = true, true
-		out.Cells = append(out.Cells, forecastCell(a, c))
+		cell := forecastCell(a, c)
+		for _, t := range tried[c.Path] {
+			cell.Tried = append(cell.Tried, wire.ForecastTried{Test: t.Test, Title: wording.Tests[t.Kind].Title, Status: t.Status})
+		}
+		for _, one := range against {
+			if one.Path == c.Path {
+				attempt, _ := a.Attempts.Get(one.At)
+				cell.Against = append(cell.Against, wording.Contradiction(one.Code, attempt.At.In(a.Now.Location()).Format("2 Jan 2006")))
+			}
+		}
+		out.Cells = append(out.Cells, cell)
 	}
 	for _, v := range inWalkingOrder(a.Index) {
 		if devices[v.ID] {

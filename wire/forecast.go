@@ -4,6 +4,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/forecast"
 	"kaiku/core/format"
+	"kaiku/core/proving"
 )
 
 // Forecast is what of a home's folders plays on which device.
@@ -28,6 +29,15 @@ type ForecastCell struct {
 	Evidence dossier.Evidence           `json:"evidence,omitzero" enum:"proven,declared,data-sheet,assumed" doc:"The weakest evidence that anything rests on that is known of it."`
 	Unread   int                        `json:"unread" doc:"Items of the folder whose format is not recorded; nothing is said of them."`
 	Lines    []ForecastLine             `json:"lines" doc:"One for each format of the folder."`
+	Tried    []ForecastTried            `json:"tried,omitzero" doc:"The tests of the path that show whether this is right."`
+	Against  []string                   `json:"against,omitzero" doc:"Where a result speaks against it, in words."`
+}
+
+// ForecastTried is a test that shows whether a forecast is right.
+type ForecastTried struct {
+	Test   string         `json:"test" doc:"Identity of the test."`
+	Title  string         `json:"title" doc:"What the test is called."`
+	Status proving.Status `json:"status" enum:"untried,proven,marginal,failed,stale,in-doubt,waived" doc:"Where it stands."`
 }
 
 // ForecastShare is a part of a folder with one outcome.

@@ -380,6 +380,25 @@ type NightChange struct {
 	Is  proving.Status `json:"is" doc:"The status after."`
 }
 
+// CoverageHistory is how the proof of a home came about, room by room.
+type CoverageHistory struct {
+	Rooms []Named       `json:"rooms" doc:"The rooms in which something was required on some day, in walking order. One without an id stands for devices without a room."`
+	Days  []CoverageDay `json:"days" doc:"The days on which something was written, each as it stood in the evening; no more than 60, thinned out evenly."`
+}
+
+// CoverageDay is one day of it.
+type CoverageDay struct {
+	At       time.Time      `json:"at" doc:"When the last write of the day was made."`
+	Revision uint64         `json:"revision" doc:"Its revision."`
+	Rooms    []CoverageRoom `json:"rooms" doc:"The rooms in which something was required then."`
+}
+
+// CoverageRoom is one room on one day.
+type CoverageRoom struct {
+	Room     int              `json:"room" doc:"Place in the list of rooms, counted from 0."`
+	Coverage proving.Coverage `json:"coverage" doc:"Required tests by where they stood."`
+}
+
 // Unfinished is a change with what it still needs.
 type Unfinished struct {
 	Change Named    `json:"change" doc:"The change."`

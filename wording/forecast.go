@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
 	"kaiku/core/forecast"
 	"kaiku/core/format"
@@ -208,4 +209,17 @@ func ForecastHelp(h forecast.Help, device, source, to string) string {
 		what += " up to a " + limitWords[h.Limit] + " of " + limitValue(h.Limit, h.Needed)
 	}
 	return "If " + device + " " + what
+}
+
+// contradictions holds what is said where a result speaks against a forecast.
+var contradictions = map[string]string{
+	assess.FailsThoughFit:    "On {when} it did not play, though all of it should. If the server and the network are in order, the device decodes less than is recorded: correct its decoding, or play a sample clip to find out which part it cannot decode.",
+	assess.PlaysThoughUnfit:  "On {when} it played, though none of it should. The device decodes more than is recorded: play a sample clip of this form, which records what it can do.",
+	assess.SilentThoughHeard: "On {when} there was no sound, though all of it should be heard. The device or its display chain decodes less sound than is recorded.",
+	assess.HeardThoughSilent: "On {when} it was heard, though all of it should be silent. The device or its display chain decodes more sound than is recorded.",
+}
+
+// Contradiction says how a result speaks against a forecast.
+func Contradiction(code, when string) string {
+	return Fill(contradictions[code], map[string]string{"when": when})
 }

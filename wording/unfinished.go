@@ -14,6 +14,7 @@ var ToDos = map[string]string{
 	string(dossier.FollowUpClear):   "Clear the cache of the players that use it.",
 	string(dossier.FollowUpRestart): "Restart it.",
 	string(dossier.FollowUpRebuild): "Rebuild the catalogue. This loses: {losses}.",
+	"effect-unknown":                "Say what the change means for what was proven on this device.",
 	"copy-holds":                    "Restore the settings from the copy in {where}. It holds the settings only: watched marks and the catalogue are not in it.",
 	"copy-holds-catalogue":          "Restore the settings and the catalogue from the copy in {where}.",
 	"no-copy":                       "There is no copy of the settings. Lost: {losses}.",

@@ -22,7 +22,7 @@ type ToDo struct {
 }
 
 // ToDoCodes are the codes of what may be to do beside follow-ups, which are named as they are.
-var ToDoCodes = []string{"copy-holds", "copy-holds-catalogue", "no-copy", "shown-name", "address", "offers", "admissions", "start-up", "openings", "settings"}
+var ToDoCodes = []string{"effect-unknown", "copy-holds", "copy-holds-catalogue", "no-copy", "shown-name", "address", "offers", "admissions", "start-up", "openings", "settings"}
 
 // Unfinished returns the changes that are not finished, the oldest first.
 func Unfinished(x *dossier.Index) []UnfinishedChange {
@@ -36,6 +36,9 @@ func Unfinished(x *dossier.Index) []UnfinishedChange {
 				values["losses"] = c.Losses
 			}
 			one.Items = append(one.Items, ToDo{string(f), c.ID.Ref(), values})
+		}
+		if c.Effect == "" {
+			one.Items = append(one.Items, ToDo{"effect-unknown", c.ID.Ref(), nil})
 		}
 		if c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c) {
 			one.Items = append(one.Items, afterReset(x, c)...)

@@ -20,6 +20,8 @@ const invite = () => act(async () => { invited.value = await must(api.POST('/api
   <div class="stack-s">
     <component :is="heading">{{ folder }} on {{ device }}</component>
     <p class="small quiet">By the path <router-link :to="`/households/${code}/records/path/${cell.path.id}`">{{ cell.path.label }}</router-link>; what is in <router-link :to="`/households/${code}/folders/${cell.folder}`">{{ folder }}</router-link>.</p>
+    <p v-for="one in cell.against" :key="one" class="row"><StateMark state="warning" word="contradiction" /><span class="grow">{{ one }}</span></p>
+    <p v-if="cell.tried?.length" class="small">Tests of the path: <template v-for="(t, n) in cell.tried" :key="t.test">{{ n ? ', ' : '' }}<router-link :to="`/households/${code}/proving/${t.test}`">{{ t.title.toLowerCase() }}</router-link> {{ plain(t.status) }}</template>.</p>
     <p v-if="cell.unread" class="small">The formats of {{ counted(cell.unread, 'item') }} are not recorded; nothing is said of them.</p>
     <p v-if="!cell.lines.length">{{ cell.why }}</p>
     <ul class="plain ruled">

@@ -10,6 +10,7 @@ import { counted, plain } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 import ForecastCell from './ForecastCell.vue'
+import TriedMarks from './TriedMarks.vue'
 import { gradeWords, markOf, playingTime } from './grades'
 
 /** What of each folder plays on which device, before anybody tries. */
@@ -43,7 +44,7 @@ const below = (c: Cell) => [c.shares.length > 1 || c.unread ? c.said : '', c.evi
 <template>
   <div class="page stack">
     <h1>What plays</h1>
-    <p class="quiet">Worked out from the formats in each folder and from what each device decodes, on the path that serves it best. Nothing was played for it. Shares are of hours.</p>
+    <p class="quiet">Worked out from the formats in each folder and from what each device decodes, on the path that serves it best. Below it is how the tests of that path stand, whatever was played in them. Shares are of hours.</p>
     <LoadState v-if="!data" :failure="failure" @again="reload" />
     <template v-else>
       <p v-if="!data.cells.length" class="sheet quiet">No path leads to a folder yet. Record the paths and the folders of their sources; <span class="mono">kaiku folder read</span> reads what is in them.</p>
@@ -55,7 +56,7 @@ const below = (c: Cell) => [c.shares.length > 1 || c.unread ? c.said : '', c.evi
             <tr v-for="d in data.devices" :key="d.id">
               <th scope="row"><router-link :to="`/households/${code}/records/device/${d.id}`">{{ d.label }}</router-link></th>
               <td v-for="{ folder, c } in data.folders.map((f) => ({ folder: f.id, c: at(d.id, f.id) }))" :key="folder">
-                <button v-if="c" type="button" class="cell" :aria-expanded="isOpen(c)" @click="press(c)"><StateMark v-bind="markOf(c)" /><span class="small">{{ below(c) }}</span></button>
+                <button v-if="c" type="button" class="cell" :aria-expanded="isOpen(c)" @click="press(c)"><StateMark v-bind="markOf(c)" /><span class="small">{{ below(c) }}</span><TriedMarks :cell="c" /></button>
                 <span v-else class="small quiet">no path</span>
               </td>
             </tr>
@@ -68,7 +69,7 @@ const below = (c: Cell) => [c.shares.length > 1 || c.unread ? c.said : '', c.evi
           <h2>{{ d.label }}</h2>
           <ul class="plain ruled">
             <li v-for="c in data.cells.filter((one) => one.device === d.id)" :key="c.folder" class="stack-s">
-              <button type="button" class="cell" :aria-expanded="isOpen(c)" @click="press(c)"><span class="row between"><strong>{{ label(c.folder) }}</strong><StateMark v-bind="markOf(c)" /></span><span class="small">{{ below(c) }}</span></button>
+              <button type="button" class="cell" :aria-expanded="isOpen(c)" @click="press(c)"><span class="row between"><strong>{{ label(c.folder) }}</strong><StateMark v-bind="markOf(c)" /></span><span class="small">{{ below(c) }}</span><TriedMarks :cell="c" /></button>
               <ForecastCell v-if="isOpen(c)" :cell="c" :device="d.label" :folder="label(c.folder)" :code="code" heading="h3" />
             </li>
           </ul>

@@ -13,6 +13,7 @@ import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, floorName, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
+import CoverageStrips from './CoverageStrips.vue'
 import NightlyPart from './NightlyPart.vue'
 import RecordSheet from './RecordSheet.vue'
 import TestRow from './TestRow.vue'
@@ -30,6 +31,7 @@ const recording = ref<Test>()
 const asOf = ref(0) // revision of the plan that the test was chosen from: the result depends on its facts
 const begin = (t: Test) => { recording.value = t; asOf.value = plan.value?.revision ?? 0 }
 const said = ref('')
+const history = ref(false) // whether the strips were asked for
 
 function groupByRoom(tests: Test[]): { name: string; tests: Test[] }[] {
   const groups: { name: string; tests: Test[] }[] = []
@@ -86,6 +88,10 @@ async function recorded(m: Schemas['AttemptMade']) {
         <details v-if="plan.reproof.length">
           <summary><span><strong>{{ counted(plan.reproof.length, 'step') }}</strong> to prove everything, about {{ counted(plan.minutes, 'minute') }}</span></summary>
           <ol class="steps"><li v-for="s in plan.reproof" :key="s.act + s.at.id">{{ s.sentence }} <span class="small quiet">{{ counted(s.tests.length + (s.shows?.length ?? 0), 'test') }}, {{ counted(s.minutes, 'minute') }}</span></li></ol>
+        </details>
+        <details @toggle="(e) => (history = history || (e.target as HTMLDetailsElement).open)">
+          <summary>How it came about, room by room</summary>
+          <CoverageStrips v-if="history" :code="code" />
         </details>
         <div v-if="plan.reproof.length"><v-btn variant="outlined" :to="`/households/${code}/proving/round`">Go through them one by one</v-btn></div>
         <p class="row small">Results on paper: <a :href="`/api/v1/households/${code}/sheet/results`">for the firm (PDF)</a><a :href="`/api/v1/households/${code}/sheet/customer`">for the customer (PDF)</a><a :href="`/api/v1/households/${code}/sheet/table`">as a table (CSV)</a></p>
