@@ -10,6 +10,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/forecast"
+	"kaiku/core/proving"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -71,7 +72,14 @@ func (a *App) showForecast(f wire.Forecast) error {
 	for _, c := range f.Converters {
 		a.found(c.Short)
 	}
-	if err := a.show(f, []string{"Device", "Folder", "Plays", "Why", "Tested"}, rows); err != nil || a.format != "table" {
+	heads := []string{"Device", "Folder", "Plays", "Why", "Tested"}
+	if !slices.ContainsFunc(rows, func(r []string) bool { return r[4] != "" }) {
+		heads = heads[:4]
+		for i := range rows {
+			rows[i] = rows[i][:4]
+		}
+	}
+	if err := a.show(f, heads, rows); err != nil || a.format != "table" {
 		return err
 	}
 	for _, c := range f.Converters {
@@ -159,7 +167,9 @@ func (a *App) forecastWhy() *cobra.Command {
 func triedSaid(c wire.ForecastCell) string {
 	var out []string
 	for _, t := range c.Tried {
-		out = append(out, strings.ToLower(t.Title)+" "+wording.Plain(string(t.Status)))
+		if t.Status != proving.Untried {
+			out = append(out, strings.ToLower(t.Title)+" "+wording.Plain(string(t.Status)))
+		}
 	}
 	return strings.Join(out, ", ")
 }

@@ -33,11 +33,13 @@ func (s *site) reads() []string {
 
 // notOfTheHome are what is read beside the record of a home, which a supposition leaves as it is.
 var notOfTheHome = map[string]string{
-	"/api/v1/households/{code}/journal":  "tells what was written",
-	"/api/v1/households/{code}/jobs":     "tells what this machine does",
-	"/api/v1/households/{code}/overview": "tells the newest entries of the journal too",
-	"/api/v1/households/{code}/recipes":  "tells who set a step and when, from the journal",
-	"/api/v1/households/{code}/due.ics":  "is stamped with the time",
+	"/api/v1/households/{code}/journal":        "tells what was written",
+	"/api/v1/households/{code}/jobs":           "tells what this machine does",
+	"/api/v1/households/{code}/tests/coverage": "tells what was, from the journal",
+	"/api/v1/households/{code}/tests/nightly":  "tells what this machine does",
+	"/api/v1/households/{code}/overview":       "tells the newest entries of the journal too",
+	"/api/v1/households/{code}/recipes":        "tells who set a step and when, from the journal",
+	"/api/v1/households/{code}/due.ics":        "is stamped with the time",
 }
 
 func (s *site) answer(path, header string) (int, string, http.Header) {
