@@ -120,6 +120,31 @@ func TestWhatIsReadOffASampleClip(t *testing.T) {
 	assert.Equal(t, dossier.Marginal, round.Attempts[1].Attempt.Outcome)
 }
 
+// What claims to be a machine's result has to be one: of a test that a machine can carry out, and seen in a way that comes to that result.
+func TestAForgedResultOfAMachineIsRefused(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	for _, c := range []struct {
+		in   wire.NewAttempt
+		want string
+	}{
+		{wire.NewAttempt{Test: testID("sound", ids), Outcome: dossier.Pass, Observed: "answered"}, "A machine cannot carry out the test"},
+		{wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Pass, Observed: "refused"}, `A machine that saw "refused" does not come to the result "pass".`},
+		{wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Pass}, `A machine that saw "nothing"`},
+		{wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Fail, Observed: "answered"}, `does not come to the result "fail"`},
+		{wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Fail, Observed: "not-allowed"}, `does not come to the result "fail"`},
+		{wire.NewAttempt{Test: testID("reach", ids), Outcome: dossier.Pass, Observed: "answered"}, ""},
+	} {
+		c.in.How = dossier.ByMachine
+		_, err := s.as["petri"].RecordAttempt(t.Context(), "H-0701", c.in)
+		if c.want == "" {
+			require.NoError(t, err)
+		} else {
+			require.ErrorContains(t, err, c.want)
+		}
+	}
+}
+
 // The sheet says what was proven, by whom and on what; what was waived and why; and what is not proven.
 func TestTheSheetSaysWhatIsProvenAndWhatIsNot(t *testing.T) {
 	s := newSite(t, prober{dossier.Pass})

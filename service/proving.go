@@ -125,6 +125,15 @@ func (s *Service) RecordAttempt(ctx context.Context, a Actor, code string, in wi
 	if err != nil {
 		return wire.AttemptMade{}, err
 	}
+	if in.How == dossier.ByMachine {
+		t, _ := h.Plan.Find(in.Test)
+		switch {
+		case t.By != proving.Automatic:
+			return wire.AttemptMade{}, refuse("not-by-machine", "test", views.TestTitle(h.Dossier, t))
+		case in.Reading != nil || !in.Observed.Fits(in.Outcome):
+			return wire.AttemptMade{}, refuse("not-a-machine-result", "outcome", string(in.Outcome), "observed", cmp.Or(string(in.Observed), "nothing"))
+		}
+	}
 	return s.recordAttempt(ctx, a, code, in, b, r)
 }
 

@@ -46,6 +46,8 @@ var Errors = map[string]Error{
 	"id-taken":               {409, "Already exists", "A record with the id {id} already exists.", "Use a new id, or change the existing record."},
 	"suppose-only-reads":     {400, "Nothing is written while supposing", "Changes are only supposed, so nothing is written.", "Make the supposed changes or drop them, then try again."},
 	"bad-suppose":            {400, "Not readable", "The supposed changes cannot be read: {detail}.", "Send a list of changes as JSON in base64url without padding, or leave the header out."},
+	"not-by-machine":         {422, "Not a test for a machine", "A machine cannot carry out the test \"{test}\".", "Record what a person saw, as judged by the eye."},
+	"not-a-machine-result":   {422, "Not a result of a machine", "A machine that saw \"{observed}\" does not come to the result \"{outcome}\".", "Send what it saw as it saw it, or record what a person saw."},
 	"no-outcome":             {422, "Result missing", "The attempt does not say how the test went.", "Give the result: pass, marginal, fail or impossible. Or give what was read off a sample clip."},
 	"outcome-and-reading":    {422, "Two results", "The attempt gives a result and also what was read off a sample clip.", "Leave the result out: it is computed from what was read."},
 	"reading-incomplete":     {422, "Reading not complete", "What was read off the sample clip is not complete: {missing} is needed.", "Add what is missing."},

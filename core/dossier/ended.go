@@ -50,6 +50,18 @@ func (Observed) Values() []string {
 	return out
 }
 
+// Fits reports whether a machine that saw this can have come to that outcome: what went right is no failure, and only what went right passes.
+func (o Observed) Fits(outcome Outcome) bool {
+	class := o.Class()
+	switch outcome {
+	case Pass:
+		return class == ClassRight
+	case Fail:
+		return class != "" && class != ClassRight && class != ClassNotDone
+	}
+	return class != ""
+}
+
 // Class returns how it ended; "" for what nobody noted.
 func (o Observed) Class() Class {
 	for _, e := range ends {
