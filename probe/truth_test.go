@@ -261,7 +261,26 @@ func TestACleanHouseFailsNothing(t *testing.T) {
 // What the plan gives to a machine, a machine can carry out.
 func TestEveryAutomaticTestHasItsCarrier(t *testing.T) {
 	used := map[string]bool{}
-	for _, x := range proving.NewPlan(everyWay(90).Index()).Tests {
+	whole := everyWay(90)
+	screen := whole.Devices[1].ID
+	whole.Devices.Find(screen).Announces = "Norrvik/3.1"
+	for n, r := range []dossier.Restriction{{Name: "always"}, {Name: "at night", From: "22:00", Until: "06:00"}} {
+		r.Device, r.ID = screen, homes.ID[dossier.Restriction](n)
+		whole.Restrictions.Put(r)
+	}
+	set := dossier.BusySet{Name: "evening"}
+	set.ID = homes.ID[dossier.BusySet](1)
+	for _, p := range whole.Paths {
+		if p.Kind == dossier.AVPush {
+			set.Paths = append(set.Paths, p.ID)
+			p.Name, p.ID = "pushed again", homes.ID[dossier.Path](990)
+			whole.Paths.Put(p)
+			set.Paths = append(set.Paths, p.ID)
+			break
+		}
+	}
+	whole.BusySets.Put(set)
+	for _, x := range proving.NewPlan(whole.Index()).Tests {
 		if x.By == proving.Automatic {
 			used[x.Kind.Name] = true
 		}

@@ -63,10 +63,16 @@ func AutomaticKinds() []string {
 		if slices.ContainsFunc(dossier.PathKind("").Values(), func(kind string) bool {
 			return slices.ContainsFunc(dossier.Protocol("").Values(), func(protocol string) bool {
 				d := &dossier.Dossier{}
+				v := dossier.Device{Announces: "what it is"}
+				v.ID = "v"
+				d.Devices.Put(v)
 				s := dossier.Source{Protocol: dossier.Protocol(protocol)}
 				s.ID = "s"
 				d.Sources.Put(s)
-				return k.by(d.Index(), Case{Path: dossier.Path{Source: s.ID, Kind: dossier.PathKind(kind)}}) == Automatic
+				p := dossier.Path{Device: v.ID, Source: s.ID, Kind: dossier.PathKind(kind)}
+				p.ID = "p"
+				d.Paths.Put(p)
+				return k.by(d.Index(), Case{Path: p, Set: dossier.BusySet{Paths: []dossier.ID[dossier.Path]{p.ID}}}) == Automatic
 			})
 		}) {
 			out = append(out, k.Name)
