@@ -67,3 +67,15 @@ func BenchmarkAssessAHomeOf60Devices(b *testing.B) {
 	b.ReportMetric(measured, "measured-ms")
 	b.ReportMetric(measured/6, "ratio")
 }
+
+// BenchmarkPlanAndStatuses makes the plan of such a home and says where each test stands.
+func BenchmarkPlanAndStatuses(b *testing.B) {
+	d := estate()
+	for b.Loop() {
+		proving.Statuses(proving.NewPlan(d.Index()), proving.Against{})
+	}
+	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
+	b.ReportMetric(5, "aim-ms")
+	b.ReportMetric(measured, "measured-ms")
+	b.ReportMetric(measured/5, "ratio")
+}
