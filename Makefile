@@ -79,7 +79,7 @@ shots: build setup-browser ## the pictures in docs/screenshots
 	$(OWN_NET) scripts/terminal-shot docs/screenshots/commands.png
 
 bench: build ## prints aim, measured and ratio; exits 0 whatever they are
-	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./media . 1x" "./probe . 3x"; do set -- $$b; \
+	@for b in "./store . 100x" "./core/... . 50x" "./httpapi MixedLoad 60x" "./cmd/kaiku Start 5x" "./cmd/kaiku Reading 1x" "./media . 1x" "./demo . 3x" "./probe . 3x"; do set -- $$b; \
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
 	@KAIKU_EVENINGS=240 $(OWN_NET) go test -count=1 -timeout 20m -v ./practice/watching | scripts/bench-table
 	@KAIKU_CLEAN_RUNS=50 $(OWN_NET) go test -count=1 -timeout 20m -v -run CleanHouseFails ./probe | scripts/bench-table

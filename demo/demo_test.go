@@ -23,7 +23,7 @@ import (
 )
 
 // stand opens the practice houses of the demo.
-func stand(t *testing.T) (houses []*practice.House) {
+func stand(t testing.TB) (houses []*practice.House) {
 	for _, text := range demo.Houses(1) {
 		form, octet, _ := strings.Cut(text, ":")
 		n, err := strconv.Atoi(octet)
@@ -37,7 +37,7 @@ func stand(t *testing.T) (houses []*practice.House) {
 	return houses
 }
 
-func fill(t *testing.T, today time.Time, codes ...string) (*service.Service, *store.Store) {
+func fill(t testing.TB, today time.Time, codes ...string) (*service.Service, *store.Store) {
 	stand(t)
 	clock := demo.NewClock(today)
 	st, err := store.Open(t.Context(), t.TempDir(), store.Options{Now: clock.Now, Guard: true})
@@ -51,7 +51,7 @@ func fill(t *testing.T, today time.Time, codes ...string) (*service.Service, *st
 
 var today = time.Date(2026, 3, 30, 8, 0, 0, 0, time.UTC)
 
-func load(t *testing.T, st *store.Store, code string) *dossier.Dossier {
+func load(t testing.TB, st *store.Store, code string) *dossier.Dossier {
 	home, err := st.HomeByCode(t.Context(), code)
 	require.NoError(t, err)
 	d, err := st.Load(t.Context(), home)
