@@ -294,7 +294,7 @@ func (a *App) testShow(cmd *cobra.Command, args []string) error {
 		return err
 	}
 	return a.details(t, "Test", t.Title, "About", t.About.Label, "Path", t.Path.Label, "Device", t.Device.Label, "Room", t.Room.Label, "Why", t.Why, "Expected", t.Expected, "What to do", t.Do, "Not done by a machine", t.Undone,
-		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Waived", waiverText(t.Waiver), "Changed since", strings.Join(against(t), "; "), "Attempts", fmt.Sprint(t.Attempts))
+		"Status", string(t.Status), "When", when(t.At), "By", t.ByPerson, "Details", t.Observed, "Where to look", t.Look, "Waived", waiverText(t.Waiver), "Changed since", strings.Join(against(t), "; "), "Attempts", fmt.Sprint(t.Attempts))
 }
 
 func waiverText(w *wire.Waiver) string {
@@ -498,6 +498,9 @@ func (a *App) statusCommand() *cobra.Command {
 			}
 		case t.Attempt != "":
 			a.say("The latest attempt under the present conditions was made on %s by %s: %s.", when(t.At), t.ByPerson, orDash(t.Observed))
+			if t.Look != "" {
+				a.say("%s", t.Look)
+			}
 		case t.Attempts > 0:
 			a.say("None of its %s was made under the present conditions.", wording.Count(t.Attempts, "attempt"))
 		default:

@@ -50,6 +50,9 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 			out.Observed = wording.Witness(d.FullLabel(deciding.Subjects[0]), out.Observed)
 		}
 	}
+	if look, failed := t.look[st.Test.Path]; failed && st.Status == proving.Failed {
+		out.Look = t.lookSaid(look, out.ID)
+	}
 	if e, ok := WaiverOf(d, out.ID); ok {
 		out.Waiver = &wire.Waiver{Record: e, By: t.People.Name(e.By)}
 	}
@@ -69,6 +72,22 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 		}
 	}
 	return out
+}
+
+// lookSaid says where to look when the test with that identity has failed.
+func (t Home) lookSaid(look proving.Look, test string) string {
+	title := func(id string) string {
+		kind, _, _ := strings.Cut(id, ":")
+		return wording.Tests[kind].Title
+	}
+	first, unknown := "", []string{}
+	if look.First != test {
+		first = title(look.First)
+	}
+	for _, id := range look.Unknown {
+		unknown = append(unknown, title(id))
+	}
+	return wording.Look(look.Stage, first, unknown)
 }
 
 // why says why a test is in the plan.

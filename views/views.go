@@ -42,6 +42,7 @@ type Home struct {
 	People  People
 	changes map[memberOf]dossier.Entry // the newest change of each member, of what is stale or in doubt
 	tried   map[string]int             // attempts by test
+	look    map[dossier.ID[dossier.Path]]proving.Look
 }
 
 type memberOf struct {
@@ -63,7 +64,7 @@ func Since(h *assess.Assessment) uint64 {
 
 // New returns a home to be said. Entries are those of its journal after Since.
 func New(h *assess.Assessment, people People, entries []dossier.Entry) Home {
-	t := Home{Assessment: h, People: people, changes: map[memberOf]dossier.Entry{}, tried: map[string]int{}}
+	t := Home{Assessment: h, People: people, changes: map[memberOf]dossier.Entry{}, tried: map[string]int{}, look: h.Plan.WhereToLook(h.Dossier, h.Statuses)}
 	for _, one := range h.Attempts {
 		t.tried[proving.TestID(one.Test, one.Subjects)]++
 	}

@@ -321,6 +321,7 @@ type Test struct {
 	At         time.Time       `json:"at,omitzero" doc:"When the deciding attempt was made."`
 	ByPerson   string          `json:"byPerson,omitzero" doc:"Who made it."`
 	Observed   string          `json:"observed,omitzero" doc:"What was seen, in words."`
+	Look       string          `json:"look,omitzero" doc:"For a test that failed: where to look, which is at the first step outward from the source that fails on its path."`
 	Attempt    string          `json:"attempt,omitzero" doc:"Id of the deciding attempt."`
 	Attempts   int             `json:"attempts" doc:"How many attempts there are."`
 	Changes    []FactChange    `json:"changes,omitzero" doc:"For a stale test: what changed since the proof."`

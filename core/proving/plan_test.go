@@ -2,6 +2,7 @@ package proving_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -175,4 +176,53 @@ func TestWhatAChangeLeavesToDo(t *testing.T) {
 	for _, word := range append(dossier.FollowUp("").Values(), proving.ToDoCodes...) {
 		assert.Contains(t, wording.ToDos, word)
 	}
+}
+
+// The first test outward from the source that fails says where to look, and what is not known before it is named.
+func TestWhereToLook(t *testing.T) {
+	d := homes.Small().Clone()
+	path := d.Paths[0].ID
+	record := func(kind string, o dossier.Outcome, seen dossier.Observed) {
+		x, planned := proving.NewPlan(d.Index()).Find(proving.TestID(kind, []dossier.Ref{path.Ref()}))
+		require.True(t, planned, kind)
+		a := dossier.Attempt{Test: kind, Subjects: x.Subjects, Outcome: o, Observed: seen, Facts: x.Facts(), Version: proving.Version, At: homes.Day.Add(time.Duration(len(d.Attempts)) * time.Minute), By: homes.Person}
+		a.ID = homes.AttemptID(100 + len(d.Attempts))
+		d.Attempts.Put(a)
+	}
+	look := func() (proving.Look, bool) {
+		p := proving.NewPlan(d.Index())
+		l, failed := p.WhereToLook(d, proving.Statuses(p, proving.Against{}))[path]
+		return l, failed
+	}
+	kind := func(id string) string { k, _, _ := strings.Cut(id, ":"); return k }
+	_, failed := look()
+	assert.False(t, failed, "nothing has failed")
+
+	record("plays", dossier.Fail, "")
+	l, _ := look()
+	assert.Equal(t, "plays", kind(l.First))
+	assert.Equal(t, proving.StageScreen, l.Stage)
+	assert.NotEmpty(t, l.Unknown, "whether it answers is not known")
+	assert.Contains(t, wording.Look(l.Stage, "", []string{"Source answers"}), "Not known yet: whether these pass, which come before it: source answers.")
+
+	record("opens", dossier.Fail, "no-folders")
+	l, _ = look()
+	assert.Equal(t, "opens", kind(l.First))
+	assert.Equal(t, proving.StageServer, l.Stage)
+
+	for seen, want := range map[dossier.Observed]proving.Stage{"refused": proving.StageMachine, "time-out": proving.StageNetwork, "wrong-content": proving.StageServer, "": proving.StageNetwork} {
+		record("reach", dossier.Fail, seen)
+		l, _ = look()
+		assert.Equal(t, "reach", kind(l.First))
+		assert.Equal(t, want, l.Stage, seen)
+		assert.Empty(t, l.Unknown)
+		assert.NotContains(t, wording.Look(l.Stage, "", nil), "look .", "a stage without words")
+	}
+	record("reach", dossier.Pass, "answered")
+	record("opens", dossier.Pass, "opened")
+	l, _ = look()
+	assert.Equal(t, "plays", kind(l.First))
+	d.Devices[1].Firmware += "9"
+	_, failed = look()
+	assert.False(t, failed, "what failed on other facts says nothing")
 }

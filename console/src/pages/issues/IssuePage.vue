@@ -66,6 +66,7 @@ const take = () => act(async () => {
           <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.status" /></dd></template>
           <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
           <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
+          <template v-if="issue.test?.look"><dt>Where to look</dt><dd>{{ issue.test.look }}</dd></template>
           <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'its test passed after the remedy' }}</dd></template>
         </dl>
         <p v-if="record.state === 'remedied'" class="small">It closes by itself when {{ issue.test ? issue.test.title.toLowerCase() : 'its test' }} passes.</p>

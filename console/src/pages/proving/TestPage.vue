@@ -83,6 +83,7 @@ async function recorded() {
         <p v-if="test.undone">A machine could not do it: {{ test.undone }}. Do it by hand and record what you see.</p>
         <div v-if="test.changes?.length"><h3>Changes since it was proven</h3><ul class="plain"><li v-for="c in test.changes" :key="c.sentence">{{ c.sentence }} <span class="small quiet">{{ whose(c.by, c.when) }}</span></li></ul></div>
         <div v-if="test.doubts?.length"><h3>What speaks against the proof</h3><ul class="plain"><li v-for="d in test.doubts" :key="d.sentence"><router-link v-if="d.about.label" :to="`/households/${code}/records/${d.about.kind}/${d.about.id}`">{{ d.sentence }}</router-link><template v-else>{{ d.sentence }}</template> <span class="small quiet">{{ whose(d.by, d.when) }}</span></li></ul></div>
+        <p v-if="test.look"><strong>Where to look.</strong> {{ test.look }}</p>
         <p v-if="test.again">To be sure again: {{ test.again.sentence }} ({{ counted(test.again.minutes, 'minute') }}).</p>
         <p v-if="test.waiver">Waived by {{ test.waiver.by }}: {{ test.waiver.record.why }}<template v-if="test.waiver.record.until">. Review on {{ test.waiver.record.until }}</template></p>
         <div class="row">

@@ -16,6 +16,7 @@ defineEmits<{ record: [] }>()
       <div v-else-if="test.doubts?.length" class="small">{{ test.doubts[0]?.sentence }}<template v-if="test.doubts.length > 1"> And {{ test.doubts.length - 1 }} more.</template></div>
       <div v-else-if="test.at && when(test.at)" class="small quiet">{{ when(test.at) }}, {{ test.byPerson }}<template v-if="test.observed">: {{ test.observed }}</template></div>
       <div v-else class="small quiet">{{ test.expected }}</div>
+      <div v-if="test.look" class="small">{{ test.look }}</div>
     </div>
     <v-btn v-if="recordable" variant="outlined" @click="$emit('record')">Record</v-btn>
   </div>
