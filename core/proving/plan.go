@@ -108,16 +108,20 @@ type ends struct {
 	source         dossier.ID[dossier.Source]
 }
 
+// testsEach is about how many tests a path has.
+const testsEach = 24
+
 // NewPlan returns the tests of every path in use, with those of the folders it reaches and of the
 // sets it belongs to, in walking order: what a machine can do first, since it needs no walking,
 // then room by room along the floors, each path outward from its source.
 func NewPlan(x *dossier.Index) *Plan {
-	p := &Plan{view: look(x), cast: map[dossier.ID[dossier.Path]]map[dossier.Ref]bool{}, byID: map[string]int{}, ends: map[dossier.ID[dossier.Path]]ends{}}
+	p := &Plan{view: look(x), cast: map[dossier.ID[dossier.Path]]map[dossier.Ref]bool{}, ends: map[dossier.ID[dossier.Path]]ends{}}
 	for _, one := range x.InUse {
 		_, server := x.ServerOf(one)
 		p.ends[one.ID] = ends{one.Device, server.ID, one.Source}
 	}
 	cases := map[About][]Case{AboutPath: pathCases(x), AboutFolder: folderCases(x), AboutSet: setCases(x)}
+	p.Tests = make([]Test, 0, testsEach*len(cases[AboutPath])+len(cases[AboutFolder])+len(cases[AboutSet]))
 	for i := range Kinds {
 		k := &Kinds[i]
 		for _, c := range cases[k.About] {
@@ -126,12 +130,12 @@ func NewPlan(x *dossier.Index) *Plan {
 			}
 		}
 	}
-	planned := map[string]bool{}
-	for _, t := range p.Tests {
-		planned[t.id] = true
+	p.byID = make(map[string]int, len(p.Tests))
+	for i := range p.Tests {
+		p.byID[p.Tests[i].id] = i
 	}
 	for i := range p.Tests {
-		p.Tests[i].After = slices.DeleteFunc(p.Tests[i].After, func(id string) bool { return !planned[id] })
+		p.Tests[i].After = slices.DeleteFunc(p.Tests[i].After, func(id string) bool { _, planned := p.byID[id]; return !planned })
 	}
 	places := map[dossier.ID[dossier.Path]]walkPlace{}
 	for _, c := range cases[AboutPath] {
@@ -164,8 +168,8 @@ func NewPlan(x *dossier.Index) *Plan {
 		sorted[i] = *t
 	}
 	p.Tests = sorted
-	for i, t := range p.Tests {
-		p.byID[t.id] = i
+	for i := range p.Tests {
+		p.byID[p.Tests[i].id] = i
 	}
 	return p
 }
@@ -206,6 +210,9 @@ func (p *Plan) involved(id dossier.ID[dossier.Path]) map[dossier.Ref]bool {
 func (v *view) test(k *Kind, c Case, weight Weight, why Why) Test {
 	subjects := []dossier.Ref{c.subject()}
 	t := Test{Kind: k, By: k.by(v.Index, c), Subjects: subjects, Path: c.Path.ID, Required: weight == Required, Why: why, id: TestID(k.Name, subjects), on: v.standsOn(k.On, c)}
+	if len(k.After) > 0 {
+		t.After = make([]string, 0, len(k.After))
+	}
 	for _, before := range k.After {
 		t.After = append(t.After, before+":"+string(c.Path.ID))
 	}

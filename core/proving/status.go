@@ -57,13 +57,17 @@ type TestStatus struct {
 
 // Statuses returns where every planned test stands, in the order of the plan.
 func Statuses(p *Plan, against Against) []TestStatus {
-	byTest := map[string][]*dossier.Attempt{}
+	byTest := make([][]*dossier.Attempt, len(p.Tests)) // by the place of the test in the plan
 	for i := range p.view.Attempts {
 		a := &p.view.Attempts[i]
-		id := TestID(a.Test, a.Subjects)
-		byTest[id] = append(byTest[id], a)
+		if n, planned := p.byID[TestID(a.Test, a.Subjects)]; planned {
+			byTest[n] = append(byTest[n], a)
+		}
 	}
 	for _, list := range byTest {
+		if len(list) < 2 {
+			continue
+		}
 		slices.SortStableFunc(list, func(a, b *dossier.Attempt) int {
 			return cmp.Or(b.At.Compare(a.At), strings.Compare(string(b.ID), string(a.ID)))
 		})
@@ -74,8 +78,8 @@ func Statuses(p *Plan, against Against) []TestStatus {
 	}
 	out := make([]TestStatus, len(p.Tests))
 	for i, t := range p.Tests {
-		out[i] = stand(t, byTest[t.id])
-		if list := byTest[t.id]; len(list) > 0 && list[0].Outcome == dossier.Impossible && list[0].How == dossier.ByMachine {
+		out[i] = stand(t, byTest[i])
+		if list := byTest[i]; len(list) > 0 && list[0].Outcome == dossier.Impossible && list[0].How == dossier.ByMachine {
 			out[i].Undone = list[0].ID
 		}
 	}
