@@ -17,12 +17,12 @@ var Looks = map[proving.Stage]string{
 // Look says where to look when a test has failed. First is the title of the first test that fails, empty where it is the test itself; unknown are the
 // titles of tests before it that nobody knows to pass.
 func Look(stage proving.Stage, first string, unknown []string) string {
-	said := "It is the first step outward from the source that fails, so look " + Looks[stage] + "."
+	failing := "It is the first step outward from the source that fails"
 	if first != "" {
-		said = "The first step that fails on this path is \"" + first + "\", so look " + Looks[stage] + "."
+		failing = "The first step that fails on this path is \"" + first + "\""
 	}
-	if len(unknown) > 0 {
-		said += " Not known yet: whether these pass, which come before it: " + strings.ToLower(strings.Join(unknown, ", ")) + "."
+	if len(unknown) == 0 {
+		return failing + ", so look " + Looks[stage] + "."
 	}
-	return said
+	return failing + " as far as is known: these come before it and are not known to pass: " + strings.ToLower(strings.Join(unknown, ", ")) + ". Test them first. If they pass, look " + Looks[stage] + "."
 }

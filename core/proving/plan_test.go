@@ -203,7 +203,7 @@ func TestWhereToLook(t *testing.T) {
 	assert.Equal(t, "plays", kind(l.First))
 	assert.Equal(t, proving.StageScreen, l.Stage)
 	assert.NotEmpty(t, l.Unknown, "whether it answers is not known")
-	assert.Contains(t, wording.Look(l.Stage, "", []string{"Source answers"}), "Not known yet: whether these pass, which come before it: source answers.")
+	assert.Contains(t, wording.Look(l.Stage, "", []string{"Source answers"}), "are not known to pass: source answers. Test them first.")
 
 	record("opens", dossier.Fail, "no-folders")
 	l, _ = look()
