@@ -37,6 +37,21 @@ type OneOf struct {
 type Keyed struct {
 	Key    string    `header:"Idempotency-Key" maxLength:"80" doc:"For a week, a request repeated with the same key is carried out only once."`
 	DoneAt time.Time `header:"Kaiku-Done-At" timeFormat:"2006-01-02T15:04:05.999Z07:00" doc:"When it was done, if it is sent later, in RFC 3339 format."`
+	Clock  time.Time `header:"Kaiku-Clock" timeFormat:"2006-01-02T15:04:05.999Z07:00" doc:"What the sender's clock says when it is sent. Where that is wrong by more than five minutes, Kaiku-Done-At is taken to be wrong by as much, and put right."`
+}
+
+// clockMayDiffer is by how much a sender's clock may differ before what it says is put right; a slow upload takes as long.
+const clockMayDiffer = 5 * time.Minute
+
+// doneAt is when a request was done by this machine's clock.
+func (k Keyed) doneAt() time.Time {
+	if k.DoneAt.IsZero() || k.Clock.IsZero() {
+		return k.DoneAt
+	}
+	if wrong := time.Since(k.Clock); wrong.Abs() > clockMayDiffer {
+		return k.DoneAt.Add(wrong).Truncate(time.Millisecond)
+	}
+	return k.DoneAt
 }
 
 type answer[T any] struct {
@@ -87,7 +102,7 @@ func keepPlace(ctx huma.Context, next func(huma.Context)) {
 // thing was done.
 func request(ctx context.Context, k Keyed, body any) service.Request {
 	if k.Key == "" {
-		return service.Request{DoneAt: k.DoneAt}
+		return service.Request{DoneAt: k.doneAt()}
 	}
 	b, err := json.Marshal(body)
 	if err != nil {
@@ -95,7 +110,7 @@ func request(ctx context.Context, k Keyed, body any) service.Request {
 	}
 	place, _ := ctx.Value(placeKey{}).(string)
 	sum := sha256.Sum256(append([]byte(place+"\n"), b...))
-	return service.Request{Key: k.Key, DoneAt: k.DoneAt, Hash: hex.EncodeToString(sum[:])}
+	return service.Request{Key: k.Key, DoneAt: k.doneAt(), Hash: hex.EncodeToString(sum[:])}
 }
 
 func (s *Server) registerAll() {

@@ -276,6 +276,21 @@ func TestWhatIsSentLaterSaysWhenItWasDone(t *testing.T) {
 	}
 }
 
+// A phone whose clock is wrong by hours says what its clock says now, so that what it did is put at the right time.
+func TestAClockThatIsWrongByHours(t *testing.T) {
+	s := newSite(t, nil)
+	s.home("H-0701")
+	for name, wrong := range map[string]time.Duration{"slow by five hours": -5 * time.Hour, "fast by three hours": 3 * time.Hour, "right": 0, "wrong by a minute": time.Minute} {
+		now := time.Now()
+		done := now.Add(-40 * time.Minute)
+		status, made := s.postRoom("petri", name, map[string]string{"Kaiku-Done-At": done.Add(wrong).Format(time.RFC3339Nano), "Kaiku-Clock": now.Add(wrong).Format(time.RFC3339Nano)})
+		require.Equal(t, 201, status, name)
+		entries, err := s.as["petri"].Journal(t.Context(), "H-0701", url.Values{"record": {fmt.Sprint(made["id"])}})
+		require.NoError(t, err)
+		assert.WithinDuration(t, done, entries[0].DoneAt, 90*time.Second, name)
+	}
+}
+
 func TestBeginningTwice(t *testing.T) {
 	s := newSite(t, nil)
 	in := wire.NewHousehold{Code: "H-0703", Name: "x"}

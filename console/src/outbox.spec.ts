@@ -43,6 +43,7 @@ test('writes are sent in their order, each once under a key of its own and with 
   for (const s of sent) {
     expect(s.headers['Idempotency-Key']).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/)
     expect(Date.now() - Date.parse(s.headers['Kaiku-Done-At']!)).toBeLessThan(60_000)
+    expect(Math.abs(Date.now() - Date.parse(s.headers['Kaiku-Clock']!))).toBeLessThan(60_000)
   }
   expect(box.outbox.parcels).toEqual([])
   expect(box.outbox.sentAt).not.toBe('')

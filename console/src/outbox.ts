@@ -134,7 +134,7 @@ async function one(p: Parcel): Promise<string> {
   let response: Response
   let text: string
   try {
-    response = await fetch('/api/v1' + p.path, { method: p.method, headers: { ...p.headers, 'Kaiku-Done-At': p.doneAt }, body: p.body })
+    response = await fetch('/api/v1' + p.path, { method: p.method, headers: { ...p.headers, 'Kaiku-Done-At': p.doneAt, 'Kaiku-Clock': new Date().toISOString() }, body: p.body })
     text = await response.text()
   } catch {
     return 'no connection'
