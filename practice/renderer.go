@@ -42,6 +42,7 @@ type player struct {
 	mute     bool
 	// soundless: it plays the picture of what it plays, and cannot decode its sound.
 	soundless bool
+	next      *request                 // what follows at the end
 	marks     map[string]time.Duration // where playing was stopped, on a device that remembers it
 	stop      context.CancelFunc
 	done      chan struct{}
@@ -50,12 +51,13 @@ type player struct {
 // transport is AVTransport:1.
 func (p *player) transport() service {
 	return service{kind: "AVTransport:1", state: p.lastChange, end: p.cancel, actions: map[string]action{
-		"SetAVTransportURI": p.set,
-		"Play":              p.play,
-		"Pause":             p.pause,
-		"Stop":              p.halt,
-		"Seek":              p.seek,
-		"GetPositionInfo":   p.position,
+		"SetAVTransportURI":     p.set,
+		"SetNextAVTransportURI": p.setNext,
+		"Play":                  p.play,
+		"Pause":                 p.pause,
+		"Stop":                  p.halt,
+		"Seek":                  p.seek,
+		"GetPositionInfo":       p.position,
 		"GetTransportInfo": func(request) ([]argument, *upnpError) {
 			p.mu.Lock()
 			defer p.mu.Unlock()
@@ -137,12 +139,39 @@ func (p *player) set(r request) ([]argument, *upnpError) {
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.soundless = !heard
+	p.soundless, p.next = !heard, nil
 	p.uri, p.size, p.seekable = uri, resp.ContentLength, resp.Header.Get("Accept-Ranges") == "bytes"
 	p.length = lengthOf(r.args["CurrentURIMetaData"], p.size)
 	p.state, p.at = "STOPPED", p.marks[uri]
 	p.have = p.bytesAt(p.at)
 	return nil, nil
+}
+
+// setNext takes what is to follow (AVTransport:1, 2.4.2); only the music player knows how.
+func (p *player) setNext(r request) ([]argument, *upnpError) {
+	if p.device.HostName != "kielo" {
+		return nil, &upnpError{602, "Optional Action Not Implemented"}
+	}
+	follows := r
+	follows.args = map[string]string{"CurrentURI": r.args["NextURI"], "CurrentURIMetaData": r.args["NextURIMetaData"]}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.next = &follows
+	return nil, nil
+}
+
+// goOn begins what is to follow, if there is something.
+func (p *player) goOn() {
+	p.mu.Lock()
+	next := p.next
+	p.next = nil
+	p.mu.Unlock()
+	if next == nil {
+		return
+	}
+	if _, refused := p.set(*next); refused == nil {
+		p.begin()
+	}
 }
 
 // lengthOf is the length that the metadata says, or one that fits 4 Mb/s.
@@ -200,7 +229,7 @@ func (p *player) halt(request) ([]argument, *upnpError) {
 		}
 		p.marks[p.uri] = p.at
 	}
-	p.state, p.at, p.have = "STOPPED", 0, 0
+	p.state, p.at, p.have, p.next = "STOPPED", 0, 0, nil
 	return nil, nil
 }
 
@@ -333,6 +362,7 @@ func (p *player) move(ctx context.Context) {
 		case p.length > 0 && next > p.length:
 			p.state, p.at = "STOPPED", 0
 			p.mu.Unlock()
+			go p.goOn()
 			return
 		case p.have < p.bytesAt(next) || p.device.on("screen-stalls"): // it waits for bytes
 		default:

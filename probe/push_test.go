@@ -111,6 +111,48 @@ func TestWhatIsSeenOfPlaying(t *testing.T) {
 	}
 }
 
+// A gap between two tracks is seen where it is long; that there is none has to be heard.
+func TestWhatIsSeenBetweenTwoTracks(t *testing.T) {
+	const length = 20 * time.Second
+	// after plays the first track from its 18th second on, and the second one after a pause in which it tells that position.
+	after := func(gap time.Duration, told string, whole bool) func(time.Duration) string {
+		return func(d time.Duration) string {
+			at := 18*time.Second + d
+			switch {
+			case d > 2*time.Second && d < 2*time.Second+gap:
+				return told
+			case d >= 2*time.Second+gap:
+				at = d - 2*time.Second - gap + 10*time.Millisecond
+			}
+			if whole {
+				at = at.Truncate(time.Second)
+			}
+			return exactly(at)
+		}
+	}
+	for name, c := range map[string]struct {
+		at       func(time.Duration) string
+		outcome  dossier.Outcome
+		observed string
+	}{
+		"one runs into the other":              {after(0, "", false), dossier.Impossible, "no-gap-seen"},
+		"the same, in whole seconds":           {after(0, "", true), dossier.Impossible, "no-gap-seen"},
+		"half a second":                        {after(500*time.Millisecond, "0:00:00", false), dossier.Impossible, "no-gap-seen"},
+		"four seconds of nothing":              {after(4*time.Second, "0:00:00", false), dossier.Fail, "gap"},
+		"four seconds at the end of the first": {after(4*time.Second, "0:00:20", true), dossier.Fail, "gap"},
+		"the second never comes":               {after(time.Hour, "0:00:00", false), dossier.Fail, "next-missing"},
+		"no position is told":                  {func(time.Duration) string { return "NOT_IMPLEMENTED" }, dossier.Impossible, "position-not-told"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			r := facing(t, &transport{at: c.at, began: time.Now()})
+			r.follows(t.Context(), length, "Second Bell")
+			assert.Equal(t, c.outcome, r.result.Outcome, "%s %v", r.result.Observed, r.result.Said)
+			assert.Equal(t, c.observed, string(r.result.Observed))
+		})
+	}
+}
+
 // What somebody watches, or has left paused, is not disturbed.
 func TestNothingIsTakenFromTheScreen(t *testing.T) {
 	for _, state := range []string{"PLAYING", "PAUSED_PLAYBACK", "TRANSITIONING", "RECORDING"} {

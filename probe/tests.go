@@ -66,6 +66,7 @@ var carriers = map[string]func(*visit, context.Context, proving.Test){
 	"blocked":       func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
 	"hours-kept":    func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
 	"busy-set":      func(v *visit, ctx context.Context, t proving.Test) { v.together(ctx, t) },
+	"gapless":       func(v *visit, ctx context.Context, _ proving.Test) { v.gapless(ctx) },
 	"plays":         func(v *visit, ctx context.Context, _ proving.Test) { v.plays(ctx) },
 	"stops":         func(v *visit, ctx context.Context, _ proving.Test) { v.stops(ctx) },
 	"seeks":         func(v *visit, ctx context.Context, _ proving.Test) { v.seeks(ctx) },

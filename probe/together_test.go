@@ -36,6 +36,18 @@ func TestASetIsPlayedTogether(t *testing.T) {
 	}
 	set.ID = homes.ID[dossier.BusySet](800)
 	d.BusySets.Put(set)
+	tracks, err := quickly().Probe(t.Context(), d, planned(d, "gapless", music.ID.Ref()))
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Observed("no-gap-seen"), tracks.Observed, "%v", tracks)
+	// The stick in the parlour takes one track at a time.
+	adapter.Segment, adapter.Addresses = d.Segments[1].ID, []netip.Addr{netip.AddrFrom4([4]byte{127, 77, 136, 133})}
+	d.Interfaces.Put(adapter)
+	tracks, err = quickly().Probe(t.Context(), d, planned(d, "gapless", music.ID.Ref()))
+	require.NoError(t, err)
+	assert.Equal(t, dossier.Observed("no-next"), tracks.Observed, "%v", tracks)
+	adapter.Segment, adapter.Addresses = d.Segments[0].ID, []netip.Addr{netip.AddrFrom4([4]byte{127, 77, 135, 23})}
+	d.Interfaces.Put(adapter)
+
 	test := planned(d, "busy-set", set.ID.Ref())
 	require.Equal(t, proving.Automatic, test.By)
 	played := func() proving.Result {

@@ -273,7 +273,10 @@ func TestEveryAutomaticTestHasItsCarrier(t *testing.T) {
 	for _, p := range whole.Paths {
 		if p.Kind == dossier.AVPush {
 			set.Paths = append(set.Paths, p.ID)
-			p.Name, p.ID = "pushed again", homes.ID[dossier.Path](990)
+			songs := dossier.Folder{Source: p.Source, Name: "Music", ContentKind: dossier.Music}
+			songs.ID = homes.ID[dossier.Folder](990)
+			whole.Folders.Put(songs)
+			p.Name, p.ID, p.Folders = "pushed music", homes.ID[dossier.Path](990), []dossier.ID[dossier.Folder]{songs.ID}
 			whole.Paths.Put(p)
 			set.Paths = append(set.Paths, p.ID)
 			break

@@ -89,7 +89,7 @@ var Kinds = []Kind{
 	{Name: "converts", Minutes: 2, After: []string{"plays"}, asked: whereConverted, by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "converted-ahead", Minutes: 2, After: []string{"plays"}, asked: whereConvertedAhead, by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "search", Minutes: 1, After: []string{"opens"}, asked: advised(always), by: eye, On: OnPlay, Act: "play-round"},
-	{Name: "gapless", Minutes: 3, After: []string{"plays"}, asked: advised(asWished(dossier.Music)), by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "gapless", Minutes: 3, After: []string{"plays"}, asked: advised(asWished(dossier.Music)), by: machineOnPush, On: OnPlay, Act: "play-round"},
 	{Name: "recording", Minutes: 6, After: []string{"plays"}, asked: advised(always), by: eye, On: OnPlay, Act: "record-programme"},
 	{Name: "sample-appears", Minutes: 5, After: []string{"plays"}, asked: asWished(filed...), by: eye, On: OnPlace, Act: "copy-sample"},
 	{Name: "removed-disappears", Minutes: 2, After: []string{"sample-appears"}, asked: advised(asWished(filed...)), by: eye, On: OnPlace, Act: "copy-sample"},
