@@ -136,7 +136,7 @@ func TestTestsAreRepeatedByNight(t *testing.T) {
 	today, err := n.service.Today(t.Context(), service.Actor{ID: n.as["petri"].ID, Name: "Petri", Role: service.Technician, Now: n.now})
 	require.NoError(t, err)
 	assert.Equal(t, "night-found", today.Waiting[0].Code)
-	assert.Contains(t, today.Waiting[0].Sentence, "from proven to failed")
+	assert.Contains(t, today.Waiting[0].Sentence, "is failed, and was proven before")
 
 	third := n.at(1, 185)
 	assert.Empty(t, third.Changed, "a failure that is known is not recorded again")

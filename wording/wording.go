@@ -525,7 +525,7 @@ var Todos = map[string]string{
 	"handover-to-me":     "Handover from {from}, waiting for you to read it back",
 	"handover-returned":  "{to} returned your handover: {why}",
 	"handover-outdated":  "Your handover to {to} is outdated: the home has changed since it was offered",
-	"night-found":        "Last night, {test} went from {was} to {is}: {said}",
+	"night-found":        "Found last night: \"{test}\" is {is}, and was {was} before: {said}",
 	"night-failed":       "{said}",
 	"issue-promised":     "Promised by {when} and still not closed: {symptom}",
 	"visit-mine":         "Visit on {when}: {purpose}",
