@@ -139,3 +139,20 @@ test('the pause before it is tried again grows from two seconds to a minute', as
     expect(sent).toHaveLength(before + 1)
   }
 })
+
+test('what can be sent at once is answered at once; without a line, or behind others, it is kept; and a refusal is told', async () => {
+  const box = await page()
+  expect(await box.sendOrKeep(async () => 'made', write('one'))).toBe('made')
+  expect(box.outbox.parcels).toEqual([])
+  answer = () => Promise.reject(new TypeError('gone'))
+  expect(await box.sendOrKeep(() => Promise.reject(new TypeError('gone')), write('two'))).toBeUndefined()
+  expect(box.outbox.parcels.map((p) => p.title)).toEqual(['two'])
+  let asked = false
+  expect(await box.sendOrKeep(async () => { asked = true }, write('three'))).toBeUndefined()
+  expect(asked, 'it overtakes nothing that waits').toBe(false)
+  expect(box.outbox.parcels.map((p) => p.title)).toEqual(['two', 'three'])
+  const other = await page()
+  const { Failure } = await import('./api/client')
+  const refusal = new Failure({ type: '', title: 'No', status: 422, code: 'not-valid', detail: 'no', remedy: '' })
+  await expect(other.sendOrKeep(() => Promise.reject(refusal), write('four'))).rejects.toBe(refusal)
+})

@@ -1,5 +1,5 @@
 import { computed, reactive } from 'vue'
-import { Failure, failureOf, type Problem } from './api/client'
+import { asFailure, Failure, failureOf, type Problem } from './api/client'
 import { me } from './me'
 import { supposing } from './supposed'
 
@@ -83,6 +83,19 @@ export async function post(p: NewParcel): Promise<void> {
     outbox.parcels.push({ ...parcel, n: --made })
   }
   void send()
+}
+
+/** Sends a write at once and returns its answer or, without a line or while others wait before it, takes it in and returns nothing. */
+export async function sendOrKeep<T>(write: () => Promise<T>, p: NewParcel): Promise<T | undefined> {
+  try {
+    if (outbox.parcels.length) throw new TypeError('what was done before waits to be sent')
+    return await write()
+  } catch (e) {
+    const failed = asFailure(e)
+    if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
+    await post(p)
+    return undefined
+  }
 }
 
 let begun = ''

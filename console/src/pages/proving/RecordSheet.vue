@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { mdiCameraOutline } from '@mdi/js'
 import { ref, shallowRef } from 'vue'
-import { api, asFailure, Failure, must, type Schemas, type Test } from '../../api/client'
-import { newId, outbox, post } from '../../outbox'
+import { api, must, type Schemas, type Test } from '../../api/client'
+import { newId, post, sendOrKeep } from '../../outbox'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
@@ -30,15 +30,8 @@ const record = (result: { outcome: Outcome } | { reading: ClipReading }) => act(
   const what = `${props.test.title}, ${props.test.about.label}`
   const room = props.test.room?.id ?? ''
   const picture = photograph.value && (await photographOf(props.code, room, id, newId(), note.value || what, photograph.value))
-  let made: Schemas['AttemptMade'] | undefined
-  try {
-    if (outbox.parcels.length) throw new TypeError('what was done before waits to be sent')
-    made = await must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code }, header: { 'Idempotency-Key': key } }, body }))
-  } catch (e) {
-    const failed = asFailure(e)
-    if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
-    await post({ code: props.code, room, title: what, method: 'POST', path: `/households/${props.code}/attempts`, body, headers: { 'Idempotency-Key': key } })
-  }
+  const made = await sendOrKeep(() => must(api.POST('/api/v1/households/{code}/attempts', { params: { path: { code: props.code }, header: { 'Idempotency-Key': key } }, body })),
+    { code: props.code, room, title: what, method: 'POST', path: `/households/${props.code}/attempts`, body, headers: { 'Idempotency-Key': key } })
   if (picture) await post(picture)
   if (made) emit('done', made)
   else emit('kept', `Kept on this device: ${what}.`)

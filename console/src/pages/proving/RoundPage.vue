@@ -2,9 +2,9 @@
 import { mdiCameraOutline } from '@mdi/js'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, asFailure, Failure, must, type Schemas } from '../../api/client'
+import { api, must, type Schemas } from '../../api/client'
 import { me } from '../../me'
-import { newId, outbox, post } from '../../outbox'
+import { newId, outbox, post, sendOrKeep } from '../../outbox'
 import LoadState from '../../parts/LoadState.vue'
 import OutboxNote from '../../parts/OutboxNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -91,22 +91,18 @@ const record = (s: Step) => act(async () => {
     return file ? [photographOf(code, room, r.id, newId(), otherwise[r.test]?.note || `${testOf(r.test)?.title}, ${testOf(r.test)?.about.label}`, file)] : []
   }))
   undoable.value = 0
-  try {
-    if (outbox.parcels.length) throw new TypeError('what was done before waits to be sent')
-    const made = await must(api.POST('/api/v1/households/{code}/attempts/round', { params: { path, header: { 'Idempotency-Key': key } }, body }))
+  const made = await sendOrKeep(() => must(api.POST('/api/v1/households/{code}/attempts/round', { params: { path, header: { 'Idempotency-Key': key } }, body })),
+    { code, room, title: `${s.sentence}: ${what}`, method: 'POST', path: `/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
+  chosen.value = ''
+  if (made) {
     undoable.value = made.revision
     setTimeout(() => { if (undoable.value === made.revision) undoable.value = 0 }, 60_000)
     said.value = `Recorded: ${what}.`
     const closed = made.attempts.flatMap((m) => m.closed ?? [])
     if (closed.length) said.value += ` Issues closed because their tests have passed: ${closed.map((c) => c.label).join(', ')}.`
-    chosen.value = ''
     await reload()
-  } catch (e) {
-    const failed = asFailure(e)
-    if (!(failed instanceof Failure) || failed.problem.status) throw e // it was answered
-    await post({ code, room, title: `${s.sentence}: ${what}`, method: 'POST', path: `/households/${code}/attempts/round`, body, headers: { 'Idempotency-Key': key } })
+  } else {
     handed.add(keyOf(s))
-    chosen.value = ''
     said.value = `Kept on this device: ${what}.`
   }
   for (const p of pictures) await post(p)
