@@ -53,7 +53,7 @@ func TestHouseholdsAreFoundSortedAndSaved(t *testing.T) {
 	saved, err := chromedp.Run(sc.ctx, chromedp.Evaluate[string](`window.__saved`))
 	require.NoError(t, err)
 	assert.Contains(t, saved, "Code,Name,Custodian,")
-	assert.Contains(t, saved, "\r\nH-0002,Sail Loft,Maarit Suvanto,25,35,")
+	assert.Contains(t, saved, "\r\nH-0002,Sail Loft,Maarit Suvanto,35,25,0,10,")
 }
 
 func TestRecordsAreFilteredAndSorted(t *testing.T) {
