@@ -39,10 +39,10 @@ type job struct {
 func (s *Service) startJob(ctx context.Context, a Actor, kind, code string, of int, work func(context.Context, *job) error) (wire.Job, error) {
 	s.jobs.mu.Lock()
 	defer s.jobs.mu.Unlock()
+	if j := s.jobs.underWay(kind, code); j != nil {
+		return wire.Job{}, refuse("job-running", "by", j.By, "what", wording.Jobs[kind])
+	}
 	for id, j := range s.jobs.byID {
-		if j.State == "running" && j.Kind == kind && j.Household == code {
-			return wire.Job{}, refuse("job-running", "by", j.By, "what", wording.Jobs[kind])
-		}
 		if j.State != "running" && s.now().Sub(j.EndedAt) > keptJobs {
 			delete(s.jobs.byID, id)
 		}
@@ -65,12 +65,17 @@ func (s *Service) startJob(ctx context.Context, a Actor, kind, code string, of i
 func (s *Service) runsIn(kind, code string) bool {
 	s.jobs.mu.Lock()
 	defer s.jobs.mu.Unlock()
-	for _, j := range s.jobs.byID {
-		if j.State == "running" && j.Kind == kind && j.Household == code {
-			return true
+	return s.jobs.underWay(kind, code) != nil
+}
+
+// underWay returns the job of the kind that runs on a household, or nil. The lock is held.
+func (j *jobs) underWay(kind, code string) *job {
+	for _, one := range j.byID {
+		if one.State == "running" && one.Kind == kind && one.Household == code {
+			return one
 		}
 	}
-	return false
+	return nil
 }
 
 // step says what the job does now.

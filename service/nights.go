@@ -48,14 +48,25 @@ func (s *Service) nightly(ctx context.Context, d *dossier.Dossier) (wire.Nightly
 	if row.At != "" {
 		out.By = people.Name(row.ByPerson)
 	}
-	if row.Last != "" {
-		out.Last = &wire.NightRun{}
-		if err := json.Unmarshal([]byte(row.Last), out.Last); err != nil {
-			return out, fmt.Errorf("read the last repetition of %s: %w", d.Home().Code, err)
-		}
+	if out.Last, err = lastRun(row); err != nil {
+		return out, err
+	}
+	if out.Last != nil {
 		out.Last.Sentence = views.NightSaid(*out.Last, s.runsIn("nightly", d.Home().Code), s.now())
 	}
 	return out, nil
+}
+
+// lastRun reads what came of the last repetition; nil where there was none.
+func lastRun(row store.Night) (*wire.NightRun, error) {
+	if row.Last == "" {
+		return nil, nil
+	}
+	run := &wire.NightRun{}
+	if err := json.Unmarshal([]byte(row.Last), run); err != nil {
+		return nil, fmt.Errorf("read the last repetition of household %s: %w", row.HouseholdID, err)
+	}
+	return run, nil
 }
 
 // SetNightly sets at what time the tests of a home are repeated by night, on behalf of the actor; no time ends it.
@@ -84,11 +95,10 @@ func (s *Service) RepeatDue(ctx context.Context) error {
 		return err
 	}
 	for _, row := range rows {
-		var last wire.NightRun
-		if row.Last != "" {
-			if errJSON := json.Unmarshal([]byte(row.Last), &last); errJSON != nil {
-				err = errors.Join(err, fmt.Errorf("read the last repetition: %w", errJSON))
-			}
+		last, errLast := lastRun(row)
+		err = errors.Join(err, errLast)
+		if last == nil {
+			last = &wire.NightRun{}
 		}
 		if nightDue(s.now(), row.At, last.Began) {
 			err = errors.Join(err, s.beginNight(ctx, row))
@@ -148,7 +158,7 @@ func (s *Service) beginNight(ctx context.Context, row store.Night) error {
 		return keep(ctx)
 	}
 	var tests []proving.Test
-	tests, run.Asleep = proving.NewPlan(d.Index()).AtNight(d.Index())
+	tests, run.Asleep = proving.NewPlan(d.Index()).AtNight()
 	_, err = s.startJob(ctx, a, "nightly", code, len(tests), func(ctx context.Context, j *job) (err error) {
 		defer func() {
 			run.Ended = dossier.At(s.now())
@@ -218,7 +228,7 @@ func (s *Service) repeatOne(ctx context.Context, a Actor, code, id string, secon
 	if err != nil {
 		return "", false, err
 	}
-	was, planned := standingOf(h, id)
+	was, planned := h.Test(id)
 	if !planned {
 		return "", false, nil // what it was about is no longer in use
 	}
@@ -257,15 +267,6 @@ func (s *Service) repeatOne(ctx context.Context, a Actor, code, id string, secon
 	return result.Outcome, false, nil
 }
 
-func standingOf(h *assess.Assessment, id string) (proving.TestStatus, bool) {
-	for _, st := range h.Statuses {
-		if st.Test.ID() == id {
-			return st, true
-		}
-	}
-	return proving.TestStatus{}, false
-}
-
 // known reports whether an outcome says nothing that is not known: the status stands for it, or the newest attempt had it on the same facts.
 func known(d *dossier.Dossier, st proving.TestStatus, outcome dossier.Outcome) bool {
 	if shown(st.Status) == outcome {
@@ -295,9 +296,13 @@ func shown(s proving.Status) dossier.Outcome {
 
 // nightTodos says in the morning what the last repetition found, to the custodian.
 func (s *Service) nightTodos(ctx context.Context, h *assess.Assessment) ([]wire.Todo, error) {
-	n, err := s.nightly(ctx, h.Dossier)
-	if err != nil || n.At == "" || n.Last == nil {
+	row, err := s.store.NightOf(ctx, h.Home().ID)
+	if err != nil || row.At == "" {
 		return nil, err
 	}
-	return views.NightTodo(h, *n.Last, s.now()), nil
+	last, err := lastRun(row)
+	if err != nil || last == nil {
+		return nil, err
+	}
+	return views.NightTodo(h, *last, s.now()), nil
 }

@@ -45,7 +45,7 @@ func (s *Service) Plan(ctx context.Context, a Actor, code string) (wire.Plan, er
 	if err != nil {
 		return wire.Plan{}, err
 	}
-	p := wire.Plan{Unfinished: views.Unfinished(h.Index), Revision: h.Revision, Coverage: h.Coverage, Tests: make([]wire.Test, len(h.Statuses)), Reproof: t.Steps(h.Reproof), Minutes: h.Minutes}
+	p := wire.Plan{Unfinished: views.Unfinished(h), Revision: h.Revision, Coverage: h.Coverage, Tests: make([]wire.Test, len(h.Statuses)), Reproof: t.Steps(h.Reproof), Minutes: h.Minutes}
 	for i, st := range h.Statuses {
 		p.Tests[i] = t.Test(st)
 	}

@@ -102,7 +102,7 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 		return wire.Overview{}, err
 	}
 	d, people := h.Dossier, t.People
-	o := wire.Overview{Unfinished: views.Unfinished(h.Index), Household: d.Home(), Revision: d.Revision, Custodian: people.Get(d.Home().Custodian), Coverage: h.Coverage, Wishes: t.SayWishes(), Reproof: t.Steps(h.Reproof), Minutes: h.Minutes,
+	o := wire.Overview{Unfinished: views.Unfinished(h), Household: d.Home(), Revision: d.Revision, Custodian: people.Get(d.Home().Custodian), Coverage: h.Coverage, Wishes: t.SayWishes(), Reproof: t.Steps(h.Reproof), Minutes: h.Minutes,
 		NotProven: []wire.Test{}, Findings: views.Findings(d, h.Findings), Issues: []wire.Issue{}, MayWrite: a.may(Writes, d, nil), Counts: map[string]int{}}
 	for _, st := range h.Statuses {
 		if st.Status != proving.Proven && st.Test.Required {

@@ -1,18 +1,18 @@
 package views
 
 import (
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
-	"kaiku/core/proving"
 	"kaiku/wire"
 	"kaiku/wording"
 )
 
 // Unfinished says what the changes of a home still need.
-func Unfinished(x *dossier.Index) []wire.Unfinished {
+func Unfinished(h *assess.Assessment) []wire.Unfinished {
 	var out []wire.Unfinished
-	for _, o := range proving.Unfinished(x) {
-		c, _ := x.Changes.Get(o.Change)
-		one := wire.Unfinished{Change: wire.Named{Ref: o.Change.Ref(), Label: c.What}, Device: Named(x.Dossier, c.Device.Ref()), Items: []string{}}
+	for _, o := range h.Plan.Unfinished() {
+		c, _ := h.Changes.Get(o.Change)
+		one := wire.Unfinished{Change: wire.Named{Ref: o.Change.Ref(), Label: c.What}, Device: Named(h.Dossier, c.Device.Ref()), Items: []string{}}
 		for _, i := range o.Items {
 			one.Items = append(one.Items, wording.ToDo(i.Code, i.Values))
 		}

@@ -64,7 +64,7 @@ func Since(h *assess.Assessment) uint64 {
 
 // New returns a home to be said. Entries are those of its journal after Since.
 func New(h *assess.Assessment, people People, entries []dossier.Entry) Home {
-	t := Home{Assessment: h, People: people, changes: map[memberOf]dossier.Entry{}, tried: map[string]int{}, look: h.Plan.WhereToLook(h.Dossier, h.Statuses)}
+	t := Home{Assessment: h, People: people, changes: map[memberOf]dossier.Entry{}, tried: map[string]int{}, look: h.Plan.WhereToLook(h.Statuses)}
 	for _, one := range h.Attempts {
 		t.tried[proving.TestID(one.Test, one.Subjects)]++
 	}

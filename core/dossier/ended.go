@@ -50,7 +50,7 @@ func (Observed) Values() []string {
 	return out
 }
 
-// Fits reports whether a machine that saw this can have come to that outcome: what went right is no failure, and only what went right passes.
+// Fits reports whether a machine that saw this could have reached that outcome: only what went right passes, and what went right never fails.
 func (o Observed) Fits(outcome Outcome) bool {
 	class := o.Class()
 	switch outcome {

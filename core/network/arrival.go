@@ -116,7 +116,7 @@ func Arrive(d *dossier.Dossier, p Place) []Remark {
 	return out
 }
 
-// Here reports whether a machine stands in the home, so that what it asks there is asked of the home's own devices: it is in a recorded segment,
+// Here reports whether a machine can be sure of being in the home, so that it asks the home's own devices and no others: it is in a recorded segment,
 // where the gateway or a neighbour is as recorded, and no other machine has the gateway's address. A home on loopback is in every machine.
 func Here(d *dossier.Dossier, p Place) bool {
 	if slices.ContainsFunc(d.Segments, func(s dossier.Segment) bool { return s.Prefix.IsValid() && s.Prefix.Addr().IsLoopback() }) {

@@ -184,7 +184,7 @@ func (p *Plan) changes() []change {
 		case len(owed) > 0:
 			one.Code, one.always = DoubtFollowUp, true
 			one.Values["followUps"] = text(owed)
-		case c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c):
+		case p.unconfirmed(c):
 			one.Code = DoubtReset
 		case c.Effect == "":
 			one.Code = DoubtChange
@@ -196,13 +196,24 @@ func (p *Plan) changes() []change {
 	return out
 }
 
+// unconfirmed reports whether a change is a reset after which nobody has found the settings to be as they must be.
+func (p *Plan) unconfirmed(c dossier.Change) bool {
+	return c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c)
+}
+
+// settingsOn returns the settings recorded for a device and for what runs on it.
+func (p *Plan) settingsOn(device dossier.ID[dossier.Device]) []dossier.Setting {
+	settings := slices.Clone(p.view.SettingsOf(device.Ref()))
+	for _, s := range p.view.SoftwareOf(device) {
+		settings = append(settings, p.view.SettingsOf(s.ID.Ref())...)
+	}
+	return settings
+}
+
 // confirmed reports whether every setting recorded for a device that was reset has been confirmed
 // since; where none is recorded, nothing was.
 func (p *Plan) confirmed(c dossier.Change) bool {
-	settings := slices.Clone(p.view.SettingsOf(c.Device.Ref()))
-	for _, s := range p.view.SoftwareOf(c.Device) {
-		settings = append(settings, p.view.SettingsOf(s.ID.Ref())...)
-	}
+	settings := p.settingsOn(c.Device)
 	return len(settings) > 0 && !slices.ContainsFunc(settings, func(s dossier.Setting) bool { return !s.ConfirmedAt.After(c.At) })
 }
 

@@ -47,7 +47,7 @@ func (c Case) subject() dossier.Ref {
 }
 
 // Kind declares one kind of test: what it is about, when it is asked and why, who can judge it, what
-// its proof stands on, and by which act it is done. Which kinds of path it can prove stands in the
+// its proof stands on, and by which act it is done. Which kinds of path it can prove is in the
 // table of path kinds.
 type Kind struct {
 	Name    string
@@ -56,7 +56,7 @@ type Kind struct {
 	After   []string // kinds that must have passed before, on the same path
 	On      Basis
 	Act     string // name of the act that proves it
-	Quiet   bool   // a machine that carries it out disturbs nobody and changes nothing: it is repeated at night
+	Quiet   bool   // run by a machine, it disturbs nobody and changes nothing, so it is repeated at night
 	asked   asking
 	by      func(*dossier.Index, Case) By
 }

@@ -25,32 +25,30 @@ type Look struct {
 }
 
 // WhereToLook returns for each path on which a test has failed, on facts that hold, the first that did.
-func (p *Plan) WhereToLook(d *dossier.Dossier, statuses []TestStatus) map[dossier.ID[dossier.Path]]Look {
-	out := map[dossier.ID[dossier.Path]]Look{}
-	by := map[dossier.ID[dossier.Path]][]TestStatus{}
+func (p *Plan) WhereToLook(statuses []TestStatus) map[dossier.ID[dossier.Path]]Look {
+	first := map[dossier.ID[dossier.Path]]TestStatus{}
 	for _, st := range statuses {
-		by[st.Test.Path] = append(by[st.Test.Path], st)
-	}
-	for path, list := range by {
-		slices.SortStableFunc(list, func(a, b TestStatus) int {
-			return slices.Index(kindNames, a.Test.Kind.Name) - slices.Index(kindNames, b.Test.Kind.Name)
-		})
-		first := slices.IndexFunc(list, func(st TestStatus) bool { return st.Status == Failed })
-		if first < 0 {
-			continue
+		if f, failed := first[st.Test.Path]; st.Status == Failed && (!failed || rank(st) < rank(f)) {
+			first[st.Test.Path] = st
 		}
-		look := Look{First: list[first].Test.ID()}
-		for _, before := range list[:first] {
-			if before.Test.Required && before.Test.Kind.Act == "ask-source" && before.Status != Proven && before.Status != Marginal && before.Status != Waived {
-				look.Unknown = append(look.Unknown, before.Test.ID())
+	}
+	out := make(map[dossier.ID[dossier.Path]]Look, len(first))
+	for path, f := range first {
+		attempt, _ := p.view.Attempts.Get(f.Attempt)
+		look := Look{First: f.Test.ID(), Stage: stageOf(f.Test.Kind, attempt.Observed.Class())}
+		for _, st := range statuses {
+			shown := st.Status == Proven || st.Status == Marginal || st.Status == Waived
+			if st.Test.Path == path && st.Test.Required && st.Test.Kind.Act == "ask-source" && !shown && rank(st) < rank(f) {
+				look.Unknown = append(look.Unknown, st.Test.ID())
 			}
 		}
-		attempt, _ := d.Attempts.Get(list[first].Attempt)
-		look.Stage = stageOf(list[first].Test.Kind, attempt.Observed.Class())
 		out[path] = look
 	}
 	return out
 }
+
+// rank is where a test stands outward from the source.
+func rank(st TestStatus) int { return slices.Index(kindNames, st.Test.Kind.Name) }
 
 // stageOf is where a kind of test looks, by how it failed.
 func stageOf(k *Kind, class dossier.Class) Stage {
@@ -58,7 +56,7 @@ func stageOf(k *Kind, class dossier.Class) Stage {
 	case "reach":
 		switch class {
 		case dossier.ClassRefused:
-			return StageMachine // something is there that lets nobody in, or the program does not run
+			return StageMachine // something there refuses connections, or the program is not running
 		case dossier.ClassSilent, "":
 			return StageNetwork
 		}

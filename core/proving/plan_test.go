@@ -134,16 +134,16 @@ func TestWhatIsRepeatedByNight(t *testing.T) {
 		}
 	}
 	d := homes.Small().Clone()
-	all, asleep := proving.NewPlan(d.Index()).AtNight(d.Index())
+	all, asleep := proving.NewPlan(d.Index()).AtNight()
 	assert.NotEmpty(t, all)
 	assert.Zero(t, asleep)
 	d.Folders[0].LiesOn, d.Devices[1].Standby = d.Devices[1].ID, dossier.Yes
-	_, asleep = proving.NewPlan(d.Index()).AtNight(d.Index())
+	_, asleep = proving.NewPlan(d.Index()).AtNight()
 	assert.NotZero(t, asleep, "its files lie on what sleeps")
 	for i := range d.Devices {
 		d.Devices[i].Standby = dossier.Yes
 	}
-	none, asleep := proving.NewPlan(d.Index()).AtNight(d.Index())
+	none, asleep := proving.NewPlan(d.Index()).AtNight()
 	assert.Empty(t, none)
 	assert.Equal(t, len(all), asleep)
 }
@@ -157,7 +157,7 @@ func TestWhatAChangeLeavesToDo(t *testing.T) {
 		FollowUps: []dossier.FollowUp{dossier.FollowUpRestart, dossier.FollowUpSave, dossier.FollowUpRebuild}, Done: []dossier.FollowUp{dossier.FollowUpRestart}})
 	homes.PutIn(d, 3, dossier.Change{Device: server, What: "reset", At: homes.Day.Add(time.Hour), Effect: dossier.EffectReset, SettingsCopy: homes.ID[dossier.SettingsCopy](1)})
 	d.Sources[0].ShownName, d.Sources[0].Port = "Granite", 8200
-	owed := proving.Unfinished(d.Index())
+	owed := proving.NewPlan(d.Index()).Unfinished()
 	require.Len(t, owed, 2)
 	codes := func(o proving.UnfinishedChange) (out []string) {
 		for _, i := range o.Items {
@@ -170,9 +170,9 @@ func TestWhatAChangeLeavesToDo(t *testing.T) {
 	assert.Equal(t, "Rebuild the catalogue. This loses: watched marks.", wording.ToDo("rebuild-catalogue", owed[0].Items[1].Values))
 	assert.Subset(t, codes(owed[1]), []string{"copy-holds", "shown-name", "address", "offers"})
 	d.Changes[1].SettingsCopy = ""
-	assert.Contains(t, codes(proving.Unfinished(d.Index())[1]), "no-copy")
+	assert.Contains(t, codes(proving.NewPlan(d.Index()).Unfinished()[1]), "no-copy")
 	d.Changes[1].ConfirmedAt = homes.Day.Add(2 * time.Hour)
-	assert.Len(t, proving.Unfinished(d.Index()), 1, "the settings were confirmed")
+	assert.Len(t, proving.NewPlan(d.Index()).Unfinished(), 1, "the settings were confirmed")
 	for _, word := range append(dossier.FollowUp("").Values(), proving.ToDoCodes...) {
 		assert.Contains(t, wording.ToDos, word)
 	}
@@ -191,7 +191,7 @@ func TestWhereToLook(t *testing.T) {
 	}
 	look := func() (proving.Look, bool) {
 		p := proving.NewPlan(d.Index())
-		l, failed := p.WhereToLook(d, proving.Statuses(p, proving.Against{}))[path]
+		l, failed := p.WhereToLook(proving.Statuses(p, proving.Against{}))[path]
 		return l, failed
 	}
 	kind := func(id string) string { k, _, _ := strings.Cut(id, ":"); return k }

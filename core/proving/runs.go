@@ -29,7 +29,8 @@ func (p *Plan) ForMachine(wanted func(Test) bool) []Test {
 
 // AtNight returns what a machine repeats at night, in the order in which it does, and how many tests it leaves out because a machine that they
 // ask may be asleep then: silence would prove nothing, and asking might wake it.
-func (p *Plan) AtNight(x *dossier.Index) (tests []Test, asleep int) {
+func (p *Plan) AtNight() (tests []Test, asleep int) {
+	x := p.view.Index
 	for _, t := range p.ForMachine(func(t Test) bool { return t.Kind.Quiet }) {
 		path, _ := x.Paths.Get(t.Path)
 		source, _ := x.Sources.Get(path.Source)

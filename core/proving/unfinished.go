@@ -6,42 +6,32 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/network"
 )
 
 // UnfinishedChange is a change with what it still needs: follow-ups that are to be done, and, after a reset that was not confirmed, what has to be looked at.
 type UnfinishedChange struct {
 	Change dossier.ID[dossier.Change]
-	Items  []ToDo
-}
-
-// ToDo is one thing that is still to be done. Subject is the record that it is about.
-type ToDo struct {
-	Code    string
-	Subject dossier.Ref
-	Values  map[string]string
+	Items  []network.Remark // each about a record
 }
 
 // ToDoCodes are the codes of what may be to do beside follow-ups, which are named as they are.
 var ToDoCodes = []string{"effect-unknown", "copy-holds", "copy-holds-catalogue", "no-copy", "shown-name", "address", "offers", "admissions", "start-up", "openings", "settings"}
 
 // Unfinished returns the changes that are not finished, the oldest first.
-func Unfinished(x *dossier.Index) []UnfinishedChange {
-	p := &Plan{view: look(x)}
+func (p *Plan) Unfinished() []UnfinishedChange {
+	x := p.view.Index
 	var out []UnfinishedChange
 	for _, c := range x.Changes {
 		one := UnfinishedChange{Change: c.ID}
 		for _, f := range c.Outstanding() {
-			values := map[string]string{}
-			if f == dossier.FollowUpRebuild {
-				values["losses"] = c.Losses
-			}
-			one.Items = append(one.Items, ToDo{string(f), c.ID.Ref(), values})
+			one.Items = append(one.Items, network.NewRemark(string(f), c.ID.Ref(), "losses", c.Losses))
 		}
 		if c.Effect == "" {
-			one.Items = append(one.Items, ToDo{"effect-unknown", c.ID.Ref(), nil})
+			one.Items = append(one.Items, network.NewRemark("effect-unknown", c.ID.Ref()))
 		}
-		if c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c) {
-			one.Items = append(one.Items, afterReset(x, c)...)
+		if p.unconfirmed(c) {
+			one.Items = append(one.Items, p.afterReset(c)...)
 		}
 		if len(one.Items) > 0 {
 			out = append(out, one)
@@ -57,14 +47,11 @@ func Unfinished(x *dossier.Index) []UnfinishedChange {
 
 // afterReset returns what has to be looked at on a device that was reset to its defaults: what the copy gives back and what it does not, and
 // everything that is recorded of the device and that such a reset takes away.
-func afterReset(x *dossier.Index, c dossier.Change) []ToDo {
-	var out []ToDo
+func (p *Plan) afterReset(c dossier.Change) []network.Remark {
+	x := p.view.Index
+	var out []network.Remark
 	add := func(code string, about dossier.Ref, pairs ...string) {
-		values := map[string]string{}
-		for i := 0; i+1 < len(pairs); i += 2 {
-			values[pairs[i]] = pairs[i+1]
-		}
-		out = append(out, ToDo{code, about, values})
+		out = append(out, network.NewRemark(code, about, pairs...))
 	}
 	switch s, there := x.SettingsCopies.Get(c.SettingsCopy); {
 	case there && s.Holds == dossier.CopyCatalogue:
@@ -100,9 +87,7 @@ func afterReset(x *dossier.Index, c dossier.Change) []ToDo {
 	if admitted > 0 {
 		add("admissions", c.Device.Ref(), "n", strconv.Itoa(admitted))
 	}
-	settings := slices.Clone(x.SettingsOf(c.Device.Ref()))
 	for _, s := range x.SoftwareOf(c.Device) {
-		settings = append(settings, x.SettingsOf(s.ID.Ref())...)
 		if s.Starts != "" {
 			add("start-up", s.ID.Ref(), "program", s.Name, "starts", string(s.Starts))
 		}
@@ -110,8 +95,8 @@ func afterReset(x *dossier.Index, c dossier.Change) []ToDo {
 	if n := len(x.OpeningsOf(c.Device)); n > 0 {
 		add("openings", c.Device.Ref(), "n", strconv.Itoa(n))
 	}
-	if len(settings) > 0 {
-		add("settings", c.Device.Ref(), "n", strconv.Itoa(len(settings)))
+	if n := len(p.settingsOn(c.Device)); n > 0 {
+		add("settings", c.Device.Ref(), "n", strconv.Itoa(n))
 	}
 	return out
 }
