@@ -7,6 +7,9 @@ import (
 	"kaiku/wording"
 )
 
+// nightlySet says when tests are repeated, and in whose name.
+const nightlySet = "Tests are repeated every night at %s, in the name of %s."
+
 // testNightly shows, sets or ends the repetition of tests by night.
 func (a *App) testNightly() *cobra.Command {
 	return &cobra.Command{Use: "nightly [TIME]", Short: "Show or set when tests are repeated by night", Args: cobra.MaximumNArgs(1), ValidArgs: []string{"never"},
@@ -31,7 +34,7 @@ func (a *App) testNightly() *cobra.Command {
 			if n.At == "" {
 				return a.done(n, "Tests are no longer repeated by night.")
 			}
-			return a.done(n, "Tests are repeated every night at %s, in the name of %s.", n.At, n.By)
+			return a.done(n, nightlySet, n.At, n.By)
 		}}
 }
 
@@ -53,7 +56,7 @@ func (a *App) nightlyShown(cmd *cobra.Command, code string) error {
 		if n.At == "" {
 			a.say("Tests are not repeated by night.")
 		} else {
-			a.say("Tests are repeated every night at %s, in the name of %s.", n.At, n.By)
+			a.say(nightlySet, n.At, n.By)
 		}
 		if n.Last != nil {
 			a.say("%s", n.Last.Sentence)

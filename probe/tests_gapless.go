@@ -13,7 +13,7 @@ import (
 const (
 	// nearEnd is how long before the end of the first track the machine jumps to.
 	nearEnd = 8 * time.Second
-	// gapSeen is the shortest gap that can be seen: positions are told in whole seconds, and asked for five times in each.
+	// gapSeen is the shortest gap that can be detected: positions are given in whole seconds, and polled five times a second.
 	gapSeen = 2 * time.Second
 	// nextWithin is how long after the end of the first track the second one has to come.
 	nextWithin = 10 * time.Second
@@ -27,14 +27,9 @@ func (v *visit) gapless(ctx context.Context) {
 		return
 	}
 	first, second, ok := r.pair(ctx)
-	if !ok {
+	if !ok || !r.hand(ctx, first) {
 		return
 	}
-	if _, err := r.transport.call(ctx, "SetAVTransportURI", "InstanceID", "0", "CurrentURI", first.res.address, "CurrentURIMetaData", didlOf(first)); err != nil {
-		r.refused(err)
-		return
-	}
-	r.title, r.length = first.title, first.length
 	defer r.end(ctx)
 	if _, err := r.transport.call(ctx, "SetNextAVTransportURI", "InstanceID", "0", "NextURI", second.res.address, "NextURIMetaData", didlOf(second)); err != nil {
 		var no *fault

@@ -3,7 +3,8 @@ package probe
 import (
 	"context"
 	"errors"
-	"net/url"
+	"fmt"
+	"net/netip"
 	"slices"
 	"strings"
 	"time"
@@ -12,9 +13,8 @@ import (
 	"kaiku/core/proving"
 )
 
-// keptOut asks the server in the name of the path's device, and as a device that nobody knows, whether the restricted folders are shown. Only the
-// name can be borrowed, not the address: where both are shown the same, the server may know its devices by something else, and a person has to
-// look.
+// keptOut asks the server for the restricted folders twice: under the name of the path's device, and as a device it does not know. Only the name
+// can be borrowed, not the address: if both are shown the same, the server may recognise its devices in some other way, and a person has to look.
 func (v *visit) keptOut(ctx context.Context, t proving.Test) {
 	now := time.Now()
 	if v.prober.Now != nil {
@@ -108,7 +108,7 @@ func (v *visit) shownTo(ctx context.Context, name string) (map[string]int, bool)
 	if name != "" {
 		client.Transport = agent{client.Transport, name}
 	}
-	root, err := Describe(ctx, client, &url.URL{Scheme: "http", Host: at, Path: "/" + strings.TrimPrefix(v.source.Locator, "/")})
+	root, err := Describe(ctx, client, place(netip.AddrPortFrom(v.d.AddressOf(v.source), uint16(v.source.Port)), v.source.Locator))
 	var directory *upnpClient
 	if err == nil {
 		directory, err = root.directory()
@@ -127,7 +127,7 @@ func (v *visit) shownTo(ctx context.Context, name string) (map[string]int, bool)
 	}
 	var no *fault
 	if err != nil && (name == "" || !errors.As(err, &no)) {
-		v.see(dossier.Impossible, replyCode(err), "address", at, "seconds", "5")
+		v.see(dossier.Impossible, replyCode(err), "address", at, "seconds", fmt.Sprint(int(replyTime.Seconds())))
 		return nil, false
 	}
 	return out, true // a device that is refused is shown nothing

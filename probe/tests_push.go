@@ -149,12 +149,13 @@ func (r *renderer) load(ctx context.Context) bool {
 		r.see(dossier.Impossible, "nothing-to-play")
 		return false
 	}
-	r.title, r.length = best.title, best.length
-	if _, err := r.transport.call(ctx, "SetAVTransportURI", "InstanceID", "0", "CurrentURI", best.res.address, "CurrentURIMetaData", didlOf(best)); err != nil {
-		r.refused(err)
-		return false
-	}
-	return true
+	return r.hand(ctx, best)
+}
+
+// hand hands the renderer what it is to play.
+func (r *renderer) hand(ctx context.Context, o object) bool {
+	r.title, r.length = o.title, o.length
+	return r.do(ctx, "SetAVTransportURI", "CurrentURI", o.res.address, "CurrentURIMetaData", didlOf(o))
 }
 
 // weight orders items by how much they ask for: their rate, or where that is not known their size.

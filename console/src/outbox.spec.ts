@@ -140,7 +140,7 @@ test('the pause before it is tried again grows from two seconds to a minute', as
   }
 })
 
-test('what can be sent at once is answered at once; without a line, or behind others, it is kept; and a refusal is told', async () => {
+test('a write is sent straight away where possible, kept when offline or behind others, and a refusal is passed on', async () => {
   const box = await page()
   expect(await box.sendOrKeep(async () => 'made', write('one'))).toBe('made')
   expect(box.outbox.parcels).toEqual([])

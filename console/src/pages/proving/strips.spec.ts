@@ -13,7 +13,7 @@ test('each day reaches to the next, and the last to now', () => {
   ])
 })
 
-test('a room that came later is empty before, and nothing at all is no error', () => {
+test('a room added later is empty until then, and an empty history is fine', () => {
   const history = { rooms: [], days: [day('2026-11-01T00:00:00Z'), day('2026-11-02T00:00:00Z', { required: 2, untried: 2 })] }
   expect(blocksOf(history, 0, Date.parse('2026-11-03T00:00:00Z'))).toEqual([{ x: 0.5, width: 0.5, y: 0, height: 1, layer: 'untried' }])
   expect(blocksOf({ rooms: [], days: [] }, 0, 0)).toEqual([])
