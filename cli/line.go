@@ -45,11 +45,16 @@ func (a *App) lineMeasureCommand() *cobra.Command {
 			}
 			return a.lineMeasure(cmd.Context(), args, responder, token, guard, dry)
 		}}
-	c.Flags().StringVar(&responder, "responder", a.env("KAIKU_LINE_RESPONDER", ""), "URL of the firm's responder (KAIKU_LINE_RESPONDER)")
+	a.responderFlag(c, &responder)
 	a.tokenFileFlag(c, &tokenFile)
 	a.withinFlag(c, &within)
 	dryFlag(c, &dry)
 	return c
+}
+
+// responderFlag adds the flag that names the firm's responder.
+func (a *App) responderFlag(c *cobra.Command, url *string) {
+	c.Flags().StringVar(url, "responder", a.env("KAIKU_LINE_RESPONDER", ""), "URL of the firm's responder (KAIKU_LINE_RESPONDER)")
 }
 
 // tokenFileFlag adds the flag that names the file with the responder's token.
@@ -60,7 +65,7 @@ func (a *App) tokenFileFlag(c *cobra.Command, file *string) {
 func (a *App) lineRespondCommand() *cobra.Command {
 	var listen, tokenFile string
 	c := &cobra.Command{Use: "respond", Short: "Run the firm's responder for line measurements, until Ctrl-C",
-		Long:    "Answers kaiku line measure: sends and receives data and says from which address it was called. It answers only callers that know the token, four at a time. Run it where it can be reached over both IPv4 and IPv6.",
+		Long:    "Answers kaiku line measure: sends and receives data, says from which address it was called, and calls back at a port of that address. It answers only callers that know the token, four at a time. Run it where it can be reached over both IPv4 and IPv6.",
 		Example: "  kaiku line respond --listen 0.0.0.0:7450 --token-file /etc/kaiku/line-token",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			token, err := a.secret(tokenFile, "Token: ", "--token-file")

@@ -51,14 +51,25 @@ func (a *App) testSteps() *cobra.Command {
 func (a *App) testRunCommand() *cobra.Command {
 	var within []string
 	var shares shareLogin
+	var responder, tokenFile string
 	c := &cobra.Command{Use: "run [KIND]", Short: "Run the tests that a machine can do, from this machine",
-		Long:              "Runs the automatic tests from this machine, which must be on the home's network, and records each attempt. They run outward from the source, and a test is left out if one that it needs has failed: the first that fails says where to look. stays-found goes on for half an hour and is run only if it is named. Nothing outside --probe-within and the home's recorded segments is contacted. Ctrl-C stops; what has been recorded stays. The exit code is 3 if a test did not pass.",
+		Long:              "Runs the automatic tests from this machine, which must be on the home's network, and records each attempt. They run outward from the source, and a test is left out if one that it needs has failed: the first that fails says where to look. stays-found goes on for half an hour and long-play for an hour; they are run only if they are named. With --responder, the firm's responder tries from outside whether the home can be reached there. Nothing else outside --probe-within and the home's recorded segments is contacted. Ctrl-C stops; what has been recorded stays. The exit code is 3 if a test did not pass.",
 		Example:           "  kaiku test run --probe-within 10.20.4.0/24\n  kaiku test run reach --dry-run --probe-within 10.20.4.0/24",
 		ValidArgsFunction: cobra.FixedCompletions(proving.AutomaticKinds(), cobra.ShellCompDirectiveNoFileComp)}
 	var dry bool
 	c.RunE = func(cmd *cobra.Command, args []string) error {
-		return a.testRun(cmd.Context(), args, within, shares, dry)
+		far := probe.FirmResponder{URL: responder}
+		if responder != "" && !dry {
+			token, err := a.secret(tokenFile, "Token of the responder: ", "--token-file")
+			if err != nil {
+				return err
+			}
+			far.Token = token
+		}
+		return a.testRun(cmd.Context(), args, within, shares, far, dry)
 	}
+	a.responderFlag(c, &responder)
+	a.tokenFileFlag(c, &tokenFile)
 	a.withinFlag(c, &within)
 	a.shareFlags(c, &shares)
 	dryFlag(c, &dry)
@@ -308,7 +319,7 @@ func waiverText(w *wire.Waiver) string {
 	return text
 }
 
-func (a *App) testRun(ctx context.Context, args, within []string, shares shareLogin, dry bool) error {
+func (a *App) testRun(ctx context.Context, args, within []string, shares shareLogin, far probe.FirmResponder, dry bool) error {
 	guard, err := guard(within)
 	if err != nil {
 		return err
@@ -324,7 +335,8 @@ func (a *App) testRun(ctx context.Context, args, within []string, shares shareLo
 	if err != nil {
 		return err
 	}
-	tests := proving.NewPlan(d.Index()).ForMachine(wanted)
+	plan := proving.NewPlan(d.Index())
+	tests := plan.ForMachine(wanted)
 	rows := [][]string{}
 	for _, t := range tests {
 		rows = append(rows, []string{t.Kind.Name, d.FullLabel(t.Subjects[0])})
@@ -341,10 +353,10 @@ func (a *App) testRun(ctx context.Context, args, within []string, shares shareLo
 	}
 	ctx, stop := signal.NotifyContext(ctx, syscall.SIGINT, syscall.SIGTERM)
 	defer stop()
-	r := testRun{App: a, d: d, prober: probe.Prober{Guard: guard, Shares: login}, passed: proving.Run{}, rows: [][]string{}, made: []wire.AttemptMade{}}
+	r := testRun{App: a, d: d, prober: probe.Prober{Guard: guard, Shares: login, Responder: far}, passed: proving.Run{}, rows: [][]string{}, made: []wire.AttemptMade{}}
 	if lasts := tests[0].Kind.Lasts(); lasts > 0 {
 		a.note("Running %s of %s at once, for %s; Ctrl-C stops ...", args[0], wording.Count(len(tests), "path"), wording.Count(int(lasts.Minutes()), "minute"))
-		err = r.beside(ctx, tests)
+		err = r.beside(ctx, plan.Beside(tests))
 	} else {
 		err = r.oneByOne(ctx, tests)
 	}
@@ -389,20 +401,29 @@ func (r *testRun) oneByOne(ctx context.Context, tests []proving.Test) error {
 	return nil
 }
 
-// beside carries out tests that go on for long, all at once.
-func (r *testRun) beside(ctx context.Context, tests []proving.Test) error {
-	results, errs := make([]proving.Result, len(tests)), make([]error, len(tests))
+// beside carries out tests that go on for long, each row of them beside the others.
+func (r *testRun) beside(ctx context.Context, rows [][]proving.Test) error {
+	results, errs := make([][]proving.Result, len(rows)), make([]error, len(rows))
 	var all sync.WaitGroup
-	for n, t := range tests {
-		all.Go(func() { results[n], errs[n] = r.prober.Probe(ctx, r.d, t) })
+	for n, row := range rows {
+		results[n] = make([]proving.Result, len(row))
+		all.Go(func() {
+			for i, t := range row {
+				if results[n][i], errs[n] = r.prober.Probe(ctx, r.d, t); errs[n] != nil {
+					return
+				}
+			}
+		})
 	}
 	all.Wait()
-	for n, t := range tests {
-		if err := errs[n]; err != nil {
-			return err
-		}
-		if err := r.record(ctx, t, results[n]); err != nil {
-			return err
+	for n, row := range rows {
+		for i, t := range row {
+			if errs[n] != nil {
+				return errs[n]
+			}
+			if err := r.record(ctx, t, results[n][i]); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

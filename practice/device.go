@@ -27,17 +27,18 @@ type Device struct {
 	Address  netip.AddrPort // where its web server or its main service is
 	Segment  netip.Prefix
 
-	house  *House
-	host   byte
-	like   string   // host name in the Keeper's House whose faults this device has; its own where empty
-	shelf  []folder // what a server offers
-	sinks  []string // the media types that a screen or a player decodes; where able is set, whole entries of protocolInfo
-	able   *ability // what it can decode, where it does not follow from how it says it
-	marks  bool     // it remembers where playing was stopped
-	only   string   // a fault without which it is not there
-	sleeps bool
-	parts  []part
-	open   []part
+	house    *House
+	host     byte
+	like     string   // host name in the Keeper's House whose faults this device has; its own where empty
+	shelf    []folder // what a server offers
+	sinks    []string // the media types that a screen or a player decodes; where able is set, whole entries of protocolInfo
+	able     *ability // what it can decode, where it does not follow from how it says it
+	converts bool     // it offers its Matroska films as MP4 too
+	marks    bool     // it remembers where playing was stopped
+	only     string   // a fault without which it is not there
+	sleeps   bool
+	parts    []part
+	open     []part
 
 	mu     sync.Mutex
 	asleep bool

@@ -60,7 +60,7 @@ func (h *House) keepersHouse() {
 
 // sailLoft furnishes the boatyard attic: an archive server, a projector's player and a screen.
 func (h *House) sailLoft() {
-	h.Server = h.server(10, layout.ServerPort, &Device{Name: "Sail Loft", Make: "Tuulkivi", Model: "TK-8 Vault", HostName: "vault", Software: "Ahtola/3.1", like: "granite"}, []folder{
+	h.Server = h.server(10, layout.ServerPort, &Device{Name: "Sail Loft", Make: "Tuulkivi", Model: "TK-8 Vault", HostName: "vault", Software: "Ahtola/3.1", like: "granite", converts: true}, []folder{
 		{"Photographs", numbered(48214, item{"Hull", "hull.jpg", "object.item.imageItem.photo", "image/jpeg", 0.262144, time.Second})},
 		{"Films", numbered(38, film("Film", "film.mkv", "video/x-matroska", 58, 112*time.Minute))},
 		{"Films, converted", numbered(38, film("Film", "film.mp4", "video/mp4", 9, 112*time.Minute))},

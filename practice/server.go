@@ -239,8 +239,12 @@ func (l *library) entry(n, m int, i item) string {
 	if l.device.on("unknown-titles") {
 		title = "Unknown"
 	}
-	return fmt.Sprintf(`<item id="%d-%d" parentID="%d" restricted="1"><dc:title>%s</dc:title><upnp:class>%s</upnp:class><res protocolInfo="http-get:*:%s:*" size="%d" duration="%s" bitrate="%d">http://%s/media/%d-%d</res></item>`,
-		n, m, n, escape(title), i.class, i.mime, i.size(), clock(i.length), int(i.mbps*1e6/8), l.device.Address, n, m)
+	converted := ""
+	if l.device.converts && i.mime == "video/x-matroska" {
+		converted = fmt.Sprintf(`<res protocolInfo="http-get:*:video/mp4:*" duration="%s">http://%s/media/%d-%d/converted</res>`, clock(i.length), l.device.Address, n, m)
+	}
+	return fmt.Sprintf(`<item id="%d-%d" parentID="%d" restricted="1"><dc:title>%s</dc:title><upnp:class>%s</upnp:class><res protocolInfo="http-get:*:%s:*" size="%d" duration="%s" bitrate="%d">http://%s/media/%d-%d</res>%s</item>`,
+		n, m, n, escape(title), i.class, i.mime, i.size(), clock(i.length), int(i.mbps*1e6/8), l.device.Address, n, m, converted)
 }
 
 // mediaHandlers serve items with byte ranges (RFC 9110, section 14), at the rate of who fetches.
@@ -263,7 +267,11 @@ func mediaHandlers(d *Device, mux *http.ServeMux) {
 		}
 		i := shelf[n-1].items[m-1]
 		station, _ := netip.ParseAddrPort(r.RemoteAddr)
-		w.Header().Set("Content-Type", i.mime)
+		kind := i.mime
+		if strings.HasSuffix(r.URL.Path, "/converted") && d.converts {
+			kind = "video/mp4"
+		}
+		w.Header().Set("Content-Type", kind)
 		http.ServeContent(&paced{ResponseWriter: w, rate: func() float64 {
 			rate := d.house.rateOf(station.Addr())
 			if d.on("rate-cap") && (rate == 0 || rate > 2) {

@@ -30,6 +30,7 @@ type object struct {
 	class     string // UPnP class, such as object.item.videoItem.movie
 	of        string // id of the item that it refers to, if it only stands for one (refID)
 	res       resource
+	others    []resource    // other forms of it, which a server makes as they are asked for
 	length    time.Duration // how long it plays; 0 where that is not said
 }
 
@@ -74,14 +75,18 @@ func readObjects(didl string) ([]object, error) {
 	for _, i := range doc.Items {
 		o := object{id: i.ID, title: plainTitle(i.Title), class: i.Class, of: i.RefID}
 		for _, r := range i.Res {
-			// The first is the original; what follows are other forms of it, which a server makes as they are asked for.
-			if strings.HasPrefix(r.Protocol, "http-get:") || r.Protocol == "" {
-				size, _ := strconv.ParseInt(strings.TrimSpace(r.Size), 10, 64)
-				date, _ := time.Parse(time.DateOnly, i.Date[:min(len(i.Date), 10)])
-				o.length, _ = clockOf(r.Duration)
-				o.res = resource{strings.TrimSpace(r.Address), mediaType(r.Protocol), max(size, 0), date}
-				break
+			if !strings.HasPrefix(r.Protocol, "http-get:") && r.Protocol != "" {
+				continue
 			}
+			size, _ := strconv.ParseInt(strings.TrimSpace(r.Size), 10, 64)
+			date, _ := time.Parse(time.DateOnly, i.Date[:min(len(i.Date), 10)])
+			one := resource{strings.TrimSpace(r.Address), mediaType(r.Protocol), max(size, 0), date}
+			if o.res != (resource{}) { // the first is the original
+				o.others = append(o.others, one)
+				continue
+			}
+			o.length, _ = clockOf(r.Duration)
+			o.res = one
 		}
 		out = append(out, o)
 	}

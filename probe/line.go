@@ -27,7 +27,7 @@ const (
 )
 
 // LineResponder is the far end of measurements of internet lines: it says from which address it
-// is called, sends and takes. It answers only who knows the token, a few at a time.
+// is called, sends and takes, and calls back at a port. It answers only who knows the token, a few at a time.
 func LineResponder(token string) http.Handler {
 	mux := http.NewServeMux()
 	slots := make(chan struct{}, 4)
@@ -66,6 +66,7 @@ func LineResponder(token string) http.Handler {
 		}
 		_ = json.NewEncoder(w).Encode(map[string]netip.Addr{"address": from.Addr().Unmap().WithZone("")})
 	}))
+	mux.HandleFunc("POST /line/call-back", guarded(slotted(callsBack)))
 	mux.HandleFunc("GET /line/down", guarded(slotted(func(w http.ResponseWriter, _ *http.Request) {
 		b := make([]byte, 64<<10)
 		_, _ = rand.Read(b)

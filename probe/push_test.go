@@ -25,6 +25,7 @@ type transport struct {
 	began time.Time
 	at    func(since time.Duration) string // position since Play
 	fault int                              // answered to Play
+	ends  time.Duration                    // after Play, when it has come to the end of the title; 0 for never
 	gone  time.Duration                    // after Play, when it vanishes; 0 for never
 }
 
@@ -51,6 +52,9 @@ func (x *transport) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	case "Stop":
 		x.state = "STOPPED"
 	case "GetTransportInfo":
+		if x.ends > 0 && x.state == "PLAYING" && time.Since(x.began) > x.ends {
+			x.state = "STOPPED"
+		}
 		inner = "<CurrentTransportState>" + x.state + "</CurrentTransportState>"
 	case "GetPositionInfo":
 		at := "0:00:00"
@@ -103,7 +107,7 @@ func TestWhatIsSeenOfPlaying(t *testing.T) {
 			t.Parallel()
 			r := facing(t, c.x)
 			if took, ok := r.start(t.Context()); ok {
-				r.judge(t.Context(), took)
+				r.judge(t.Context(), took, startsSoon, startsLate)
 			}
 			assert.Equal(t, c.outcome, r.result.Outcome, "%s %v", r.result.Observed, r.result.Said)
 			assert.Equal(t, c.observed, string(r.result.Observed))

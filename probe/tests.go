@@ -35,6 +35,7 @@ type Prober struct {
 	SearchEach time.Duration // how often it does; 0 for a minute
 	WatchFor   time.Duration // for how long a source is watched while a person works; 0 for half an hour
 	WatchEach  time.Duration // how often it is asked then; 0 for a second
+	Responder  FirmResponder // who calls the home from outside; without an address nobody does
 	PlaysFor   time.Duration // for how long something is played; 0 for three minutes
 }
 
@@ -43,7 +44,9 @@ func (p Prober) lasts(kind string) time.Duration {
 	switch kind {
 	case "stays-found":
 		return cmp.Or(p.SearchesOn, proving.SearchesOn)
-	case "plays":
+	case "long-play":
+		return cmp.Or(p.PlaysFor, proving.LongPlay)
+	case "plays", "converts":
 		return 2 * cmp.Or(p.PlaysFor, playsFor)
 	case "busy-set":
 		return 2 * cmp.Or(p.PlaysFor, togetherFor)
@@ -67,6 +70,9 @@ var carriers = map[string]func(*visit, context.Context, proving.Test){
 	"hours-kept":    func(v *visit, ctx context.Context, t proving.Test) { v.keptOut(ctx, t) },
 	"busy-set":      func(v *visit, ctx context.Context, t proving.Test) { v.together(ctx, t) },
 	"gapless":       func(v *visit, ctx context.Context, _ proving.Test) { v.gapless(ctx) },
+	"converts":      func(v *visit, ctx context.Context, _ proving.Test) { v.converts(ctx) },
+	"outside":       func(v *visit, ctx context.Context, _ proving.Test) { v.outside(ctx) },
+	"long-play":     func(v *visit, ctx context.Context, _ proving.Test) { v.longPlay(ctx) },
 	"plays":         func(v *visit, ctx context.Context, _ proving.Test) { v.plays(ctx) },
 	"stops":         func(v *visit, ctx context.Context, _ proving.Test) { v.stops(ctx) },
 	"seeks":         func(v *visit, ctx context.Context, _ proving.Test) { v.seeks(ctx) },

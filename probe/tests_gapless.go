@@ -70,7 +70,7 @@ func (r *renderer) pair(ctx context.Context) (first, second object, ok bool) {
 			})
 		}
 		if err != nil && !ok {
-			r.see(dossier.Fail, browseCode(err), "folder", f.Name, "address", directory.control.Host, "seconds", fmt.Sprint(int(replyTime.Seconds())))
+			r.folderFailed(err, f.Name, directory)
 			return first, second, false
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net/netip"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -39,6 +40,7 @@ type renderer struct {
 	sinks     []string // media types that it says it takes; none where it does not say
 	title     string
 	length    time.Duration // of what is played; 0 where the source does not say
+	heaviest  time.Duration // where its heaviest minute begins; 0 where that is not known, or is the beginning
 }
 
 // player finds the path's device as a renderer, and something that it can play. It disturbs nobody: where something is playing, the test is
@@ -112,9 +114,35 @@ func (r *renderer) free(ctx context.Context) bool {
 
 // load hands the renderer the heaviest item of the path that it says it can play.
 func (r *renderer) load(ctx context.Context) bool {
+	o, ok := r.pick(ctx, func(o object) (object, bool) { return o, r.takes(o.res.kind) })
+	return ok && r.hand(ctx, o)
+}
+
+// loadConverted hands the renderer the heaviest item of the path that it cannot play as it is, in a form that the source makes for it.
+func (r *renderer) loadConverted(ctx context.Context) bool {
+	asItIs := false
+	o, ok := r.pick(ctx, func(o object) (object, bool) {
+		if r.takes(o.res.kind) {
+			asItIs = true
+			return o, false
+		}
+		i := slices.IndexFunc(o.others, func(other resource) bool { return other.address != "" && r.takes(other.kind) })
+		if i >= 0 {
+			o.res = o.others[i]
+		}
+		return o, i >= 0
+	})
+	if !ok && r.result.Observed == "nothing-to-play" && asItIs {
+		r.see(dossier.Impossible, "nothing-converted")
+	}
+	return ok && r.hand(ctx, o)
+}
+
+// pick is the heaviest item of the path, other than still pictures, of those that fit and in the form that fits.
+func (r *renderer) pick(ctx context.Context, fits func(object) (object, bool)) (object, bool) {
 	directory, _, ok := r.directory(ctx)
 	if !ok {
-		return false
+		return object{}, false
 	}
 	var best object
 	items, pictures := 0, false
@@ -124,38 +152,57 @@ func (r *renderer) load(ctx context.Context) bool {
 		if err == nil && there {
 			_, err = eachItem(ctx, directory, top.id, func(_ string, o object) {
 				items++
-				if pictures = pictures || strings.HasPrefix(o.res.kind, "image/"); strings.HasPrefix(o.res.kind, "image/") {
+				if strings.HasPrefix(o.res.kind, "image/") {
+					pictures = true
 					return
 				}
-				if o.res.address != "" && r.takes(o.res.kind) && weight(o) >= weight(best) {
-					best = o
+				if fit, ok := fits(o); ok && o.res.address != "" && weight(o) >= weight(best) {
+					best = fit
 				}
 			})
 		}
 		if err != nil && best.res.address == "" {
-			r.see(dossier.Fail, browseCode(err), "folder", f.Name, "address", directory.control.Host, "seconds", fmt.Sprint(int(replyTime.Seconds())))
-			return false
+			r.folderFailed(err, f.Name, directory)
+			return best, false
 		}
 	}
 	switch {
 	case best.res.address != "":
+		return best, true
 	case items == 0 && len(folders) > 0:
 		r.see(dossier.Fail, "folder-empty", "folder", folders[0].Name)
-		return false
 	case pictures:
 		r.see(dossier.Impossible, "still-pictures")
-		return false
 	default:
 		r.see(dossier.Impossible, "nothing-to-play")
-		return false
 	}
-	return r.hand(ctx, best)
+	return best, false
+}
+
+// folderFailed says how looking into a folder failed.
+func (r *renderer) folderFailed(err error, folder string, directory *upnpClient) {
+	r.see(dossier.Fail, browseCode(err), "folder", folder, "address", directory.control.Host, "seconds", fmt.Sprint(int(replyTime.Seconds())))
 }
 
 // hand hands the renderer what it is to play.
 func (r *renderer) hand(ctx context.Context, o object) bool {
-	r.title, r.length = o.title, o.length
+	r.title, r.length, r.heaviest = o.title, o.length, heaviestOf(r.d.Index().Reached(r.path), o)
 	return r.do(ctx, "SetAVTransportURI", "CurrentURI", o.res.address, "CurrentURIMetaData", didlOf(o))
+}
+
+// heaviestOf is where the heaviest minute of an item begins, if it is the file of which that is recorded.
+func heaviestOf(folders []dossier.Folder, o object) time.Duration {
+	for _, f := range folders {
+		for _, e := range f.Mix {
+			file := path.Base(e.Heaviest)
+			at := time.Duration(e.HeaviestAt * float64(time.Second)).Truncate(time.Second)
+			named := file == o.fileName() || file == path.Base(o.res.address) || strings.TrimSuffix(file, path.Ext(file)) == o.title
+			if e.Heaviest != "" && named && (o.length == 0 || at < o.length) {
+				return at
+			}
+		}
+	}
+	return 0
 }
 
 // weight orders items by how much they ask for: their rate, or where that is not known their size.
@@ -295,34 +342,118 @@ func (v *visit) plays(ctx context.Context) {
 	if !ok {
 		return
 	}
-	r.judge(ctx, second)
+	if r.toHeaviest(ctx) {
+		r.judge(ctx, second, startsSoon, startsLate)
+	}
+}
+
+// toHeaviest goes on at the heaviest minute of what plays, where one is known and the renderer can jump; the result says where it was watched.
+func (r *renderer) toHeaviest(ctx context.Context) bool {
+	if r.heaviest <= 0 {
+		return true
+	}
+	began := time.Now()
+	if _, err := r.transport.call(ctx, "Seek", "InstanceID", "0", "Unit", "REL_TIME", "Target", clockText(r.heaviest)); err != nil {
+		var no *fault
+		if errors.As(err, &no) {
+			return true // it cannot jump there, and is watched where it is
+		}
+		r.refused(err)
+		return false
+	}
+	took, _, ok := r.arrives(ctx, began, r.heaviest)
+	if ok && took >= 0 {
+		r.result.Values["fromS"] = r.heaviest.Seconds()
+	}
+	return ok
+}
+
+// converts plays what the device cannot play as it is, in the form that the source makes for it. Here the first start counts: it is then that the
+// source begins to convert.
+func (v *visit) converts(ctx context.Context) {
+	r, ok := v.player(ctx)
+	if !ok || !r.free(ctx) || !r.loadConverted(ctx) {
+		return
+	}
+	defer r.end(ctx)
+	if first, ok := r.start(ctx); ok {
+		r.judge(ctx, first, startsLate, 2*startsLate) // a conversion has ten seconds to begin
+	}
+}
+
+// longPlay plays on and on: an item after another, until the time is over. A machine can see that what plays stands still, and cannot see whether
+// the screen stays on: what shows no stall is left to an eye.
+func (v *visit) longPlay(ctx context.Context) {
+	r, ok := v.player(ctx)
+	if !ok || !r.free(ctx) || !r.load(ctx) {
+		return
+	}
+	defer r.end(ctx)
+	r.playOn(ctx, v.prober.lasts("long-play"), r.load)
+}
+
+// playOn plays what was loaded, and again what is loaded then, until the time is over.
+func (r *renderer) playOn(ctx context.Context, lasts time.Duration, load func(context.Context) bool) {
+	var all watched
+	for {
+		if _, ok := r.start(ctx); !ok {
+			return
+		}
+		seen, ok := r.watch(ctx, lasts-all.watched)
+		if !ok {
+			return
+		}
+		all.watched, all.moved, all.still, all.stalls = all.watched+seen.watched, all.moved+seen.moved, all.still+seen.still, all.stalls+seen.stalls
+		if all.watched >= lasts {
+			break
+		}
+		if !r.do(ctx, "Stop") || !load(ctx) {
+			return
+		}
+	}
+	if r.judgeStalls(all) {
+		r.see(dossier.Impossible, "no-stall-seen", "title", r.title, "watched", fmt.Sprintf("%.0f", all.watched.Seconds()))
+	}
 }
 
 // judge watches what was started, and says how it went.
-func (r *renderer) judge(ctx context.Context, second time.Duration) {
+func (r *renderer) judge(ctx context.Context, second, soon, late time.Duration) {
 	v := r.visit
 	v.result.Values["startS"] = second.Seconds()
 	seen, ok := r.watch(ctx, cmp.Or(r.prober.PlaysFor, playsFor))
 	if !ok {
 		return
 	}
-	v.result.Values["watchedS"], v.result.Values["stalls"], v.result.Values["stillS"] = seen.watched.Seconds(), float64(seen.stalls), seen.still.Seconds()
+	if !r.judgeStalls(seen) {
+		return
+	}
 	started, watched := fmt.Sprintf("%.1f", second.Seconds()), fmt.Sprintf("%.0f", seen.watched.Seconds())
-	switch moved := seen.moved + seen.still; {
-	case moved > seen.watched*12/10+stillFor:
-		v.see(dossier.Impossible, "position-lies", "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
-	case moved+stillFor < seen.watched*9/10: // it stands for moments that are too short to be seen one by one
-		v.see(dossier.Fail, "stutters", "title", r.title, "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
-	case seen.stalls > 0:
-		v.see(map[bool]dossier.Outcome{true: dossier.Marginal, false: dossier.Fail}[seen.stalls == 1 && seen.still < 5*time.Second], "stalled",
-			"title", r.title, "stalls", fmt.Sprint(seen.stalls), "watched", watched, "still", fmt.Sprintf("%.0f", seen.still.Seconds()))
-	case second > startsLate:
+	switch {
+	case second > late:
 		v.see(dossier.Fail, "played-late", "title", r.title, "seconds", started)
-	case second > startsSoon:
+	case second > soon:
 		v.see(dossier.Marginal, "played-late", "title", r.title, "seconds", started)
 	default:
 		v.see(dossier.Pass, "played", "title", r.title, "seconds", started, "watched", watched)
 	}
+}
+
+// judgeStalls says how what was watched stood still, and reports whether it did not.
+func (r *renderer) judgeStalls(seen watched) bool {
+	r.result.Values["watchedS"], r.result.Values["stalls"], r.result.Values["stillS"] = seen.watched.Seconds(), float64(seen.stalls), seen.still.Seconds()
+	watched := fmt.Sprintf("%.0f", seen.watched.Seconds())
+	switch moved := seen.moved + seen.still; {
+	case moved > seen.watched*12/10+stillFor:
+		r.see(dossier.Impossible, "position-lies", "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
+	case moved+stillFor < seen.watched*9/10: // it stands for moments that are too short to be seen one by one
+		r.see(dossier.Fail, "stutters", "title", r.title, "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
+	case seen.stalls > 0:
+		r.see(map[bool]dossier.Outcome{true: dossier.Marginal, false: dossier.Fail}[seen.stalls == 1 && seen.still < 5*time.Second], "stalled",
+			"title", r.title, "stalls", fmt.Sprint(seen.stalls), "watched", watched, "still", fmt.Sprintf("%.0f", seen.still.Seconds()))
+	default:
+		return true
+	}
+	return false
 }
 
 // watched is what was seen of something that plays.

@@ -234,6 +234,23 @@ func TestWhatIsWatchedIsGivenBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "it plays; The server answered again after 20 s; Its folders opened again after 40 s", made.Attempt.Note)
 
+	// What was measured to take longer than the test allows has not passed.
+	for _, x := range plan.Tests {
+		name, longest := proving.LongestFor(x.Kind)
+		if name == "" {
+			continue
+		}
+		late := wire.NewAttempt{Test: x.ID, Outcome: dossier.Pass, Values: map[string]float64{name: longest + 1}}
+		_, err = s.RecordAttempt(ctx, petri, "H-0001", late, service.Request{})
+		require.ErrorContains(t, err, "The test allows", x.Kind)
+		late.Outcome = dossier.Marginal
+		_, err = s.RecordAttempt(ctx, petri, "H-0001", late, service.Request{})
+		require.NoError(t, err, x.Kind)
+		late.Outcome, late.Values[name] = dossier.Pass, longest
+		_, err = s.RecordAttempt(ctx, petri, "H-0001", late, service.Request{})
+		require.NoError(t, err, x.Kind)
+	}
+
 	var no *service.Refusal
 	_, err = s.Watch(ctx, petri, "H-0001", wire.Watch{Test: strings.Replace(step.Watch, "survives-restart", "plays", 1)})
 	require.ErrorAs(t, err, &no)

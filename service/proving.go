@@ -201,6 +201,9 @@ func judge(kind string, in *wire.NewAttempt) error {
 	case in.Reading == nil && in.Outcome == "":
 		return refuse("no-outcome")
 	case in.Reading == nil && in.How == dossier.ByEye: // what was measured meanwhile is said with what was seen
+		if name, longest := proving.LongestFor(kind); in.Outcome == dossier.Pass && in.Values[name] > longest {
+			return refuse("measured-too-late", "measured", wording.Measured(name, in.Values[name]), "longest", fmt.Sprintf("%g", longest))
+		}
 		for _, name := range slices.Sorted(maps.Keys(in.Values)) {
 			in.Note = strings.TrimPrefix(in.Note+"; "+wording.Measured(name, in.Values[name]), "; ")
 		}
@@ -383,12 +386,15 @@ func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Ru
 	}
 	long := slices.ContainsFunc(tests, func(t proving.Test) bool { return t.Kind.Lasts() > 0 })
 	kind := "run-tests"
-	if long {
+	switch {
+	case slices.ContainsFunc(tests, func(t proving.Test) bool { return t.Kind.Name == "long-play" }):
+		kind = "play-on"
+	case long:
 		kind = "keep-searching"
 	}
 	return s.startJob(ctx, a, kind, code, len(tests), func(ctx context.Context, j *job) error {
 		if long {
-			return s.runBeside(ctx, a, code, tests, j)
+			return s.runBeside(ctx, a, code, h.Plan.Beside(tests), j)
 		}
 		run := proving.Run{}
 		for _, t := range tests {
@@ -406,12 +412,18 @@ func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Ru
 	})
 }
 
-// runBeside carries out tests that go on for long, all at once.
-func (s *Service) runBeside(ctx context.Context, a Actor, code string, tests []proving.Test, j *job) error {
+// runBeside carries out tests that go on for long, each row of them beside the others.
+func (s *Service) runBeside(ctx context.Context, a Actor, code string, rows [][]proving.Test, j *job) error {
 	var all sync.WaitGroup
-	errs := make([]error, len(tests))
-	for n, t := range tests {
-		safely.Go(&all, func(fell *safely.Panicked) { errs[n] = fell }, func() { _, errs[n] = s.runOne(ctx, a, code, t.ID(), j) })
+	errs := make([]error, len(rows))
+	for n, row := range rows {
+		safely.Go(&all, func(fell *safely.Panicked) { errs[n] = fell }, func() {
+			for _, t := range row {
+				if _, errs[n] = s.runOne(ctx, a, code, t.ID(), j); errs[n] != nil {
+					return
+				}
+			}
+		})
 	}
 	all.Wait()
 	return errors.Join(errs...)

@@ -35,7 +35,7 @@ func (t Home) Test(st proving.TestStatus) wire.Test {
 	device, _ := t.Devices.Get(path.Device)
 	d := t.Dossier
 	out := wire.Test{ID: st.Test.ID(), Kind: st.Test.Kind.Name, Title: words.Title, Expected: words.Expected, Do: words.Do, By: st.Test.By,
-		Minutes: st.Test.Kind.Minutes, Required: st.Test.Required, After: st.Test.After, About: Named(d, st.Test.Subjects[0]), Path: Named(d, st.Test.Path.Ref()),
+		Minutes: st.Test.Kind.Minutes, Lasts: int(st.Test.Kind.Lasts().Minutes()), Required: st.Test.Required, After: st.Test.After, About: Named(d, st.Test.Subjects[0]), Path: Named(d, st.Test.Path.Ref()),
 		Device: Named(d, path.Device.Ref()), Status: st.Status, At: st.At, Attempt: string(st.Attempt), Attempts: t.tried[st.Test.ID()], Witness: st.Witness}
 	if undone, ok := t.Attempts.Get(st.Undone); ok {
 		out.Undone = cmp.Or(undone.Note, "a machine could not do it")

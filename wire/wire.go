@@ -307,6 +307,7 @@ type Test struct {
 	Do         string          `json:"do" doc:"What to do."`
 	By         proving.By      `json:"by" enum:"automatic,by-eye" doc:"Who can judge it."`
 	Minutes    int             `json:"minutes" doc:"How long it takes."`
+	Lasts      int             `json:"lasts,omitzero" doc:"For how many minutes a machine goes on with it, if it takes long: then it is run only where it is named, beside other work."`
 	Required   bool            `json:"required" doc:"Whether the home is proven only with it."`
 	Why        string          `json:"why" doc:"Why it is in the plan."`
 	Reading    proving.Reading `json:"reading,omitzero" enum:"jump,going-on,standing-still,lips" doc:"What can be read off a sample clip for it."`
@@ -729,7 +730,7 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,keep-searching,nightly,watch,scan,read-folder,lists" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,keep-searching,play-on,nightly,watch,scan,read-folder,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"How far it is."`

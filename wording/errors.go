@@ -49,6 +49,7 @@ var Errors = map[string]Error{
 	"not-by-machine":         {422, "Not a test for a machine", "A machine cannot carry out the test \"{test}\".", "Record what a person saw, as judged by the eye."},
 	"not-a-machine-result":   {422, "Not a result of a machine", "A machine that saw \"{observed}\" does not come to the result \"{outcome}\".", "Send what it saw as it saw it, or record what a person saw."},
 	"no-outcome":             {422, "Result missing", "The attempt does not say how the test went.", "Give the result: pass, marginal, fail or impossible. Or give what was read off a sample clip."},
+	"measured-too-late":      {422, "Too late for a pass", "Kaiku measured meanwhile: {measured}. The test allows {longest} s.", "Record it as marginal or failed, or leave out what was measured if it was of something else."},
 	"outcome-and-reading":    {422, "Two results", "The attempt gives a result and also what was read off a sample clip.", "Leave the result out: it is computed from what was read."},
 	"reading-incomplete":     {422, "Reading not complete", "What was read off the sample clip is not complete: {missing} is needed.", "Add what is missing."},
 	"not-a-time-code":        {422, "Not a time code", "The time code given as {name}, \"{text}\", is not one at {rate} frames in a second.", "Write it as on the screen: hours:minutes:seconds:frames, such as 00:00:31:12."},

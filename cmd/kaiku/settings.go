@@ -28,6 +28,7 @@ type settings struct {
 	data, listen     string
 	onSite           bool
 	within           []string
+	responder, token string // the firm's responder, and the file with its token
 	publicURL        string
 	certificate, key string
 	verbose, trust   bool
@@ -45,6 +46,8 @@ func settingFlags(f *pflag.FlagSet) {
 	f.String("listen", "127.0.0.1:7440", "`address:port` to listen on (KAIKU_LISTEN)")
 	f.Bool("on-site", false, "this Kaiku is on the household's network and may send requests to its devices (KAIKU_ON_SITE=1)")
 	f.StringSlice("probe-within", nil, "`prefixes` it may send requests to (KAIKU_PROBE_WITHIN)")
+	f.String("line-responder", "", "`URL` of the firm's responder, which tries from outside whether the home can be reached (KAIKU_LINE_RESPONDER)")
+	f.String("line-token-file", "", "`file` with the responder's token (KAIKU_LINE_TOKEN_FILE)")
 	f.String("public-url", "", "`URL` at which people reach it, such as https://kaiku.example.org (KAIKU_PUBLIC_URL)")
 	f.String("tls-certificate", "", "PEM `file` with the certificate and its chain (KAIKU_TLS_CERTIFICATE)")
 	f.String("tls-key", "", "PEM `file` with the certificate's key (KAIKU_TLS_KEY)")
@@ -103,7 +106,7 @@ func readSettings(flags *pflag.FlagSet, getenv func(string) string) (settings, e
 	}
 	var s settings
 	var proxies, roles []string
-	for flag, into := range map[string]any{"data": &s.data, "listen": &s.listen, "on-site": &s.onSite, "probe-within": &s.within, "public-url": &s.publicURL, "tls-certificate": &s.certificate,
+	for flag, into := range map[string]any{"data": &s.data, "listen": &s.listen, "on-site": &s.onSite, "probe-within": &s.within, "line-responder": &s.responder, "line-token-file": &s.token, "public-url": &s.publicURL, "tls-certificate": &s.certificate,
 		"tls-key": &s.key, "verbose": &s.verbose, "trust-clock": &s.trust, "log-format": &s.logFormat, "proxies": &proxies, "second-factor-for": &roles} {
 		var err error
 		switch into := into.(type) {
@@ -230,5 +233,13 @@ func (s settings) prober(log *slog.Logger) (service.Prober, error) {
 	if err != nil {
 		return nil, err
 	}
-	return probe.Prober{Guard: g, Log: log}, nil
+	far := probe.FirmResponder{URL: s.responder}
+	if s.responder != "" {
+		token, err := os.ReadFile(s.token)
+		if err != nil {
+			return nil, settingsWrong("--line-responder needs --line-token-file, a file with its token: %v", err)
+		}
+		far.Token = strings.TrimSpace(string(token))
+	}
+	return probe.Prober{Guard: g, Log: log, Responder: far}, nil
 }

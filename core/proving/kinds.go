@@ -86,7 +86,7 @@ var Kinds = []Kind{
 	{Name: "picture-fits", Minutes: 1, After: []string{"plays"}, asked: asWished(pictured...), by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "top-quality", Minutes: 2, After: []string{"plays"}, asked: withLargePictures, by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "subtitles", Minutes: 2, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: eye, On: OnPlay, Act: "play-round"},
-	{Name: "converts", Minutes: 2, After: []string{"plays"}, asked: whereConverted, by: eye, On: OnPlay, Act: "play-round"},
+	{Name: "converts", Minutes: 2, After: []string{"plays"}, asked: whereConverted, by: machineOnPush, On: OnPlay, Act: "play-round"},
 	{Name: "converted-ahead", Minutes: 2, After: []string{"plays"}, asked: whereConvertedAhead, by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "search", Minutes: 1, After: []string{"opens"}, asked: advised(always), by: eye, On: OnPlay, Act: "play-round"},
 	{Name: "gapless", Minutes: 3, After: []string{"plays"}, asked: advised(asWished(dossier.Music)), by: machineOnPush, On: OnPlay, Act: "play-round"},
@@ -101,21 +101,47 @@ var Kinds = []Kind{
 	{Name: "survives-restart", Minutes: 8, After: []string{"plays"}, asked: asWished(), by: eye, On: OnStart, Act: "restart-server"},
 	{Name: "survives-power-cut", Minutes: 12, After: []string{"survives-restart"}, asked: advised(asWished()), by: eye, On: OnStart, Act: "cut-power"},
 	{Name: "wakes", Minutes: 6, After: []string{"plays"}, asked: whereItSleeps, by: eye, On: OnWaking, Act: "wake-server"},
-	{Name: "outside", Minutes: 5, After: []string{"plays"}, asked: whereWatchedOutside, by: eye, On: OnOutside, Act: "try-outside"},
-	{Name: "long-play", Minutes: 60, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: eye, On: OnPlay, Act: "leave-playing"},
+	{Name: "outside", Minutes: 5, After: []string{"plays"}, asked: whereWatchedOutside, by: machineFromOutside, On: OnOutside, Act: "try-outside"},
+	{Name: "long-play", Minutes: 60, After: []string{"plays"}, asked: advised(asWished(pictured...)), by: machineOnPush, On: OnPlay, Act: "leave-playing"},
 }
 
 // SearchesOn is for how long a test of being found goes on. A switch that passes multicast only to those who asked for it forgets them after
 // 260 seconds without a query (RFC 3376, section 8.4), and some devices take several times as long.
 const SearchesOn = 30 * time.Minute
 
+// LongPlay is for how long a test of playing on lasts.
+const LongPlay = time.Hour
+
 // Lasts is how long a machine takes for a test of the kind, beside what it waits for answers; such tests run beside others, and only when
 // they are asked for.
 func (k *Kind) Lasts() time.Duration {
-	if k.Name == "stays-found" {
+	switch k.Name {
+	case "stays-found":
 		return SearchesOn
+	case "long-play":
+		return LongPlay
 	}
 	return 0
+}
+
+// Beside sorts tests that go on for long into those that can go on beside each other: what plays on one device is played one after the other.
+func (p *Plan) Beside(tests []Test) [][]Test {
+	var out [][]Test
+	at := map[dossier.ID[dossier.Device]]int{}
+	for _, t := range tests {
+		device := p.ends[t.Path].device
+		n, busy := at[device]
+		switch {
+		case t.Kind.Name != "long-play":
+			out = append(out, []Test{t})
+		case busy:
+			out[n] = append(out[n], t)
+		default:
+			at[device] = len(out)
+			out = append(out, []Test{t})
+		}
+	}
+	return out
 }
 
 // KindNamed returns the kind of test with that name.
@@ -231,6 +257,14 @@ func machineAnnounced(x *dossier.Index, c Case) By {
 		return Eye
 	}
 	return machineOnUPnP(x, c)
+}
+
+// machineFromOutside: a machine can try whether a port of the home is open to the outside; a relay has none.
+func machineFromOutside(x *dossier.Index, c Case) By {
+	if s, _ := x.Sources.Get(c.Path.Source); s.OutsideBy == dossier.WayRelay {
+		return Eye
+	}
+	return Automatic
 }
 
 // machineThatLists: a stream or a feed over plain HTTP can be read by a machine too; a program's own player over HTTP cannot.

@@ -226,3 +226,24 @@ func TestWhereToLook(t *testing.T) {
 	_, failed = look()
 	assert.False(t, failed, "what failed on other facts says nothing")
 }
+
+// What plays on one device for long is played one after the other; the rest goes on beside.
+func TestWhatGoesOnBesideWhat(t *testing.T) {
+	d := homes.Small().Clone()
+	d.Paths[0].Kind, d.Paths[0].FoundBy = dossier.AVPush, dossier.ByMulticast
+	second := d.Paths[0]
+	second.ID, second.Name = homes.ID[dossier.Path](900), "second way"
+	d.Paths.Put(second)
+	plan := proving.NewPlan(d.Index())
+	long := plan.ForMachine(func(x proving.Test) bool { return x.Kind.Lasts() > 0 })
+	rows := plan.Beside(long)
+	in := map[string]int{}
+	for _, row := range rows {
+		for _, x := range row {
+			assert.Len(t, row, map[string]int{"stays-found": 1, "long-play": 2}[x.Kind.Name], x.ID())
+			in[x.Kind.Name]++
+		}
+	}
+	assert.Equal(t, map[string]int{"stays-found": 2, "long-play": 2}, in)
+	assert.Empty(t, plan.Beside(nil))
+}

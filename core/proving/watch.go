@@ -32,6 +32,18 @@ func WatchFor(kind string) Watched {
 	return WatchesNothing
 }
 
+// LongestFor returns the measured value by which a kind of test is limited, and the limit in seconds: what took longer has not passed. A kind
+// without one has the name "".
+func LongestFor(kind string) (name string, seconds float64) {
+	switch kind { // as said in what is expected of them
+	case "wakes":
+		return "answersAfterS", 120
+	case "survives-power-cut":
+		return "opensAfterS", 600
+	}
+	return "", 0
+}
+
 // Happening is what is seen of a source while it is watched.
 type Happening string
 

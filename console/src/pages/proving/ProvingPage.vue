@@ -48,6 +48,10 @@ const { failure: refusal, busy, act } = useAction()
 const run = () => act(async () => { said.value = ''; await start() })
 // Being found again and again is searched for beside everything else, for half an hour.
 const patient = computed(() => automatic.value.filter((t) => t.kind === 'stays-found'))
+const long = computed(() => automatic.value.filter((t) => t.kind === 'long-play'))
+const { job: playing, start: beginPlaying, stop: endPlaying } = useJob(code, 'play-on', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: long.value.map((t) => t.id) } })), ended)
+const playOn = () => act(async () => { said.value = ''; await beginPlaying() })
+const haltPlaying = () => act(async () => { await endPlaying() })
 const { job: search, start: beginSearch, stop: endSearch } = useJob(code, 'keep-searching', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: patient.value.map((t) => t.id) } })), ended)
 const keepSearching = () => act(async () => { said.value = ''; await beginSearch() })
 const haltSearch = () => act(async () => { await endSearch() })
@@ -101,7 +105,7 @@ async function recorded(m: Schemas['AttemptMade']) {
       <section class="sheet stack" aria-labelledby="machine">
         <div class="row between">
           <h2 id="machine">Automatic tests</h2>
-          <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.length - patient.length, 'test') }}</v-btn>
+          <v-btn v-if="!job && me.session?.onSite" color="primary" :prepend-icon="mdiPlayCircleOutline" :disabled="busy" @click="run">Run {{ counted(automatic.filter((t) => !t.lasts).length, 'test') }}</v-btn>
           <v-btn v-if="job" variant="outlined" :prepend-icon="mdiStopCircleOutline" @click="halt">Stop</v-btn>
         </div>
         <p v-if="!me.session?.onSite" class="small quiet">This Kaiku is not on the home's network. On a laptop there, run <span class="mono">kaiku test run -H {{ code }}</span></p>
@@ -109,6 +113,10 @@ async function recorded(m: Schemas['AttemptMade']) {
         <div v-if="patient.length && me.session?.onSite" class="row">
           <v-btn v-if="!search" variant="outlined" :disabled="busy" @click="keepSearching">Search for half an hour</v-btn>
           <template v-else><span role="status">Searching since {{ when(search.startedAt) }}, for half an hour.</span><v-btn variant="outlined" @click="haltSearch">Stop searching</v-btn></template>
+        </div>
+        <div v-if="long.length && me.session?.onSite" class="row">
+          <v-btn v-if="!playing" variant="outlined" :disabled="busy" @click="playOn">Play for an hour</v-btn>
+          <template v-else><span role="status">Playing since {{ when(playing.startedAt) }}, for an hour. The screens are in use until then.</span><v-btn variant="outlined" @click="haltPlaying">Stop playing</v-btn></template>
         </div>
         <ProblemNote v-if="refusal" :failure="refusal" />
         <ul class="plain ruled"><li v-for="t in automatic" :key="t.id"><TestRow :test="t" :code="code" :recordable="!!t.undone" @record="begin(t)" /></li></ul>
