@@ -91,9 +91,10 @@ soak: build setup-browser ## the long forms of the kill tests and of the test of
 	KAIKU_HISTORIES=20000 go test -count=1 -timeout 60m -run StandsOnItStale ./core/proving
 	KAIKU_KILLS=1000 go test -exec "$(OWN_NET)" -count=1 -timeout 60m -v -run TestKilled ./e2e | grep -v "^=== "
 
-fuzz: ## each fuzz test for a while
-	@for p in ./core/dossier:FuzzApply ./core/dossier:FuzzHardwareAddr ./probe:FuzzParseAnswer ./probe:FuzzObjects ./probe:FuzzDescribe ./store:FuzzUnpack ./papers:FuzzRead ./probe:FuzzReadLeases ./probe:FuzzParseNotify ./probe:FuzzRecords ./probe:FuzzExports ./probe:FuzzUnescape ./service:FuzzOrientation ./papers:FuzzReadStreamList ./papers:FuzzReadGuide ./papers:FuzzReadApply ./httpapi:FuzzRecordBodies ./core/matching:FuzzClean ./core/matching:FuzzDeclared ./media:FuzzHead; do \
-		go test $${p%%:*} -run '^$$' -fuzz "^$${p##*:}$$" -fuzztime 30s || exit 1; done
+FUZZTIME ?= 30s
+fuzz: ## each fuzz test for a while: make fuzz FUZZTIME=10m
+	@grep -rEo '^func Fuzz[A-Za-z0-9]+' --include=*_test.go --exclude-dir=node_modules . | sed 's,/[^/]*:func ,:,' | sort | while IFS=: read -r dir f; do \
+		$(OWN_NET) go test $$dir -run '^$$' -fuzz "^$$f\$$" -fuzztime $(FUZZTIME) || exit 1; done
 
 mutants: ## small changes to the code that no test notices; PACKAGES="./core/network ./store" for some
 	@scripts/mutants $(PACKAGES)
