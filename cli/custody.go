@@ -67,7 +67,7 @@ func (a *App) issueCommands() []*cobra.Command {
 			}
 			return a.issue(i)
 		}}
-	out := []*cobra.Command{show, a.issueOpen()}
+	out := []*cobra.Command{show, a.issueOpen(), a.issueAnswer()}
 	for _, s := range issueStepCommands {
 		var in wire.IssueStep
 		name, _, _ := strings.Cut(s.use, " ")

@@ -130,7 +130,7 @@ var headings = []struct {
 	{"Survey", []string{"survey", "room", "outlet", "line", "segment", "dhcp-server", "link", "reading", "finding", "gap-answer", "suppose"}},
 	{"Inventory", []string{"scan", "device", "interface", "software", "register-entry", "setting", "source", "folder", "converted-copy", "decoding", "chain-link", "opening", "account", "secret", "apply"}},
 	{"Paths and proof", []string{"path", "busy-set", "forecast", "load", "recipe", "prerequisite", "reel", "test", "attempt", "status", "waiver", "sheet"}},
-	{"Changes and issues", []string{"change", "settings-copy", "issue", "attachment", "long-task", "due"}},
+	{"Changes and issues", []string{"change", "settings-copy", "issue", "suspect", "attachment", "long-task", "due"}},
 	{"Handing over", []string{"handover", "journal"}},
 	{"The firm and this program", []string{"knowledge", "person", "token", "serve", "backup", "restore", "check", "rescue", "demo", "story", "practice", "version", "completion", "help"}},
 }

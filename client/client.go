@@ -631,6 +631,16 @@ func (c *Client) StepIssue(ctx context.Context, code, id, step string, in wire.I
 	return post[wire.Issue](ctx, c, "/households/"+code+"/issues/"+id+"/"+step, in)
 }
 
+// Suspects returns the faults that would explain what is known of a home, or of one issue.
+func (c *Client) Suspects(ctx context.Context, code, issue string) (wire.Suspects, error) {
+	return get[wire.Suspects](ctx, c, "/households/"+code+"/suspects?issue="+url.QueryEscape(issue))
+}
+
+// AnswerIssue notes what the caller said to a question, and returns what follows from it.
+func (c *Client) AnswerIssue(ctx context.Context, code, id string, in wire.IssueAnswer) (wire.Suspects, error) {
+	return post[wire.Suspects](ctx, c, "/households/"+code+"/issues/"+id+"/answer", in)
+}
+
 // DraftHandover drafts a handover.
 func (c *Client) DraftHandover(ctx context.Context, code string, in wire.NewHandover) (wire.Handover, error) {
 	return post[wire.Handover](ctx, c, "/households/"+code+"/handovers", in)

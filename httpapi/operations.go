@@ -420,6 +420,21 @@ func (s *Server) registerIssues() {
 		i, err := s.service.Issue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID))
 		return &answer[wire.Issue]{ETag: etag(i.Record.Revision), Body: i}, err
 	})
+	operation(s, "list-suspects", http.MethodGet, "/households/{code}/suspects", "List the faults that would explain what is known, and what to do next", func(ctx context.Context, a service.Actor, in *struct {
+		InHome
+		Issue string `query:"issue" doc:"Id of an issue: what its caller said then counts too, and passes from before it began hardly do."`
+	}) (*answer[wire.Suspects], error) {
+		out, err := s.service.Suspects(ctx, a, in.Code, dossier.ID[dossier.Issue](in.Issue))
+		return &answer[wire.Suspects]{Body: out}, err
+	})
+	operation(s, "answer-issue", http.MethodPost, "/households/{code}/issues/{id}/answer", "Note what the caller said to a question, or take it back", func(ctx context.Context, a service.Actor, in *struct {
+		OneOf
+		Keyed
+		Body wire.IssueAnswer
+	}) (*answer[wire.Suspects], error) {
+		out, err := s.service.AnswerIssue(ctx, a, in.Code, dossier.ID[dossier.Issue](in.ID), in.Body, request(ctx, in.Keyed, in.Body))
+		return &answer[wire.Suspects]{Body: out}, err
+	})
 	for verb, summary := range map[string]string{"take": "Take an issue in hand", "next": "Set the next step", "try": "Note something that was tried", "wait": "Put an issue on hold",
 		"give": "Give an issue to someone else", "remedy": "Record the remedy", "close": "Close an issue, proven by a test or with a reason", "reopen": "Reopen an issue"} {
 		operation(s, verb+"-issue", http.MethodPost, "/households/{code}/issues/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {

@@ -30,13 +30,13 @@ var may = map[string]string{
 	// About oneself, and what everyone in the firm may read.
 	"log-out": staff, "whoami": staff, "today": staff, "change-password": staff, "list-logins": staff, "end-login": staff, "add-token": staff, "add-feed": staff, "add-join": staff,
 	"offer-second-factor": staff, "set-second-factor": staff, "remove-second-factor": staff, "list-people": staff, "list-kinds": staff, "list-households": staff, "follow-events": staff, "read-label": staff,
-	"show-overview": staff, "list-findings": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
+	"show-overview": staff, "list-findings": staff, "list-suspects": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
 	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
 	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "show-load": staff, "show-openings": staff, "show-ends": staff, "show-room-card": staff, "show-sheet": staff, "write-sheet": staff, "list-waking": staff, "propose-paths": staff, "show-load-together": staff, "show-contents": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
 	// The work in a home.
 	"import-records": writers, "apply-document": writers, "make-supposed": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "set-nightly": writers, "watch-source": writers, "show-nightly": staff, "show-coverage": staff, "list-samples": staff, "stop-job": writers, "record-attempt": writers, "record-round": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
-	"give-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
+	"give-issue": writers, "answer-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
 	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "record-listing": writers, "invite-measuring": writers, "show-wifi-code": writers,
 	"add-secret": writers, "reveal-secret": writers, "rotate-secret": writers, "add-attachment": writers,
 	// What others decide.
@@ -192,6 +192,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.Tick{What: "server-chosen", Subject: dossier.Ref{Kind: "path", ID: ids["path"]}}
 	case operation == "open-issue":
 		return wire.NewIssue{Symptom: "x"}
+	case operation == "answer-issue":
+		return wire.IssueAnswer{Question: "hot", Said: dossier.No}
 	case kind == "issue" && verb != "view":
 		return wire.IssueStep{}
 	case operation == "draft-handover":

@@ -3,6 +3,7 @@ package probe
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"net/netip"
@@ -142,6 +143,7 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 	close(todo)
 	var mu sync.Mutex
 	seen := map[string]map[string]proving.Result{}
+	saw := observations{Home: everyWay(160), Faults: map[string][]seenOfTest{}}
 	var all sync.WaitGroup
 	for n := range houses {
 		all.Go(func() {
@@ -160,6 +162,9 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 				assert.NoError(t, h.Switch(f.Name, true))
 				with := carryOutAll(t.Context(), t, quickly(), d)
 				assert.NoError(t, h.Switch(f.Name, false))
+				mu.Lock()
+				saw.Faults[f.Name] = allSeen(with)
+				mu.Unlock()
 				maps.DeleteFunc(with, func(name string, r proving.Result) bool {
 					return badness(r) <= badness(clean[name])
 				})
@@ -198,6 +203,9 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 	}
 	if *update {
 		require.NoError(t, os.WriteFile("../docs/faults.md", []byte(doc.String()), 0o644))
+		b, err := json.MarshalIndent(saw, "", " ")
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile("../core/suspects/testdata/seen.json", append(b, '\n'), 0o644))
 	}
 	was, err := os.ReadFile("../docs/faults.md")
 	require.NoError(t, err)
@@ -212,6 +220,27 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 			assert.Contains(t, row, kind, "docs/faults.md says nothing of %s: go test ./probe -run EachFault -update writes it anew", f.Name)
 		}
 	}
+}
+
+// observations are what was seen with each fault, kept for the tests of what is made of it.
+type observations struct {
+	Home   *dossier.Dossier
+	Faults map[string][]seenOfTest
+}
+
+type seenOfTest struct {
+	Test     string
+	Outcome  dossier.Outcome
+	Observed dossier.Observed
+}
+
+func allSeen(results map[string]proving.Result) []seenOfTest {
+	var out []seenOfTest
+	for _, r := range results {
+		out = append(out, seenOfTest{r.Test, r.Outcome, r.Observed})
+	}
+	slices.SortFunc(out, func(a, b seenOfTest) int { return strings.Compare(a.Test, b.Test) })
+	return out
 }
 
 const faultsHead = `# Faults of the practice house, and what sees them

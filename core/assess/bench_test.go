@@ -9,7 +9,9 @@ import (
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/core/load"
 	"kaiku/core/proving"
+	"kaiku/core/suspects"
 	"kaiku/homes"
 )
 
@@ -78,4 +80,30 @@ func BenchmarkPlanAndStatuses(b *testing.B) {
 	b.ReportMetric(5, "aim-ms")
 	b.ReportMetric(measured, "measured-ms")
 	b.ReportMetric(measured/5, "ratio")
+}
+
+// The suspects of a home of 60 devices with hundreds of results, some of which failed on several devices, pairs and next steps included.
+func BenchmarkSuspects(b *testing.B) {
+	d := estate()
+	failed := 0
+	for i := range d.Attempts {
+		if a := &d.Attempts[i]; failed < 12 && i%160 == 0 {
+			a.Outcome, a.Observed = dossier.Fail, "time-out"
+			failed++
+		}
+	}
+	x := d.Index()
+	plan := proving.NewPlan(x)
+	statuses := proving.Statuses(plan, proving.Against{})
+	l := load.Of(x, time.UTC)
+	known := suspects.Case{Home: x, Plan: plan, Statuses: statuses, Load: &l, Faults: suspects.Shipped(), Now: time.Now()}
+	out := suspects.Of(known)
+	b.Logf("%d failures among %d pieces of evidence, %d suspects named", out.Failures, out.Evidence, len(out.List))
+	for b.Loop() {
+		suspects.Of(known)
+	}
+	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
+	b.ReportMetric(20, "aim-ms")
+	b.ReportMetric(measured, "measured-ms")
+	b.ReportMetric(measured/20, "ratio")
 }

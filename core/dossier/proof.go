@@ -82,12 +82,22 @@ type Issue struct {
 	Test          string      `json:"test,omitzero" searched:"no" rule:"case" maxLength:"200" title:"Proven by" doc:"The test that will prove the remedy, if it was not opened from a failed one."`
 	Promise       string      `json:"promise,omitzero" maxLength:"400" title:"Promise" doc:"What was promised to the customer, as it was said."`
 	Tries         []Try       `json:"tries,omitzero" rule:"case" gorm:"serializer:cell" title:"Tries" doc:"What was tried, in order."`
+	Answers       []Answered  `json:"answers,omitzero" rule:"case" gorm:"serializer:cell" title:"Answers" doc:"What the caller said when asked, the newest answer to each question."`
 	Cause         string      `json:"cause,omitzero" rule:"case" maxLength:"400" title:"Cause" doc:"What the cause was."`
 	Remedy        string      `json:"remedy,omitzero" rule:"case" maxLength:"400" title:"Remedy" doc:"What was done to fix it."`
 	RemediedAt    time.Time   `json:"remediedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Remedied" doc:"When it was remedied."`
 	Proof         ID[Attempt] `json:"proof,omitzero" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"Proof" doc:"The attempt that passed after the remedy."`
 	ClosedAt      time.Time   `json:"closedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Closed" doc:"When it was closed."`
 	ClosedWhy     string      `json:"closedWhy,omitzero" rule:"case" maxLength:"400" title:"Reason for closing" doc:"The reason, if no test could prove it."`
+}
+
+// Answered is what a caller said to one question about an issue.
+type Answered struct {
+	Question string    `json:"question" doc:"Id of the question, or code of what the caller says is wrong."`
+	About    Ref       `json:"about,omitzero" doc:"The path that it is about, if it is about one."`
+	Said     Answer    `json:"said,omitzero" doc:"What was answered; empty for: I do not know."`
+	By       PersonID  `json:"by" doc:"Who asked."`
+	At       time.Time `json:"at" doc:"When."`
 }
 
 // IssueState is the state of an issue.

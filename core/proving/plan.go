@@ -189,6 +189,24 @@ func (p *Plan) Find(id string) (Test, bool) {
 	return p.Tests[i], true
 }
 
+// SourceOf returns the source of a path of the plan.
+func (p *Plan) SourceOf(id dossier.ID[dossier.Path]) dossier.ID[dossier.Source] {
+	return p.ends[id].source
+}
+
+// InSet returns the paths in use of the set that a test is about; none for a test about something else.
+func (p *Plan) InSet(t Test) []dossier.ID[dossier.Path] {
+	set, ok := p.view.BusySets.Get(dossier.ID[dossier.BusySet](t.Subjects[0].ID))
+	if !ok {
+		return nil
+	}
+	var out []dossier.ID[dossier.Path]
+	for _, one := range inUse(p.view.Index, set) {
+		out = append(out, one.ID)
+	}
+	return out
+}
+
 // involved returns the records that the proofs of a path stand on.
 func (p *Plan) involved(id dossier.ID[dossier.Path]) map[dossier.Ref]bool {
 	out, known := p.cast[id]

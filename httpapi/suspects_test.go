@@ -1,0 +1,86 @@
+package httpapi_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"kaiku/core/dossier"
+	"kaiku/core/suspects"
+	"kaiku/wire"
+)
+
+// What the caller says is evidence from the moment at which it is noted, can be said anew and taken back, and what follows from it is the answer.
+func TestWhatTheCallerSaysIsEvidence(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	none, err := petri.Suspects(ctx, "H-0701", "")
+	require.NoError(t, err)
+	assert.Empty(t, none.Suspects, "nothing is known to fail")
+	assert.Contains(t, none.Sentence, "Nothing is known to fail")
+	assert.NotEmpty(t, none.Complaints)
+
+	issue, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "the list is empty"})
+	require.NoError(t, err)
+	id := string(issue.Record.ID)
+	path := dossier.Ref{Kind: "path", ID: ids["path"]}
+	say := func(in wire.IssueAnswer) wire.Suspects {
+		t.Helper()
+		out, err := petri.AnswerIssue(ctx, "H-0701", id, in)
+		require.NoError(t, err)
+		return out
+	}
+	after := say(wire.IssueAnswer{Question: "not-listed", About: path, Said: dossier.Yes})
+	require.NotEmpty(t, after.Suspects)
+	assert.Equal(t, 1, after.Failures)
+	assert.Contains(t, after.Suspects[0].For[0], "The caller says")
+	assert.False(t, after.Sure, "one complaint is not enough to act on")
+	for _, x := range after.Steps {
+		assert.NotEmpty(t, x.Sentence)
+		assert.Positive(t, x.Bits)
+	}
+
+	// A look that shows it is enough; one that does not makes it unlikely, and is not proposed again.
+	first := after.Suspects[0]
+	look := wire.IssueAnswer{Question: suspects.LookAt + first.Mode, About: first.About.Ref, Said: dossier.Yes}
+	seen := say(look)
+	assert.Equal(t, first.Mode, seen.Suspects[0].Mode)
+	assert.Greater(t, seen.Suspects[0].Probability, first.Probability)
+	look.Said = dossier.No
+	seen = say(look)
+	for _, one := range seen.Suspects {
+		if one.Mode == first.Mode && one.About.Ref == first.About.Ref {
+			assert.Less(t, one.Probability, first.Probability)
+		}
+	}
+	for _, x := range seen.Steps {
+		assert.False(t, x.Mode == first.Mode && x.About.Ref == first.About.Ref, "it was looked at")
+	}
+	require.Len(t, seen.Answers, 2, "what was said anew took the place of what was said before")
+	look.TakenBack = true
+	back := say(look)
+	assert.Equal(t, after.Suspects[0].Probability, back.Suspects[0].Probability)
+	say(wire.IssueAnswer{Question: "restart-helps", Said: dossier.Yes, About: path})
+	now, err := petri.Issue(ctx, "H-0701", id)
+	require.NoError(t, err)
+	require.Len(t, now.Record.Answers, 2)
+	assert.Equal(t, dossier.Ref{}, now.Record.Answers[1].About, "the question is about the home")
+
+	for name, in := range map[string]wire.IssueAnswer{
+		"no such question": {Question: "colour", Said: dossier.Yes}, "no path": {Question: "not-listed", Said: dossier.Yes},
+		"not a path": {Question: "stalls", Said: dossier.Yes, About: dossier.Ref{Kind: "device", ID: ids["device"]}}, "no such mode": {Question: "look:ghost", Said: dossier.Yes, About: path},
+		"nothing there": {Question: "look:server-off", Said: dossier.Yes, About: dossier.Ref{Kind: "device", ID: "01890000-0000-7000-8000-00000000ffff"}},
+		"no answer":     {Question: "hot", Said: "perhaps"},
+	} {
+		_, err := petri.AnswerIssue(ctx, "H-0701", id, in)
+		require.ErrorAs(t, err, new(*wire.Problem), name)
+	}
+	_, err = petri.StepIssue(ctx, "H-0701", id, "close", wire.IssueStep{Why: "gone"})
+	require.NoError(t, err)
+	_, err = petri.AnswerIssue(ctx, "H-0701", id, wire.IssueAnswer{Question: "hot", Said: dossier.Yes})
+	require.ErrorContains(t, err, "closed")
+	_, err = petri.Suspects(ctx, "H-0701", "01890000-0000-7000-8000-00000000ffff")
+	require.ErrorContains(t, err, "no issue")
+}

@@ -1,0 +1,77 @@
+package wire
+
+import (
+	"time"
+
+	"kaiku/core/dossier"
+	"kaiku/core/suspects"
+)
+
+// IssueAnswer is what a caller said to one question about an issue.
+type IssueAnswer struct {
+	Question  string         `json:"question" minLength:"1" maxLength:"60" doc:"Id of the question, or code of what the caller says is wrong."`
+	About     dossier.Ref    `json:"about,omitzero" doc:"The path that it is about, if it is about one."`
+	Said      dossier.Answer `json:"said,omitzero" enum:"yes,no" doc:"What was answered; left out for: I do not know."`
+	TakenBack bool           `json:"takenBack,omitzero" doc:"Whether the answer is taken back."`
+}
+
+// Suspects are the faults that would explain what is known of a home.
+type Suspects struct {
+	Sentence   string          `json:"sentence" doc:"How it stands, in words."`
+	Failures   int             `json:"failures" doc:"How much that failed is known."`
+	Evidence   int             `json:"evidence" doc:"How many results and answers were weighed."`
+	Sure       bool            `json:"sure" doc:"Whether the first is likely enough to act on."`
+	None       float64         `json:"none" doc:"How likely it is none of the known faults."`
+	Suspects   []Suspect       `json:"suspects" doc:"The likeliest first."`
+	Steps      []SuspectStep   `json:"steps" doc:"What to ask, test or look at next, the most telling per minute first."`
+	Answers    []AnswerGiven   `json:"answers" doc:"What the caller said so far."`
+	Complaints []ComplaintCode `json:"complaints" doc:"What a caller can say is wrong."`
+}
+
+// Suspect is a fault that would explain what is known.
+type Suspect struct {
+	Mode        string        `json:"mode" doc:"Id of the kind of fault."`
+	Title       string        `json:"title" doc:"What is wrong."`
+	About       Named         `json:"about" doc:"Where."`
+	Probability float64       `json:"probability" minimum:"0" maximum:"1" doc:"How likely it is, alone or beside another. It is an estimate: the odds that it rests on are judgement."`
+	Word        suspects.Word `json:"word" enum:"almost-certain,probable,possible,unlikely" doc:"The same as a word."`
+	With        string        `json:"with,omitzero" doc:"The fault beside which it is likelier than alone."`
+	For         []string      `json:"for" doc:"What speaks for it, the weightiest first."`
+	Against     []string      `json:"against" doc:"What speaks against it, and what it leaves unexplained."`
+	Look        string        `json:"look" doc:"How to see that it is this."`
+	LookBy      suspects.By   `json:"lookBy" enum:"caller,technician,machine" doc:"Who can."`
+	LookMinutes int           `json:"lookMinutes" doc:"How long that takes."`
+	Remedy      string        `json:"remedy" doc:"What to do about it."`
+	Minutes     int           `json:"minutes" doc:"How long the remedy takes."`
+	Bring       []string      `json:"bring,omitzero" doc:"What to bring."`
+	Proves      []Named       `json:"proves" doc:"Tests that failed and that the remedy has to make pass."`
+	Source      string        `json:"source" doc:"Where the numbers of this fault come from."`
+}
+
+// SuspectStep is one thing to ask, test or look at.
+type SuspectStep struct {
+	Kind     string      `json:"kind" enum:"test,question,look" doc:"What it is."`
+	Test     string      `json:"test,omitzero" doc:"Identity of the test."`
+	Question string      `json:"question,omitzero" doc:"Id of the question."`
+	Mode     string      `json:"mode,omitzero" doc:"Id of the kind of fault that is looked for."`
+	About    Named       `json:"about,omitzero" doc:"What it is about."`
+	Sentence string      `json:"sentence" doc:"What to ask or do."`
+	By       suspects.By `json:"by" enum:"caller,machine,technician" doc:"Who can do it."`
+	Minutes  float64     `json:"minutes" doc:"How long it takes."`
+	Bits     float64     `json:"bits" doc:"By how much it is expected to narrow down what it is, in bits."`
+}
+
+// AnswerGiven is an answer with names.
+type AnswerGiven struct {
+	IssueAnswer
+	Asked string    `json:"asked" doc:"The question in words."`
+	Of    Named     `json:"of,omitzero" doc:"The path that it is about."`
+	By    string    `json:"by" doc:"Name of the person who asked."`
+	At    time.Time `json:"at" doc:"When."`
+}
+
+// ComplaintCode is something that callers say is wrong.
+type ComplaintCode struct {
+	Code string `json:"code" doc:"Its code."`
+	Text string `json:"text" doc:"The same as a caller says it."`
+}

@@ -1,0 +1,75 @@
+package wording
+
+import (
+	"fmt"
+	"strings"
+
+	"kaiku/core/dossier"
+	"kaiku/core/suspects"
+)
+
+// Complaints are what callers say is wrong, by code.
+var Complaints = map[string]string{
+	"not-listed": "The server is not in the list", "listed-empty": "The server is there, and its folders are empty", "never-opens": "A folder never opens",
+	"refused": "It says that it cannot or may not", "does-not-start": "A title is chosen, and nothing comes", "stalls": "It starts and then stalls", "wrong-thing": "Something else comes than was chosen",
+	"no-sound": "There is a picture and no sound", "sound-late": "Sound and lips do not match", "picture-cut": "The picture is cut off at its edges", "no-subtitles": "The subtitles are missing",
+	"starts-over": "It begins from the start each time", "new-missing": "New files do not appear", "stalls-together": "It stalls when others watch too", "not-outside": "It does not work outside the home",
+	suspects.Works: "It works",
+}
+
+// Likely are the words for probabilities.
+var Likely = map[suspects.Word]string{
+	suspects.AlmostCertain: "almost certain", suspects.Probable: "probable", suspects.Possible: "possible", suspects.Unlikely: "unlikely",
+}
+
+// Likelihood says a probability as a word and a rounded number.
+func Likelihood(p float64) string {
+	return fmt.Sprintf("%s (about %.0f %%)", Likely[suspects.WordFor(p)], 100*p)
+}
+
+// AskComplaint asks whether what the complaint says is so on a path.
+func AskComplaint(code, path string) string {
+	if code == suspects.Works {
+		return fmt.Sprintf("Does %s play?", path)
+	}
+	return Complaints[code] + ": " + path
+}
+
+// Failed says how something that is evidence failed or passed; seen is what was noted.
+func Failed(title, about, seen string, failed bool, class dossier.Class) string {
+	out := fmt.Sprintf("%s of %s passed", title, about)
+	if failed {
+		out = fmt.Sprintf("%s of %s failed", title, about)
+		if class == dossier.ClassSlow {
+			out = fmt.Sprintf("%s of %s was slow or stalled", title, about)
+		}
+	}
+	if seen != "" && failed {
+		out += ": " + seen
+	}
+	return out
+}
+
+// lower writes the beginning of a sentence as it stands in the middle of one.
+func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
+
+// SuspectsSentence says how it stands with what is suspected.
+func SuspectsSentence(s suspects.Suspects, first, at string) string {
+	switch {
+	case s.Failures == 0:
+		return "Nothing is known to fail, so that there is nothing to explain. Record what the caller says, or a test that fails."
+	case len(s.List) == 0:
+		return "Nothing that Kaiku knows of explains what was seen."
+	case s.Sure:
+		return fmt.Sprintf("%s, at %s: %s. That is enough to act on.", first, at, Likelihood(s.List[0].P))
+	case s.None > s.List[0].P:
+		return fmt.Sprintf("None of the faults that Kaiku knows explains this well. The likeliest of them: %s, at %s, %s.", lower(first), at, Likelihood(s.List[0].P))
+	}
+	return fmt.Sprintf("Likeliest: %s, at %s, %s. It is not sure enough to act on; the steps below tell most.", lower(first), at, Likelihood(s.List[0].P))
+}
+
+// StepKinds are the kinds of next step.
+var StepKinds = map[string]string{"test": "Test", "question": "Ask", "look": "Look"}
+
+// StepBy says who can take a step.
+var StepBy = map[suspects.By]string{suspects.ByCaller: "the caller", suspects.ByTechnician: "the technician", suspects.ByMachine: "Kaiku by itself"}
