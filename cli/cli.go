@@ -97,7 +97,7 @@ func (a *App) Root() *cobra.Command {
 	root.AddCommand(a.sessionCommands()...)
 	root.AddCommand(a.kindCommands()...)
 	root.AddCommand(a.arriveCommand(), a.departCommand(), a.joinCommand(), a.applyCommand(), a.surveyCommand(), a.findingCommand(), a.forecastCommand(), a.loadCommand(), a.scanCommand(), a.supposeCommand(), a.sheetCommand(), a.reelCommand(), a.testCommand(), a.statusCommand(),
-		a.prerequisiteCommand(), a.recipeCommand(), a.knowledgeCommand(), a.suspectCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
+		a.prerequisiteCommand(), a.recipeCommand(), a.knowledgeCommand(), a.suspectCommand(), a.faultCommand(), a.journalCommand(), a.personCommand(), a.tokenCommand(), a.practiceCommand(), a.versionCommand())
 	root.AddCommand(a.Extra...)
 	a.finish(root)
 	return root

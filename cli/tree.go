@@ -132,7 +132,7 @@ var headings = []struct {
 	{"Paths and proof", []string{"path", "busy-set", "forecast", "load", "recipe", "prerequisite", "reel", "test", "attempt", "status", "waiver", "sheet"}},
 	{"Changes and issues", []string{"change", "settings-copy", "issue", "suspect", "attachment", "long-task", "due"}},
 	{"Handing over", []string{"handover", "journal"}},
-	{"The firm and this program", []string{"knowledge", "person", "token", "serve", "backup", "restore", "check", "rescue", "demo", "story", "practice", "version", "completion", "help"}},
+	{"The firm and this program", []string{"knowledge", "fault", "person", "token", "serve", "backup", "restore", "check", "rescue", "demo", "story", "practice", "version", "completion", "help"}},
 }
 
 // finish gives every command what all of them have: its place in the help, arguments as its usage

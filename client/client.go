@@ -523,6 +523,28 @@ func (c *Client) ExportKnowledge(ctx context.Context) (body []byte, err error) {
 	return body, err
 }
 
+// ExportFaults returns the fault modes that the firm uses as a file.
+func (c *Client) ExportFaults(ctx context.Context) (body []byte, err error) {
+	_, err = c.send(ctx, http.MethodGet, "/faults", nil, nil, func(b []byte) error { body = b; return nil })
+	return body, err
+}
+
+// ImportFaults takes up the fault modes of a file, and says what that changes; with try nothing is stored.
+func (c *Client) ImportFaults(ctx context.Context, body []byte, try bool) (out []wire.KnowledgeChange, err error) {
+	path := "/faults"
+	if try {
+		path += "/compare"
+	}
+	_, err = c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": "application/vnd.kaiku.faults+json"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
+	return out, err
+}
+
+// RemoveFault removes a fault mode of the firm by its id.
+func (c *Client) RemoveFault(ctx context.Context, id string) error {
+	_, err := c.Do(ctx, http.MethodDelete, "/faults/"+url.PathEscape(id), nil, nil, nil)
+	return err
+}
+
 // RemoveKnowledge removes a sheet or release by the id that the list gives.
 func (c *Client) RemoveKnowledge(ctx context.Context, id string) error {
 	_, err := c.Do(ctx, http.MethodDelete, "/knowledge/"+url.PathEscape(id), nil, nil, nil)

@@ -65,7 +65,7 @@ func pages(t *testing.T, base string, sc *screen) []string {
 		case "room", "interface":
 			out = append(out, home+"/records/"+k.Name+"/new")
 		case "issue":
-			out = append(out, home+"/issues/"+records[0].ID)
+			out = append(out, home+"/issues/"+records[0].ID, home+"/issues/"+records[0].ID+"/questions")
 		case "handover":
 			out = append(out, home+"/handover/"+records[0].ID)
 		}

@@ -44,6 +44,7 @@ func (s *Server) registerRecipes() {
 		return &struct{}{}, s.service.RemoveRecipe(ctx, a, in.Name)
 	})
 	s.registerKnowledge()
+	s.registerFaults()
 	operation(s, "show-entry-card", http.MethodGet, "/households/{code}/paths/{id}/card", "Show what has to be keyed in on the device of a path", func(ctx context.Context, a service.Actor, in *OneOf) (*answer[wire.EntryCard], error) {
 		card, err := s.service.EntryCard(ctx, a, in.Code, dossier.ID[dossier.Path](in.ID))
 		return &answer[wire.EntryCard]{Body: card}, err

@@ -10,6 +10,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/core/suspects"
 	"kaiku/service"
 	"kaiku/wire"
 )
@@ -42,6 +43,47 @@ func KnowledgeSchema() (huma.Registry, map[string]any) {
 	entry.PrecomputeMessages()
 	entry.Properties["evidence"].Description = "Left out: what comes from a sheet is known by data sheet."
 	return parts, map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": knowledge.FileFormat, "$ref": file.Ref, "$defs": parts.Map()}
+}
+
+// FaultsSchema is the JSON Schema of files of the form kaiku-faults/1.
+func FaultsSchema() (huma.Registry, map[string]any) {
+	parts := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
+	file := parts.Schema(reflect.TypeFor[suspects.Faults](), true, "Faults")
+	return parts, map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": suspects.Format, "$ref": file.Ref, "$defs": parts.Map()}
+}
+
+// faultsType is the media type of such files, and faultsFile one that is sent.
+const faultsType = "application/vnd.kaiku.faults+json"
+
+type faultsFile struct {
+	RawBody []byte `contentType:"application/vnd.kaiku.faults+json"`
+}
+
+// registerFaults are the operations on the fault modes that the firm uses.
+func (s *Server) registerFaults() {
+	body := &huma.Schema{Type: "object", AdditionalProperties: true, Description: "JSON of the form kaiku-faults/1; docs/kaiku-faults-1.schema.json is its schema."}
+	export := s.describe("export-faults", http.MethodGet, "/faults", "Export the fault modes that the firm uses: those that come with Kaiku, with its own")
+	export.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{faultsType: {Schema: &huma.Schema{Type: "object"}}}}}
+	register(s, export, func(ctx context.Context, _ *struct{}) (*bodyAnswer, error) {
+		b, err := s.service.ExportFaults(ctx, actorOf(ctx))
+		return &bodyAnswer{ContentType: faultsType, Body: b}, err
+	})
+	for _, one := range []struct {
+		id, path, summary string
+		try               bool
+	}{{"import-faults", "/faults", "Take up the fault modes and questions of a file; those with the same ids are replaced", false}, {"compare-faults", "/faults/compare", "Say what taking up a file of fault modes would change; nothing is stored", true}} {
+		take := s.describe(one.id, http.MethodPost, one.path, one.summary)
+		register(s, take, func(ctx context.Context, in *faultsFile) (*answer[[]wire.KnowledgeChange], error) {
+			changes, err := s.service.ImportFaults(ctx, actorOf(ctx), in.RawBody, one.try)
+			return &answer[[]wire.KnowledgeChange]{Body: changes}, err
+		})
+		s.setBody(take.Path, http.MethodPost, faultsType, body)
+	}
+	operation(s, "remove-fault", http.MethodDelete, "/faults/{id}", "Remove a fault mode of the firm; one that comes with Kaiku is then as it came", func(ctx context.Context, a service.Actor, in *struct {
+		ID string `path:"id" maxLength:"60" doc:"Id of the mode."`
+	}) (*struct{}, error) {
+		return &struct{}{}, s.service.RemoveFault(ctx, a, in.ID)
+	})
 }
 
 var decodes, _ = dossier.KindNamed("decoding").Field("entries")

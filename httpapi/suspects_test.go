@@ -1,6 +1,8 @@
 package httpapi_test
 
 import (
+	"encoding/json"
+	"os"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -8,8 +10,68 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/suspects"
+	"kaiku/httpapi"
 	"kaiku/wire"
 )
+
+// The firm adds fault modes of its own and changes those that came; what makes nonsense is refused whole, and every change is kept.
+func TestTheFirmChangesItsFaultModes(t *testing.T) {
+	s := newSite(t, nil)
+	ctx, aino, petri := t.Context(), s.as["aino"], s.as["petri"]
+	body, err := petri.ExportFaults(ctx)
+	require.NoError(t, err)
+	same, err := petri.ImportFaults(ctx, body, true)
+	require.NoError(t, err)
+	assert.Empty(t, same, "what leaves is what may come")
+	own := `{"format": "kaiku-faults/1", "questions": [{"id": "gulls", "text": "Do gulls sit on the aerial?", "yes": 0.2, "reliable": 0.9}], "modes": [
+		{"id": "gulls-on-aerial", "at": "source", "title": "Gulls sit on the aerial", "odds": 3, "fails": [{"tests": ["live-channel"], "chance": 0.6}], "answers": {"gulls": 0.9},
+		"look": {"text": "Look up.", "minutes": 1, "by": "caller"}, "remedy": "Fit a spike.", "minutes": 20, "source": "twelve calls of 2026"}]}`
+	_, err = petri.ImportFaults(ctx, []byte(own), false)
+	require.Error(t, err, "a technician may not")
+	changes, err := aino.ImportFaults(ctx, []byte(own), false)
+	require.NoError(t, err)
+	require.Len(t, changes, 2)
+	f := func() *suspects.Faults {
+		b, err := petri.ExportFaults(ctx)
+		require.NoError(t, err)
+		out, err := suspects.Read(b)
+		require.NoError(t, err)
+		return out
+	}
+	assert.True(t, f().Known("gulls"))
+	assert.Len(t, f().Modes, len(suspects.Shipped().Modes)+1)
+	for name, bad := range map[string]string{
+		"no JSON": "gulls", "another form": `{"format": "kaiku-knowledge/1"}`, "a member that is none": `{"format": "kaiku-faults/1", "loop": 1}`,
+		"an unknown question": `{"format": "kaiku-faults/1", "questions": [], "modes": [{"id": "x", "at": "source", "title": "X", "odds": 3, "fails": [{"tests": ["plays"], "chance": 0.6}], "answers": {"ghost": 0.9}, "look": {"text": "Look.", "minutes": 1, "by": "caller"}, "remedy": "R.", "minutes": 1, "source": "judgement"}]}`,
+		"a certain failure":   `{"format": "kaiku-faults/1", "questions": [], "modes": [{"id": "x", "at": "source", "title": "X", "odds": 3, "fails": [{"tests": ["plays"], "chance": 1}], "look": {"text": "Look.", "minutes": 1, "by": "caller"}, "remedy": "R.", "minutes": 1, "source": "judgement"}]}`,
+	} {
+		_, err := aino.ImportFaults(ctx, []byte(bad), false)
+		require.ErrorContains(t, err, "cannot be used", name)
+	}
+	assert.Len(t, f().Modes, len(suspects.Shipped().Modes)+1)
+	edits, err := petri.KnowledgeChanges(ctx)
+	require.NoError(t, err)
+	assert.Len(t, edits, 2)
+	require.NoError(t, aino.RemoveFault(ctx, "gulls-on-aerial"))
+	require.ErrorContains(t, aino.RemoveFault(ctx, "gulls-on-aerial"), "of its own")
+	require.ErrorContains(t, aino.RemoveFault(ctx, suspects.Shipped().Modes[0].ID), "of its own")
+	assert.Len(t, f().Modes, len(suspects.Shipped().Modes))
+}
+
+const faultsSchema = "../docs/kaiku-faults-1.schema.json"
+
+func TestFilesOfFaultsKeepTheirSchema(t *testing.T) {
+	_, schema := httpapi.FaultsSchema()
+	want, err := json.MarshalIndent(schema, "", "  ")
+	require.NoError(t, err)
+	want = append(want, '\n')
+	if *update {
+		require.NoError(t, os.WriteFile(faultsSchema, want, 0o644))
+	}
+	got, err := os.ReadFile(faultsSchema)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), string(got), "run go test ./httpapi -run Faults -update")
+}
 
 // What the caller says is evidence from the moment at which it is noted, can be said anew and taken back, and what follows from it is the answer.
 func TestWhatTheCallerSaysIsEvidence(t *testing.T) {

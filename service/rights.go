@@ -62,7 +62,7 @@ var operations = map[string]Right{
 	"log-in": Public, "log-out": Reads, "whoami": Reads, "list-people": Reads, "list-kinds": Reads, "today": Reads,
 	"list-households": Reads, "begin-household": Begins, "show-overview": Reads, "list-findings": Reads, "show-survey": Reads, "show-kit": Reads, "set-ready": Writes, "show-departure": Reads, "show-arrival": Reads, "export-records": Reads, "import-records": Writes, "show-drawing": Reads, "show-address-plan": Reads, "list-tests": Reads, "preview-changes": Reads, "make-supposed": Writes, "show-dossier": Reads,
 	"run-tests": Writes, "show-nightly": Reads, "show-coverage": Reads, "list-samples": Reads, "set-nightly": Writes, "watch-source": Writes, "stop-job": Writes, "list-jobs": Reads, "show-job": Reads, "record-attempt": Writes, "record-round": Writes, "list-needed": Reads, "tick-prerequisite": Writes, "refuse-prerequisite": Writes,
-	"untick-prerequisite": Writes, "open-issue": Writes, "answer-issue": Writes, "list-suspects": Reads, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
+	"untick-prerequisite": Writes, "open-issue": Writes, "answer-issue": Writes, "list-suspects": Reads, "export-faults": Reads, "compare-faults": Reads, "import-faults": Assigns, "remove-fault": Assigns, "view-issue": Reads, "take-issue": Writes, "next-issue": Writes, "try-issue": Writes,
 	"wait-issue": Writes, "give-issue": Writes, "remedy-issue": Writes, "close-issue": Writes, "reopen-issue": Writes,
 	"draft-handover": Writes, "view-handover": Reads, "offer-handover": Writes, "answer-handover": Writes, "confirm-handover": Receives,
 	"ask-handover": Receives, "accept-handover": Receives, "return-handover": Receives, "assign-household": Assigns, "list-journal": Reads, "follow-events": Reads,

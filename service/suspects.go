@@ -2,11 +2,13 @@ package service
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
 	"kaiku/core/suspects"
+	"kaiku/views"
 	"kaiku/wire"
 )
 
@@ -17,7 +19,11 @@ func (s *Service) Suspects(ctx context.Context, a Actor, code string, id dossier
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: suspects.Shipped(), OnSite: s.OnSite(), Now: h.Now}
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return wire.Suspects{}, err
+	}
+	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, OnSite: s.OnSite(), Now: h.Now}
 	if id != "" {
 		i, ok := h.Issues.Get(id)
 		if !ok {
@@ -37,10 +43,14 @@ func (s *Service) Suspects(ctx context.Context, a Actor, code string, id dossier
 
 // AnswerIssue notes what the caller said to one question, in place of what was said to it before, or takes an answer back.
 func (s *Service) AnswerIssue(ctx context.Context, a Actor, code string, id dossier.ID[dossier.Issue], in wire.IssueAnswer, r Request) (wire.Suspects, error) {
-	if !suspects.Shipped().Known(in.Question) {
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return wire.Suspects{}, err
+	}
+	if !faults.Known(in.Question) {
 		return wire.Suspects{}, refuse("no-such-question", "question", in.Question)
 	}
-	_, err := s.write(ctx, a, "answer-issue", code, "", r, func(d *dossier.Dossier) error {
+	_, err = s.write(ctx, a, "answer-issue", code, "", r, func(d *dossier.Dossier) error {
 		i := d.Issues.Find(id)
 		if i == nil {
 			return refuse("no-such-record", "kind", "issue", "id", string(id))
@@ -70,4 +80,88 @@ func (s *Service) AnswerIssue(ctx context.Context, a Actor, code string, id doss
 		return wire.Suspects{}, err
 	}
 	return s.Suspects(ctx, a, code, id)
+}
+
+// faults are the modes that come with Kaiku, with those of the firm.
+func (s *Service) faults(ctx context.Context) (*suspects.Faults, error) {
+	own, err := s.store.Faults(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return suspects.Shipped().With(own), nil
+}
+
+// ExportFaults returns the fault modes that the firm uses as a file: those that come with Kaiku, with its own.
+func (s *Service) ExportFaults(ctx context.Context, a Actor) ([]byte, error) {
+	if err := a.require("export-faults", nil, nil); err != nil {
+		return nil, err
+	}
+	f, err := s.faults(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return json.MarshalIndent(f, "", "  ")
+}
+
+// ImportFaults takes up the modes and questions of a file in place of those with the same ids, and says what that changes; with try nothing is stored.
+func (s *Service) ImportFaults(ctx context.Context, a Actor, body []byte, try bool) ([]wire.KnowledgeChange, error) {
+	operation := "import-faults"
+	if try {
+		operation = "compare-faults"
+	}
+	if err := a.require(operation, nil, nil); err != nil {
+		return nil, err
+	}
+	in, err := suspects.Parse(body)
+	if err != nil {
+		return nil, refuse("faults-not-readable", "detail", err.Error())
+	}
+	return s.changeFaults(ctx, a, try, func(own suspects.Faults) (suspects.Faults, error) {
+		next := own.With(*in)
+		return suspects.Shipped().Own(*next), nil
+	})
+}
+
+// RemoveFault removes a mode of the firm; one that comes with Kaiku is then again as it came.
+func (s *Service) RemoveFault(ctx context.Context, a Actor, id string) error {
+	if err := a.require("remove-fault", nil, nil); err != nil {
+		return err
+	}
+	_, err := s.changeFaults(ctx, a, false, func(own suspects.Faults) (suspects.Faults, error) {
+		was := len(own.Modes)
+		own.Modes = slices.DeleteFunc(slices.Clone(own.Modes), func(m suspects.Mode) bool { return m.ID == id })
+		if len(own.Modes) == was {
+			return own, refuse("no-such-fault", "id", id)
+		}
+		return own, nil
+	})
+	return err
+}
+
+// changeFaults changes the firm's own modes, if all modes together can be used afterwards.
+func (s *Service) changeFaults(ctx context.Context, a Actor, try bool, change func(suspects.Faults) (suspects.Faults, error)) ([]wire.KnowledgeChange, error) {
+	var was, is *suspects.Faults
+	checked := func(own suspects.Faults) (suspects.Faults, error) {
+		next, err := change(own)
+		if err != nil {
+			return own, err
+		}
+		was, is = suspects.Shipped().With(own), suspects.Shipped().With(next)
+		if err := is.Check(); err != nil {
+			return own, refuse("faults-not-readable", "detail", err.Error())
+		}
+		return next, nil
+	}
+	if try {
+		own, err := s.store.Faults(ctx)
+		if err == nil {
+			_, err = checked(own)
+		}
+		if err != nil {
+			return nil, err
+		}
+	} else if err := s.store.ChangeFaults(ctx, a.ID, checked); err != nil {
+		return nil, err
+	}
+	return views.FaultsDifference(was, is)
 }

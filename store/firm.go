@@ -14,6 +14,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/knowledge"
+	"kaiku/core/suspects"
 )
 
 // firmTable is one table of what the firm knows beside its homes.
@@ -39,6 +40,8 @@ const (
 	recipesTable  = "recipes"
 	sheetsTable   = "sheets"
 	releasesTable = "releases"
+	faultsTable   = "faults"
+	asksTable     = "questions"
 )
 
 func entries[T knowledge.Keyed](db *gorm.DB, table string) ([]T, uint64, error) {
@@ -181,4 +184,36 @@ func (s *Store) KnowledgeChanges(ctx context.Context, limit int) ([]knowledge.Ch
 		}
 	}
 	return out, nil
+}
+
+// Faults returns the fault modes and questions of the firm itself, beside those that come with Kaiku.
+func (s *Store) Faults(ctx context.Context) (out suspects.Faults, err error) {
+	db := s.reader.WithContext(ctx)
+	if out.Modes, _, err = entries[suspects.Mode](db, faultsTable); err != nil {
+		return out, err
+	}
+	out.Questions, _, err = entries[suspects.Question](db, asksTable)
+	return out, err
+}
+
+// ChangeFaults changes them in one transaction.
+func (s *Store) ChangeFaults(ctx context.Context, by dossier.PersonID, change func(suspects.Faults) (suspects.Faults, error)) error {
+	return s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		var now suspects.Faults
+		var err error
+		if now.Modes, _, err = entries[suspects.Mode](tx, faultsTable); err != nil {
+			return err
+		}
+		if now.Questions, _, err = entries[suspects.Question](tx, asksTable); err != nil {
+			return err
+		}
+		next, err := change(now)
+		if err != nil {
+			return err
+		}
+		if err := changeEntries(tx, faultsTable, by, s.now(), func([]suspects.Mode) ([]suspects.Mode, error) { return next.Modes, nil }); err != nil {
+			return err
+		}
+		return changeEntries(tx, asksTable, by, s.now(), func([]suspects.Question) ([]suspects.Question, error) { return next.Questions, nil })
+	})
 }

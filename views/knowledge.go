@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"kaiku/core/knowledge"
+	"kaiku/core/suspects"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -97,6 +98,18 @@ func entryLines(table string, b json.RawMessage) (lines []string, about string, 
 			return nil, "", fmt.Errorf("read a release: %w", err)
 		}
 		return wording.ReleaseLines(r), wording.ReleaseAbout(r), nil
+	case "faults":
+		var m suspects.Mode
+		if err := json.Unmarshal(b, &m); err != nil {
+			return nil, "", fmt.Errorf("read a fault mode: %w", err)
+		}
+		return wording.FaultLines(m), m.Title + " (" + m.ID + ")", nil
+	case "questions":
+		var q suspects.Question
+		if err := json.Unmarshal(b, &q); err != nil {
+			return nil, "", fmt.Errorf("read a question: %w", err)
+		}
+		return []string{q.Text, fmt.Sprintf("Yes without a fault that says more: %g, right: %g", q.Yes, q.Reliable)}, q.ID, nil
 	}
 	var r knowledge.Recipe
 	if err := json.Unmarshal(b, &r); err != nil {
@@ -106,4 +119,22 @@ func entryLines(table string, b json.RawMessage) (lines []string, about string, 
 		lines = append(lines, s.Setting+": "+s.Value)
 	}
 	return lines, r.Name, nil
+}
+
+// FaultsDifference says what differs between the modes and questions that a firm uses.
+func FaultsDifference(was, is *suspects.Faults) ([]wire.KnowledgeChange, error) {
+	modes, err := knowledge.Differing(was.Modes, is.Modes)
+	if err != nil {
+		return nil, err
+	}
+	questions, err := knowledge.Differing(was.Questions, is.Questions)
+	if err != nil {
+		return nil, err
+	}
+	out, err := KnowledgeEntries("faults", modes)
+	if err != nil {
+		return nil, err
+	}
+	more, err := KnowledgeEntries("questions", questions)
+	return append(out, more...), err
 }

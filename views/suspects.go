@@ -17,7 +17,7 @@ func (t Home) Suspects(s suspects.Suspects, f *suspects.Faults, answers []dossie
 	out := wire.Suspects{Failures: s.Failures, Evidence: s.Evidence, Sure: s.Sure, None: round(s.None), Suspects: []wire.Suspect{}, Steps: []wire.SuspectStep{}, Answers: []wire.AnswerGiven{}, Complaints: []wire.ComplaintCode{}}
 	first, at := "", ""
 	if len(s.List) > 0 {
-		first, at = s.List[0].Mode.Title, t.FullLabel(s.List[0].About)
+		first, at = s.List[0].Mode.Title, t.place(s.List[0].About).Label
 	}
 	out.Sentence = wording.SuspectsSentence(s, first, at)
 	for _, one := range s.List {
@@ -36,10 +36,24 @@ func (t Home) Suspects(s suspects.Suspects, f *suspects.Faults, answers []dossie
 	for _, c := range suspects.Complaints {
 		out.Complaints = append(out.Complaints, wire.ComplaintCode{Code: c.Code, Text: wording.Complaints[c.Code]})
 	}
+	out.Paths = []wire.Named{}
+	for _, p := range t.InUse {
+		out.Paths = append(out.Paths, Named(t.Dossier, p.ID.Ref()))
+	}
 	return out
 }
 
 func round(p float64) float64 { return math.Round(p*1000) / 1000 }
+
+// place says where a suspect is. A link is called by the devices that it joins.
+func (t Home) place(r dossier.Ref) wire.Named {
+	out := Named(t.Dossier, r)
+	if l, ok := t.Links.Get(dossier.ID[dossier.Link](r.ID)); ok && r.Kind == "link" {
+		near, far := t.EndsOf(l)
+		out.Label = wording.LinkBetween(t.Label(near.Ref()), t.Label(far.Ref()))
+	}
+	return out
+}
 
 // asked is a question in words.
 func (t Home) asked(f *suspects.Faults, question string, about dossier.Ref) string {
@@ -60,10 +74,10 @@ func (t Home) asked(f *suspects.Faults, question string, about dossier.Ref) stri
 
 func (t Home) suspect(one suspects.Suspect, f *suspects.Faults) wire.Suspect {
 	m := one.Mode
-	out := wire.Suspect{Mode: m.ID, Title: m.Title, About: Named(t.Dossier, one.About), Probability: round(one.P), Word: suspects.WordFor(one.P), For: []string{}, Against: []string{},
+	out := wire.Suspect{Mode: m.ID, Title: m.Title, About: t.place(one.About), Probability: round(one.P), Word: suspects.WordFor(one.P), For: []string{}, Against: []string{},
 		Look: m.Look.Text, LookBy: m.Look.By, LookMinutes: m.Look.Minutes, Remedy: m.Remedy, Minutes: m.Minutes, Bring: m.Parts, Proves: []wire.Named{}, Source: m.Source}
 	if one.With != nil {
-		out.With = one.With.Mode.Title + ", at " + t.FullLabel(one.With.About)
+		out.With = one.With.Mode.Title + ", at " + t.place(one.With.About).Label
 	}
 	for _, g := range one.For {
 		out.For = append(out.For, t.ground(g, f))
@@ -116,7 +130,7 @@ func (t Home) ground(g suspects.Ground, f *suspects.Faults) string {
 func (t Home) suspectStep(s suspects.Step, f *suspects.Faults) wire.SuspectStep {
 	out := wire.SuspectStep{By: s.By, Minutes: s.Minutes, Bits: math.Round(s.Bits*100) / 100}
 	if s.About.ID != "" {
-		out.About = Named(t.Dossier, s.About)
+		out.About = t.place(s.About)
 	}
 	switch {
 	case s.Test != "":

@@ -26,6 +26,7 @@ type Suspects struct {
 	Steps      []SuspectStep   `json:"steps" doc:"What to ask, test or look at next, the most telling per minute first."`
 	Answers    []AnswerGiven   `json:"answers" doc:"What the caller said so far."`
 	Complaints []ComplaintCode `json:"complaints" doc:"What a caller can say is wrong."`
+	Paths      []Named         `json:"paths" doc:"The paths that it can be about."`
 }
 
 // Suspect is a fault that would explain what is known.

@@ -2,6 +2,8 @@ package wording
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
@@ -26,6 +28,9 @@ var Likely = map[suspects.Word]string{
 func Likelihood(p float64) string {
 	return fmt.Sprintf("%s (about %.0f %%)", Likely[suspects.WordFor(p)], 100*p)
 }
+
+// LinkBetween calls a link by what it joins.
+func LinkBetween(a, b string) string { return "the link between " + a + " and " + b }
 
 // AskComplaint asks whether what the complaint says is so on a path.
 func AskComplaint(code, path string) string {
@@ -73,3 +78,24 @@ var StepKinds = map[string]string{"test": "Test", "question": "Ask", "look": "Lo
 
 // StepBy says who can take a step.
 var StepBy = map[suspects.By]string{suspects.ByCaller: "the caller", suspects.ByTechnician: "the technician", suspects.ByMachine: "Kaiku by itself"}
+
+// FaultLines says a fault mode line by line.
+func FaultLines(m suspects.Mode) []string {
+	out := []string{"At a " + string(m.At), fmt.Sprintf("Odds: %g", m.Odds)}
+	for _, e := range m.Fails {
+		line := fmt.Sprintf("Makes %s fail, chance %g", strings.Join(e.Tests, ", "), e.Chance)
+		for _, class := range dossier.Class("").Values() {
+			if share := e.Ends[dossier.Class(class)]; share > 0 {
+				line += fmt.Sprintf("; %s %g", class, share)
+			}
+		}
+		out = append(out, line)
+	}
+	for _, q := range slices.Sorted(maps.Keys(m.Answers)) {
+		out = append(out, fmt.Sprintf("Answer to %s is yes: %g", q, m.Answers[q]))
+	}
+	if len(m.Finds) > 0 {
+		out = append(out, "Told by "+strings.Join(m.Finds, ", "))
+	}
+	return append(out, "To see it: "+m.Look.Text, fmt.Sprintf("Remedy: %s (%s)", m.Remedy, Count(m.Minutes, "minute")), "Source: "+m.Source)
+}

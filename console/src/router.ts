@@ -29,6 +29,7 @@ const home: RouteRecordRaw[] = [
   { path: 'proving/round', component: () => import('./pages/proving/RoundPage.vue'), meta: { title: 'Round', place: 'proving' } },
   { path: 'proving/:test', component: () => import('./pages/proving/TestPage.vue'), meta: { title: 'Test', place: 'proving' } },
   { path: 'issues', component: () => import('./pages/issues/IssuesPage.vue'), meta: { title: 'Issues', place: 'issues' } },
+  { path: 'issues/:id/questions', component: () => import('./pages/issues/QuestionsPage.vue'), meta: { title: 'Questions to the caller', place: 'issues' } },
   { path: 'issues/:id', component: () => import('./pages/issues/IssuePage.vue'), meta: { title: 'Issue', place: 'issues' } },
   { path: 'handover', component: () => import('./pages/handover/HandoversPage.vue'), meta: { title: 'Handover', place: 'handover' } },
   { path: 'handover/:id', component: () => import('./pages/handover/HandoverPage.vue'), meta: { title: 'Handover', place: 'handover' } },

@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -145,15 +146,27 @@ var Shipped = sync.OnceValue(func() *Faults {
 // ErrFaults is returned for a file of fault modes that cannot be used; the error says where and why.
 var ErrFaults = errors.New("these fault modes cannot be used")
 
-// Read reads a file of fault modes, and refuses what could make nonsense of all that follows from it.
+// Read reads a whole file of fault modes, and refuses what could make nonsense of all that follows from it.
 func Read(text []byte) (*Faults, error) {
+	f, err := Parse(text)
+	if err != nil {
+		return nil, err
+	}
+	return f, f.Check()
+}
+
+// Parse reads a file that may hold only some modes and questions, for others to be added; together they have to be checked.
+func Parse(text []byte) (*Faults, error) {
 	var f Faults
 	d := json.NewDecoder(strings.NewReader(string(text)))
 	d.DisallowUnknownFields()
 	if err := d.Decode(&f); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrFaults, err)
 	}
-	return &f, f.Check()
+	if f.Format != Format {
+		return nil, fmt.Errorf("%w: the format is %q, not %s", ErrFaults, f.Format, Format)
+	}
+	return &f, nil
 }
 
 // Check says whether the modes can be used.
@@ -269,3 +282,37 @@ var needs, needing = func() (needs, needing map[string][]string) {
 	}
 	return needs, needing
 }()
+
+// Key tells modes apart.
+func (m Mode) Key() string { return m.ID }
+
+// Key tells questions apart.
+func (q Question) Key() string { return q.ID }
+
+// With returns the modes and questions with those of a firm, which take the place of those with the same id.
+func (f *Faults) With(own Faults) *Faults {
+	return &Faults{Format: Format, Questions: over(f.Questions, own.Questions), Modes: over(f.Modes, own.Modes)}
+}
+
+func over[T interface{ Key() string }](list, own []T) []T {
+	out := slices.Clone(list)
+	for _, one := range own {
+		if i := slices.IndexFunc(out, func(x T) bool { return x.Key() == one.Key() }); i >= 0 {
+			out[i] = one
+		} else {
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
+// Own returns what of some modes and questions is not as it is here.
+func (f *Faults) Own(of Faults) Faults {
+	return Faults{Modes: unlike(f.Modes, of.Modes), Questions: unlike(f.Questions, of.Questions)}
+}
+
+func unlike[T interface{ Key() string }](list, own []T) []T {
+	return slices.DeleteFunc(slices.Clone(own), func(one T) bool {
+		return slices.ContainsFunc(list, func(x T) bool { return reflect.DeepEqual(x, one) })
+	})
+}

@@ -6,6 +6,7 @@ import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
+import SuspectsPart from './SuspectsPart.vue'
 import { capital, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
@@ -81,6 +82,7 @@ const take = () => act(async () => {
           <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Cancel</v-btn></div>
         </form>
       </section>
+      <SuspectsPart v-if="record.state !== 'closed'" :code="code" :issue="id" :may-write="issue.steps.length > 0" />
       <section class="sheet stack" aria-labelledby="tries">
         <h2 id="tries">Tries</h2>
         <p v-if="!record.tries?.length" class="quiet">Nothing has been tried yet.</p>

@@ -1,0 +1,100 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"github.com/spf13/cobra"
+
+	"kaiku/core/suspects"
+	"kaiku/wording"
+)
+
+// faultCommand are the fault modes that suspects are drawn from.
+func (a *App) faultCommand() *cobra.Command {
+	modes := func(cmd *cobra.Command) (*suspects.Faults, error) {
+		body, err := a.client().ExportFaults(cmd.Context())
+		if err != nil {
+			return nil, err
+		}
+		return suspects.Read(body)
+	}
+	list := &cobra.Command{Use: "list", Short: "The fault modes that suspects are drawn from", Args: cobra.NoArgs, Example: "  kaiku fault list",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			f, err := modes(cmd)
+			if err != nil {
+				return err
+			}
+			own := map[string]bool{}
+			for _, m := range suspects.Shipped().Own(*f).Modes {
+				own[m.ID] = true
+			}
+			rows := [][]string{}
+			for _, m := range f.Modes {
+				whose := "Kaiku"
+				if own[m.ID] {
+					whose = "the firm"
+				}
+				rows = append(rows, []string{m.ID, string(m.At), m.Title, fmt.Sprintf("%g", m.Odds), whose})
+			}
+			return a.show(f.Modes, []string{"Id", "At a", "Fault", "Odds", "From"}, rows)
+		}}
+	show := &cobra.Command{Use: "show FAULT", Short: "What a fault mode makes fail, how to see it and what to do", Args: cobra.ExactArgs(1), ValidArgsFunction: cobra.NoFileCompletions, Example: "  kaiku fault show multicast-filtered",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			f, err := modes(cmd)
+			if err != nil {
+				return err
+			}
+			for _, m := range f.Modes {
+				if m.ID == args[0] {
+					rows := [][]string{}
+					for _, line := range wording.FaultLines(m) {
+						rows = append(rows, []string{line})
+					}
+					return a.show(m, []string{m.Title}, rows)
+				}
+			}
+			return fmt.Errorf("there is no fault mode %q; kaiku fault list shows them all", args[0])
+		}}
+	export := &cobra.Command{Use: "export", Short: "Export the fault modes as a file", Args: cobra.NoArgs, Example: "  kaiku fault export | tee faults.json",
+		Long: "Writes the fault modes that the firm uses as JSON of the form kaiku-faults/1: those that come with Kaiku, with the firm's own.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			body, err := a.client().ExportFaults(cmd.Context())
+			if err != nil {
+				return err
+			}
+			if !json.Valid(body) {
+				return fmt.Errorf("the service did not answer with JSON")
+			}
+			a.say("%s", body)
+			return nil
+		}}
+	var dry bool
+	take := &cobra.Command{Use: "import FILE", Short: "Take up fault modes from a file (lead technician, coordinator)", Args: cobra.ExactArgs(1), Example: "  kaiku fault import faults.json --dry-run\n  kaiku fault import faults.json",
+		Long: "Reads a file of the form kaiku-faults/1, or standard input for \"-\". Modes and questions with an id that there is take its place, others are added; the file may hold a few only. All of them are checked together, and either all are stored or none.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			body, err := a.document(args[0])
+			if err != nil {
+				return fmt.Errorf("read the file: %w", err)
+			}
+			changes, err := a.client().ImportFaults(cmd.Context(), body, dry)
+			if err != nil {
+				return err
+			}
+			end := "Stored."
+			if dry {
+				end = "Nothing has been stored."
+			}
+			return a.showKnowledgeChanges(changes, end, "The firm uses these fault modes already.")
+		}}
+	dryFlag(take, &dry)
+	forget := &cobra.Command{Use: "remove FAULT", Short: "Remove a fault mode of the firm (lead technician, coordinator)", Args: cobra.ExactArgs(1), ValidArgsFunction: cobra.NoFileCompletions, Example: "  kaiku fault remove our-own-mode",
+		Long: "Removes a fault mode that the firm added or changed. One that comes with Kaiku is then as it came.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := a.client().RemoveFault(cmd.Context(), args[0]); err != nil {
+				return err
+			}
+			return a.done(map[string]string{"removed": args[0]}, "Removed the firm's own fault mode %s.", args[0])
+		}}
+	return group("fault", "What is known of faults", list.RunE, list, show, export, take, forget)
+}

@@ -1,0 +1,57 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"kaiku/demo"
+	"kaiku/wire"
+)
+
+// A coordinator with a telephone notes what the caller says and asks one question after the other; what would explain it is on the page of the issue.
+func TestTheCallerIsAskedOneQuestionAScreen(t *testing.T) {
+	base := startDemo(t)
+	for name, of := range map[string]size{"phone": phone, "desk": desk} {
+		ilona := newScreen(t, base, of)
+		ilona.logIn("ilona")
+		ilona.open("/households/H-0001/issues")
+		ilona.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('Films stutter'))`, "the issue")
+		ilona.sees("What would explain it")
+		ilona.sees("What to do next")
+		ilona.press(`document.querySelector('details > summary')`, "why the first is suspected")
+		ilona.sees("To see it")
+		ilona.picture("suspects-" + name)
+		ilona.audit("the suspects")
+		ilona.tap("Ask the caller")
+		ilona.sees("So far")
+		ilona.picture("question-" + name)
+		ilona.audit("a question")
+		ilona.tap("I don't know")
+		ilona.sees("not known")
+		ilona.tap("Take back")
+		ilona.wait("the answer is gone", `!document.body.innerText.includes('not known')`)
+	}
+}
+
+// An issue of which nothing is known yet begins with what the caller says is wrong.
+func TestAnIssueBeginsWithAComplaint(t *testing.T) {
+	base := startFirm(t)
+	ilona := newScreen(t, base, phone)
+	ilona.logIn("ilona")
+	made, err := clientOf(t, base, "ilona", demo.Password).OpenIssue(t.Context(), "H-0002", wire.NewIssue{Symptom: "No list on the office screen"})
+	require.NoError(t, err)
+	issue := string(made.Record.ID)
+	ilona.open("/households/H-0002/issues/" + issue + "/questions")
+	ilona.sees("What does the caller say is wrong?")
+	ilona.picture("complaint-phone")
+	ilona.audit("the complaints")
+	ilona.tap("The server is not in the list")
+	ilona.sees("On which path?")
+	ilona.press(`[...document.querySelectorAll('button')].find(b => b.innerText.includes('office'))`, "the path")
+	ilona.sees("So far")
+	ilona.open("/households/H-0002/issues/" + issue)
+	ilona.sees("The server is not in the list")
+	ilona.tap("Take back")
+	ilona.sees("Nothing is known to fail")
+}
