@@ -83,6 +83,7 @@ bench: build ## prints aim, measured and ratio; exits 0 whatever they are
 		$(OWN_NET) go test -run '^$$' -bench "$$2" -benchtime "$$3" "$$1"; done | scripts/bench-table
 	@KAIKU_EVENINGS=240 $(OWN_NET) go test -count=1 -timeout 20m -v ./practice/watching | scripts/bench-table
 	@KAIKU_CLEAN_RUNS=50 $(OWN_NET) go test -count=1 -timeout 20m -v -run CleanHouseFails ./probe | scripts/bench-table
+	@KAIKU_HOUSES=12 go test -count=1 -timeout 20m -v -run FaultsInOtherHomes ./core/suspects | scripts/bench-table
 
 sabotage: build ## careless edits that no test notices, from scripts/sabotages; WORDS="restore visit" for some
 	@go run ./scripts/sabotage $(WORDS)

@@ -96,7 +96,14 @@ func (a *App) issueNamed(ctx context.Context, args []string, why purpose) (wire.
 
 func (a *App) issue(i wire.Issue) error {
 	r := i.Record
-	pairs := []string{"Symptom", r.Symptom, "State", wording.Plain(string(r.State)), "Owner", i.Owner, "Opened", when(r.OpenedAt) + " by " + i.OpenedBy,
+	urgency := ""
+	if i.Urgency != "" {
+		urgency = wording.Urgencies[i.Urgency] + ": " + strings.Join(i.Because, "; ")
+	}
+	if i.ProofOff != "" {
+		urgency = "closed, but the test that proved it is now " + wording.Plain(i.ProofOff)
+	}
+	pairs := []string{"Symptom", r.Symptom, "State", wording.Plain(string(r.State)), "Urgency", urgency, "Owner", i.Owner, "Opened", when(r.OpenedAt) + " by " + i.OpenedBy,
 		"Reported by", r.Reporter, "Next step", r.NextStep, "Waiting for", r.WaitingOn, "Promised by", when(r.PromisedUntil)}
 	if i.Test != nil {
 		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.About.Label+", now "+string(i.Test.Status))

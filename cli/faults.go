@@ -88,13 +88,17 @@ func (a *App) faultCommand() *cobra.Command {
 			return a.showKnowledgeChanges(changes, end, "The firm uses these fault modes already.")
 		}}
 	dryFlag(take, &dry)
-	forget := &cobra.Command{Use: "remove FAULT", Short: "Remove a fault mode of the firm (lead technician, coordinator)", Args: cobra.ExactArgs(1), ValidArgsFunction: cobra.NoFileCompletions, Example: "  kaiku fault remove our-own-mode",
+	forget := &cobra.Command{Use: "remove FAULT", Short: "Remove a fault mode of the firm (lead technician, coordinator)", Args: cobra.ExactArgs(1), ValidArgsFunction: cobra.NoFileCompletions, Example: "  kaiku fault remove gulls-on-aerial --yes",
 		Long: "Removes a fault mode that the firm added or changed. One that comes with Kaiku is then as it came.",
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := a.confirm("It will no longer count in any home of the firm.", "Remove it?"); err != nil {
+				return err
+			}
 			if err := a.client().RemoveFault(cmd.Context(), args[0]); err != nil {
 				return err
 			}
 			return a.done(map[string]string{"removed": args[0]}, "Removed the firm's own fault mode %s.", args[0])
 		}}
+	a.yesFlag(forget)
 	return group("fault", "What is known of faults", list.RunE, list, show, export, take, forget)
 }

@@ -128,7 +128,7 @@ func (a *App) suspectsOf(ctx context.Context, args []string) (wire.Suspects, str
 func (a *App) issueAnswer() *cobra.Command {
 	var about string
 	var back bool
-	c := &cobra.Command{Use: "answer ISSUE QUESTION [yes|no|not-known]", Short: "Note what the caller said to a question, or what a look showed", Args: cobra.RangeArgs(2, 3), ValidArgsFunction: a.completeRecords(issueKind),
+	c := &cobra.Command{Use: "answer ISSUE QUESTION [yes|no|not-known]", Short: "Note what the caller said to a question, or what was seen where one looked", Args: cobra.RangeArgs(2, 3), ValidArgsFunction: a.completeRecords(issueKind),
 		Example: "  kaiku issue answer \"No picture in the parlour\" not-listed yes --about path/parlour-films\n  kaiku issue answer \"No picture in the parlour\" restart-helps no",
 		Long: "Notes an answer, in place of what was answered to the same question before; with --take-back it is taken back. QUESTION is an id that kaiku suspect next shows, or one of these, which say what is wrong on a path: " +
 			strings.Join(slices.Sorted(maps.Keys(wording.Complaints)), ", ") + ".",
@@ -162,7 +162,7 @@ func (a *App) issueAnswer() *cobra.Command {
 			}
 			return a.done(s, "%s", s.Sentence)
 		}}
-	c.Flags().StringVar(&about, "about", "", "the record that it is about, as kind/name")
+	c.Flags().StringVar(&about, "about", "", "the record it is about, as kind/name")
 	c.Flags().BoolVar(&back, "take-back", false, "take the answer back")
 	return c
 }

@@ -131,6 +131,7 @@ func Full() *dossier.Dossier {
 		}
 		d.Household[0].Code = "H-0900"
 		d.Changes[0].Done = d.Changes[0].FollowUps
+		d.SettingsCopies[0].TakenAt = d.Changes[0].At
 		d.Openings[0].LastPort = d.Openings[0].Port
 		d.Segments[0].PoolLast = d.Segments[0].PoolFirst
 		d.DHCPServers[0].PoolLast = d.DHCPServers[0].PoolFirst

@@ -27,7 +27,7 @@ func TestTheFirmChangesItsFaultModes(t *testing.T) {
 		{"id": "gulls-on-aerial", "at": "source", "title": "Gulls sit on the aerial", "odds": 3, "fails": [{"tests": ["live-channel"], "chance": 0.6}], "answers": {"gulls": 0.9},
 		"look": {"text": "Look up.", "minutes": 1, "by": "caller"}, "remedy": "Fit a spike.", "minutes": 20, "source": "twelve calls of 2026"}]}`
 	_, err = petri.ImportFaults(ctx, []byte(own), false)
-	require.Error(t, err, "a technician may not")
+	require.ErrorContains(t, err, "lead technician", "a technician may not")
 	changes, err := aino.ImportFaults(ctx, []byte(own), false)
 	require.NoError(t, err)
 	require.Len(t, changes, 2)

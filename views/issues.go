@@ -5,6 +5,7 @@ import (
 	"kaiku/core/proving"
 	"kaiku/core/remedy"
 	"kaiku/wire"
+	"kaiku/wording"
 )
 
 // Issue says an issue with the steps that the reader can take: none without the right to write.
@@ -20,6 +21,17 @@ func (t Home) Issue(i dossier.Issue, reader dossier.PersonID, mayWrite bool) wir
 	if st, ok := t.Assessment.Test(proving.TestOf(d, i)); ok {
 		said := t.Test(st)
 		out.Test = &said
+	}
+	out.Because = []string{}
+	switch {
+	case i.State != dossier.IssueClosed:
+		u := remedy.Urgent(t.Index, t.Statuses, t.Wishes, i, t.Now)
+		out.Urgency = u.Level
+		for _, r := range u.Reasons {
+			out.Because = append(out.Because, wording.Urgent(r, d.FullLabel(r.About), t.Now.Location()))
+		}
+	case i.Proof != "" && out.Test != nil && out.Test.Status != proving.Proven:
+		out.ProofOff = string(out.Test.Status)
 	}
 	_, out.CanClose = remedy.Proof(d, i)
 	for _, step := range remedy.Steps {

@@ -14,6 +14,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/network"
 	"kaiku/core/proving"
+	"kaiku/core/remedy"
 	"kaiku/core/summary"
 )
 
@@ -546,6 +547,9 @@ type Issue struct {
 	Subjects   []Named       `json:"subjects" doc:"What it is about."`
 	Test       *Test         `json:"test,omitzero" doc:"The test it was opened from, with its present status."`
 	TriedBy    []string      `json:"triedBy" doc:"Names of the people who made the tries, in their order."`
+	Urgency    remedy.Level  `json:"urgency,omitzero" enum:"today,this-week,can-wait" doc:"How soon it has to be seen to, unless it is closed."`
+	Because    []string      `json:"because" doc:"Why it is so urgent and no more, in words."`
+	ProofOff   string        `json:"proofOff,omitzero" doc:"For an issue that was closed by a test: how that test stands now, if it is no longer proven."`
 	CanClose   bool          `json:"canClose" doc:"Whether a passed test after the remedy proves it."`
 	StepsTaken []string      `json:"steps" doc:"Steps that are possible now."`
 }

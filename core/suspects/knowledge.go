@@ -251,10 +251,10 @@ func (m *Mode) check(asked map[string]bool) error {
 		}
 	}
 	if m.Look.Text == "" || m.Look.Minutes < 1 || m.Remedy == "" || m.Minutes < 1 || m.Source == "" {
-		return errors.New("a look, a remedy, their minutes and the source of its numbers are needed")
+		return errors.New("its look, its remedy, their minutes and the source of its numbers are needed")
 	}
 	if m.Look.By != ByCaller && m.Look.By != ByTechnician {
-		return fmt.Errorf("a look is for the caller or the technician, not for %q", m.Look.By)
+		return fmt.Errorf("looking is for the caller or the technician, not for %q", m.Look.By)
 	}
 	return nil
 }

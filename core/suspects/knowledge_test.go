@@ -104,7 +104,7 @@ func TestModesThatMakeNonsenseAreRefused(t *testing.T) {
 		"an unknown finding":     {func(f *Faults) { f.Modes[0].Finds = []string{"ghost"} }, "no finding"},
 		"an unknown change":      {func(f *Faults) { f.Modes[0].After = []After{"full moon"} }, "nothing is done before"},
 		"no remedy":              {func(f *Faults) { f.Modes[0].Remedy = "" }, "remedy"},
-		"a look for the machine": {func(f *Faults) { f.Modes[0].Look.By = ByMachine }, "a look is for"},
+		"a look for the machine": {func(f *Faults) { f.Modes[0].Look.By = ByMachine }, "looking is for"},
 	} {
 		f := good()
 		c.spoil(f)
