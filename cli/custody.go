@@ -39,6 +39,8 @@ var issueStepCommands = []issueStep{
 	{"give ISSUE PERSON", "Give an issue to someone else", "maarit", func(in *wire.IssueStep) *string { return &in.To }, nil},
 	{"remedy ISSUE REMEDY", "Record the remedy", "\"Reserved the address\" --cause \"The address changed after a power cut\"", func(in *wire.IssueStep) *string { return &in.Remedy }, func(c *cobra.Command, in *wire.IssueStep) {
 		c.Flags().StringVar(&in.Cause, "cause", "", "what the cause was")
+		c.Flags().StringVar(&in.Fault, "was", "", "id of the fault mode that it was, as kaiku suspect list shows it")
+		c.Flags().String("was-at", "", "the component that was faulty, as kind/name")
 	}},
 	{"close ISSUE", "Close an issue, proven by a test or with a reason", "--why \"The customer sold the screen\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
 	{"reopen ISSUE", "Reopen an issue, with a reason", "--why \"It stutters again\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
@@ -115,13 +117,22 @@ func (a *App) issue(i wire.Issue) error {
 		}
 		pairs = append(pairs, fmt.Sprintf("Try %d", n+1), text+".")
 	}
-	return a.details(i, append(pairs, "Cause", r.Cause, "Remedy", r.Remedy, "Remedied", when(r.RemediedAt), "Closed", when(r.ClosedAt), "Reason", r.ClosedWhy)...)
+	return a.details(i, append(pairs, "Cause", r.Cause, "Fault", i.Fault, "Remedy", r.Remedy, "Remedied", when(r.RemediedAt), "Closed", when(r.ClosedAt), "Reason", r.ClosedWhy)...)
 }
 
 func (a *App) stepIssue(cmd *cobra.Command, args []string, in wire.IssueStep) error {
 	i, err := a.issueNamed(cmd.Context(), args, writing)
 	if err != nil {
 		return err
+	}
+	if at := cmd.Flags().Lookup("was-at"); at != nil && at.Changed {
+		d, err := a.home(cmd.Context())
+		if err != nil {
+			return err
+		}
+		if in.FaultAt, err = findRef(d, at.Value.String(), writing); err != nil {
+			return err
+		}
 	}
 	now, err := a.client().StepIssue(cmd.Context(), a.household, string(i.Record.ID), cmd.Name(), in)
 	if err != nil {

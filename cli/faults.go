@@ -3,6 +3,7 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -69,6 +70,23 @@ func (a *App) faultCommand() *cobra.Command {
 			a.say("%s", body)
 			return nil
 		}}
+	again := &cobra.Command{Use: "recurring", Short: "What keeps coming back, by model of device and by program", Args: cobra.NoArgs, Example: "  kaiku fault recurring",
+		Long: "Counts the faults that were recorded with remedies, in all homes of the firm, and says how many that is for each year of a home that has the model or program, with the interval in which the rate lies with 90 %. Versions are those that are recorded now.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			lines, err := a.client().Recurring(cmd.Context())
+			if err != nil {
+				return err
+			}
+			rows := [][]string{}
+			for _, l := range lines {
+				rows = append(rows, []string{l.What, l.Sentence, strings.Join(l.Modes, ", ")})
+			}
+			if err := a.show(lines, []string{"At", "How often", "Which"}, rows); err != nil || a.format != "table" || len(rows) > 0 {
+				return err
+			}
+			a.say("No fault was recorded with a remedy yet: kaiku issue remedy takes --was and --was-at.")
+			return nil
+		}}
 	var dry bool
 	take := &cobra.Command{Use: "import FILE", Short: "Take up fault modes from a file (lead technician, coordinator)", Args: cobra.ExactArgs(1), Example: "  kaiku fault import faults.json --dry-run\n  kaiku fault import faults.json",
 		Long: "Reads a file of the form kaiku-faults/1, or standard input for \"-\". Modes and questions with an id that there is take its place, others are added; the file may hold a few only. All of them are checked together, and either all are stored or none.",
@@ -100,5 +118,5 @@ func (a *App) faultCommand() *cobra.Command {
 			return a.done(map[string]string{"removed": args[0]}, "Removed the firm's own fault mode %s.", args[0])
 		}}
 	a.yesFlag(forget)
-	return group("fault", "What is known of faults", list.RunE, list, show, export, take, forget)
+	return group("fault", "What is known of faults", list.RunE, list, show, again, export, take, forget)
 }

@@ -539,6 +539,11 @@ func (c *Client) ImportFaults(ctx context.Context, body []byte, try bool) (out [
 	return out, err
 }
 
+// Recurring lists what keeps coming back in the homes of the firm.
+func (c *Client) Recurring(ctx context.Context) ([]wire.Recurring, error) {
+	return get[[]wire.Recurring](ctx, c, "/faults/recurring")
+}
+
 // RemoveFault removes a fault mode of the firm by its id.
 func (c *Client) RemoveFault(ctx context.Context, id string) error {
 	_, err := c.Do(ctx, http.MethodDelete, "/faults/"+url.PathEscape(id), nil, nil, nil)

@@ -31,6 +31,14 @@ func TestTheCallerIsAskedOneQuestionAScreen(t *testing.T) {
 		ilona.sees("not known")
 		ilona.tap("Take back")
 		ilona.wait("the answer is gone", `!document.body.innerText.includes('not known')`)
+		ilona.press(`[...document.querySelectorAll('a')].find(a => a.innerText === 'The issue')`, "the way back")
+		ilona.sees("What would explain it")
+		ilona.press(`document.querySelector('details > summary')`, "why the first is suspected")
+		ilona.tap("It was this")
+		ilona.sees("Recorded as:")
+		ilona.picture("found-" + name)
+		ilona.audit("what it was")
+		ilona.tap("Cancel")
 	}
 }
 

@@ -79,6 +79,10 @@ func (s *Server) registerFaults() {
 		})
 		s.setBody(take.Path, http.MethodPost, faultsType, body)
 	}
+	operation(s, "list-recurring", http.MethodGet, "/faults/recurring", "List what keeps coming back: faults found by model of device and by program, over the years of the homes that have it", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Recurring], error) {
+		out, err := s.service.Recurring(ctx, a)
+		return &answer[[]wire.Recurring]{Body: out}, err
+	})
 	operation(s, "remove-fault", http.MethodDelete, "/faults/{id}", "Remove a fault mode of the firm; one that comes with Kaiku is then as it came", func(ctx context.Context, a service.Actor, in *struct {
 		ID string `path:"id" maxLength:"60" doc:"Id of the mode."`
 	}) (*struct{}, error) {

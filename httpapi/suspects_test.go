@@ -146,3 +146,40 @@ func TestWhatTheCallerSaysIsEvidence(t *testing.T) {
 	_, err = petri.Suspects(ctx, "H-0701", "01890000-0000-7000-8000-00000000ffff")
 	require.ErrorContains(t, err, "no issue")
 }
+
+// What it was is recorded with the remedy, is said at the issue, and counts among what keeps coming back.
+func TestWhatWasFoundTeachesTheNextHome(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	s.set("H-0701", "device", ids["server"], wire.Record{"make": "Tuulkivi", "model": "TK-4"})
+	none, err := petri.Recurring(ctx)
+	require.NoError(t, err)
+	assert.Empty(t, none)
+	server := dossier.Ref{Kind: "device", ID: ids["server"]}
+	for range 3 {
+		issue, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: "nothing plays"})
+		require.NoError(t, err)
+		id := string(issue.Record.ID)
+		_, err = petri.StepIssue(ctx, "H-0701", id, "remedy", wire.IssueStep{Remedy: "restarted", Fault: "ghost", FaultAt: server})
+		require.ErrorContains(t, err, "no fault mode ghost")
+		_, err = petri.StepIssue(ctx, "H-0701", id, "remedy", wire.IssueStep{Remedy: "restarted", Fault: "server-hangs"})
+		require.ErrorContains(t, err, "required", "where it was is missing")
+		now, err := petri.StepIssue(ctx, "H-0701", id, "remedy", wire.IssueStep{Remedy: "restarted", Fault: "server-hangs", FaultAt: server})
+		require.NoError(t, err)
+		assert.Contains(t, now.Fault, "answers nothing, at ")
+	}
+	lines, err := petri.Recurring(ctx)
+	require.NoError(t, err)
+	require.Len(t, lines, 1)
+	assert.Equal(t, []any{"Tuulkivi TK-4", 3, 1, false}, []any{lines[0].What, lines[0].Faults, lines[0].Homes, lines[0].Enough})
+	assert.Contains(t, lines[0].Sentence, "too little to tell a rate")
+	assert.Contains(t, lines[0].Modes[0], "(3 times)")
+
+	// Opened again, it is not known any more what it was.
+	d, err := petri.Dossier(ctx, "H-0701")
+	require.NoError(t, err)
+	again, err := petri.StepIssue(ctx, "H-0701", string(d.Issues[0].ID), "reopen", wire.IssueStep{Why: "again"})
+	require.NoError(t, err)
+	assert.Empty(t, again.Fault)
+}

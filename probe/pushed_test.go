@@ -93,7 +93,7 @@ func TestPlayingForLongGoesOnToTheNext(t *testing.T) {
 			r := facing(t, x)
 			r.length = 4 * time.Second
 			again := 0
-			r.playOn(t.Context(), 6*time.Second, func(context.Context) bool { again++; return true })
+			r.goOnFor(t.Context(), 6*time.Second, func(context.Context) bool { again++; return true })
 			assert.Equal(t, c.sees, string(r.result.Observed), "%v", r.result.Said)
 			assert.Equal(t, c.again, again)
 		})

@@ -389,11 +389,11 @@ func (v *visit) longPlay(ctx context.Context) {
 		return
 	}
 	defer r.end(ctx)
-	r.playOn(ctx, v.prober.lasts("long-play"), r.load)
+	r.goOnFor(ctx, v.prober.lasts("long-play"), r.load)
 }
 
-// playOn plays what was loaded, and again what is loaded then, until the time is over.
-func (r *renderer) playOn(ctx context.Context, lasts time.Duration, load func(context.Context) bool) {
+// goOnFor plays what was loaded, and again what is loaded then, until the time is over.
+func (r *renderer) goOnFor(ctx context.Context, lasts time.Duration, load func(context.Context) bool) {
 	var all watched
 	for {
 		if _, ok := r.start(ctx); !ok {

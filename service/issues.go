@@ -5,6 +5,7 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/remedy"
+	"kaiku/core/suspects"
 	"kaiku/wire"
 )
 
@@ -66,7 +67,11 @@ func (s *Service) issueView(ctx context.Context, a Actor, d *dossier.Dossier, id
 	if err != nil {
 		return wire.Issue{}, err
 	}
-	return t.Issue(i, a.ID, a.may(Writes, d, nil)), nil
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return wire.Issue{}, err
+	}
+	return t.Issue(i, faults, a.ID, a.may(Writes, d, nil)), nil
 }
 
 // StepIssue carries out the named step of an issue: take, next, try, wait, give, remedy, close or
@@ -77,7 +82,16 @@ func (s *Service) StepIssue(ctx context.Context, a Actor, code string, id dossie
 		return wire.Issue{}, refuse("no-such-page")
 	}
 	given := remedy.Given{By: a.ID, At: dossier.At(r.doneAt(s.now())), Try: newID(), NextStep: in.NextStep, What: in.What, Showed: in.Showed, On: in.On, Until: in.Until,
-		Cause: in.Cause, Remedy: in.Remedy, Why: in.Why}
+		Cause: in.Cause, Remedy: in.Remedy, Why: in.Why, Fault: in.Fault, FaultAt: in.FaultAt}
+	if in.Fault != "" {
+		faults, err := s.faults(ctx)
+		if err != nil {
+			return wire.Issue{}, err
+		}
+		if !faults.Known(suspects.LookAt + in.Fault) {
+			return wire.Issue{}, refuse("unknown-fault", "id", in.Fault)
+		}
+	}
 	if in.To != "" {
 		people, err := s.staff(ctx)
 		if err != nil {

@@ -388,7 +388,7 @@ func (s *Service) RunTests(ctx context.Context, a Actor, code string, in wire.Ru
 	kind := "run-tests"
 	switch {
 	case slices.ContainsFunc(tests, func(t proving.Test) bool { return t.Kind.Name == "long-play" }):
-		kind = "play-on"
+		kind = "long-play"
 	case long:
 		kind = "keep-searching"
 	}

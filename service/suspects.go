@@ -7,7 +7,9 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/recurring"
 	"kaiku/core/suspects"
+	"kaiku/store"
 	"kaiku/views"
 	"kaiku/wire"
 )
@@ -164,4 +166,39 @@ func (s *Service) changeFaults(ctx context.Context, a Actor, try bool, change fu
 		return nil, err
 	}
 	return views.FaultsDifference(was, is)
+}
+
+// Recurring says what keeps coming back in the homes of the firm: faults by model of device and by program, over the years of the homes that have it.
+func (s *Service) Recurring(ctx context.Context, a Actor) ([]wire.Recurring, error) {
+	if err := a.require("list-recurring", nil, nil); err != nil {
+		return nil, err
+	}
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.store.Homes(ctx, store.HomesQuery{Limit: -1})
+	if err != nil {
+		return nil, err
+	}
+	var all []recurring.Home
+	for _, one := range list {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		d, err := s.store.Load(ctx, dossier.ID[dossier.Household](one.HouseholdID))
+		if err != nil {
+			return nil, err
+		}
+		first, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Limit: 1})
+		if err != nil {
+			return nil, err
+		}
+		h := recurring.Home{Dossier: d}
+		if len(first) > 0 {
+			h.Since = first[0].At
+		}
+		all = append(all, h)
+	}
+	return views.Recurring(recurring.Of(all, s.now()), faults), nil
 }

@@ -109,9 +109,13 @@ func (s *Service) Overview(ctx context.Context, a Actor, code string) (wire.Over
 			o.NotProven = append(o.NotProven, t.Test(st))
 		}
 	}
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return o, err
+	}
 	for _, i := range d.Issues {
 		if i.State != dossier.IssueClosed {
-			o.Issues = append(o.Issues, t.Issue(i, a.ID, o.MayWrite))
+			o.Issues = append(o.Issues, t.Issue(i, faults, a.ID, o.MayWrite))
 		}
 	}
 	rank := proving.Status("").Values()

@@ -4,12 +4,13 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/core/remedy"
+	"kaiku/core/suspects"
 	"kaiku/wire"
 	"kaiku/wording"
 )
 
 // Issue says an issue with the steps that the reader can take: none without the right to write.
-func (t Home) Issue(i dossier.Issue, reader dossier.PersonID, mayWrite bool) wire.Issue {
+func (t Home) Issue(i dossier.Issue, faults *suspects.Faults, reader dossier.PersonID, mayWrite bool) wire.Issue {
 	d, people := t.Dossier, t.People
 	out := wire.Issue{Record: i, Owner: people.Name(i.Owner), OpenedBy: people.Name(i.OpenedBy), Subjects: []wire.Named{}, TriedBy: []string{}, StepsTaken: []string{}}
 	for _, r := range i.Subjects {
@@ -23,6 +24,11 @@ func (t Home) Issue(i dossier.Issue, reader dossier.PersonID, mayWrite bool) wir
 		out.Test = &said
 	}
 	out.Because = []string{}
+	for _, m := range faults.Modes {
+		if m.ID == i.Fault && i.Fault != "" {
+			out.Fault = m.Title + ", at " + t.place(i.FaultAt).Label
+		}
+	}
 	switch {
 	case i.State != dossier.IssueClosed:
 		u := remedy.Urgent(t.Index, t.Statuses, t.Wishes, i, t.Now)

@@ -1,12 +1,14 @@
 package views
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
+	"kaiku/core/recurring"
 	"kaiku/core/suspects"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -146,3 +148,22 @@ func (t Home) suspectStep(s suspects.Step, f *suspects.Faults) wire.SuspectStep 
 	}
 	return out
 }
+
+// Recurring says what keeps coming back.
+func Recurring(lines []recurring.Line, f *suspects.Faults) []wire.Recurring {
+	titles := map[string]string{}
+	for _, m := range f.Modes {
+		titles[m.ID] = m.Title
+	}
+	out := []wire.Recurring{}
+	for _, l := range lines {
+		one := wire.Recurring{Kind: l.Kind, What: l.What, Faults: l.Faults, Homes: l.Homes, Years: hundredth(l.Years), Rate: hundredth(l.Rate), Low: hundredth(l.Low), High: hundredth(l.High), Enough: l.Enough, Modes: []string{}, Sentence: wording.Recurs(l)}
+		for _, c := range l.Modes {
+			one.Modes = append(one.Modes, wording.Times(cmp.Or(titles[c.Mode], c.Mode), c.Times))
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+func hundredth(x float64) float64 { return math.Round(100*x) / 100 }

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/recurring"
 	"kaiku/core/suspects"
 )
 
@@ -75,4 +76,19 @@ type AnswerGiven struct {
 type ComplaintCode struct {
 	Code string `json:"code" doc:"Its code."`
 	Text string `json:"text" doc:"The same as a caller says it."`
+}
+
+// Recurring is how often faults were found at one model or program in the homes of the firm.
+type Recurring struct {
+	Kind     recurring.Kind `json:"kind" enum:"model,variant,program,release" doc:"What it is about: a model of device, with one version of its firmware, a program, or one version of it. Versions are those recorded now."`
+	What     string         `json:"what" doc:"The model or program."`
+	Faults   int            `json:"faults" doc:"How many faults were found at it."`
+	Homes    int            `json:"homes" doc:"How many homes have it."`
+	Years    float64        `json:"years" doc:"For how many years these homes are looked after, together."`
+	Rate     float64        `json:"rate" doc:"Faults in a year of one home, estimated."`
+	Low      float64        `json:"low" doc:"Lower end of the interval in which the rate lies with 90 %."`
+	High     float64        `json:"high" doc:"Upper end of it."`
+	Enough   bool           `json:"enough" doc:"Whether there are cases enough for the rate to say something."`
+	Modes    []string       `json:"modes" doc:"Which faults, and how often."`
+	Sentence string         `json:"sentence" doc:"The same in words."`
 }

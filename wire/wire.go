@@ -537,6 +537,9 @@ type IssueStep struct {
 	Cause    string    `json:"cause,omitzero" maxLength:"400" doc:"What it was."`
 	Remedy   string    `json:"remedy,omitzero" maxLength:"400" doc:"The remedy."`
 	Why      string    `json:"why,omitzero" maxLength:"400" doc:"The reason, where no test can prove it."`
+
+	Fault   string      `json:"fault,omitzero" maxLength:"60" doc:"With a remedy: id of the fault mode that it was."`
+	FaultAt dossier.Ref `json:"faultAt,omitzero" doc:"With a fault: the component that was faulty."`
 }
 
 // Issue is an issue with names and what it says about itself.
@@ -547,6 +550,7 @@ type Issue struct {
 	Subjects   []Named       `json:"subjects" doc:"What it is about."`
 	Test       *Test         `json:"test,omitzero" doc:"The test it was opened from, with its present status."`
 	TriedBy    []string      `json:"triedBy" doc:"Names of the people who made the tries, in their order."`
+	Fault      string        `json:"fault,omitzero" doc:"What it was and where, if that was recorded with the remedy."`
 	Urgency    remedy.Level  `json:"urgency,omitzero" enum:"today,this-week,can-wait" doc:"How soon it has to be seen to, unless it is closed."`
 	Because    []string      `json:"because" doc:"Why it is so urgent and no more, in words."`
 	ProofOff   string        `json:"proofOff,omitzero" doc:"For an issue that was closed by a test: how that test stands now, if it is no longer proven."`
@@ -734,7 +738,7 @@ type Event struct {
 // Job is long work that the service does for someone: it tells how far it is, and can be stopped.
 type Job struct {
 	ID        string        `json:"id" doc:"Id."`
-	Kind      string        `json:"kind" enum:"run-tests,keep-searching,play-on,nightly,watch,scan,read-folder,lists" doc:"What it does."`
+	Kind      string        `json:"kind" enum:"run-tests,keep-searching,long-play,nightly,watch,scan,read-folder,lists" doc:"What it does."`
 	Household string        `json:"household" doc:"Code of the household it works on."`
 	By        string        `json:"by" doc:"Name of the person who started it."`
 	State     string        `json:"state" enum:"running,ended,stopped,failed" doc:"How far it is."`

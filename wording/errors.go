@@ -56,6 +56,7 @@ var Errors = map[string]Error{
 	"nothing-to-watch":       {422, "Nothing to watch", "A machine can watch nothing during the test \"{test}\".", "Carry it out and record what you see."},
 	"nothing-to-read":        {422, "Nothing to be read", "Time codes show nothing of the test \"{test}\".", "Give the result itself."},
 	"faults-not-readable":    {422, "Fault modes not usable", "The fault modes cannot be used: {detail}.", "Correct the file; docs/kaiku-faults-1.schema.json says what it may hold. Nothing was stored."},
+	"unknown-fault":          {422, "No such fault mode", "There is no fault mode {id}.", "kaiku fault list shows them all."},
 	"no-such-fault":          {404, "Not a fault mode of the firm", "The firm has no fault mode {id} of its own.", "kaiku fault list shows which modes are the firm's own; those that come with Kaiku stay."},
 	"no-such-question":       {422, "No such question", "There is no question or complaint called \"{question}\".", "kaiku suspect next shows what can be asked; kaiku issue answer --help lists the complaints."},
 	"answer-without-path":    {422, "Path missing", "The answer to \"{question}\" has to be about one path of the home.", "Say which path it is about."},

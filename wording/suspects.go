@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"kaiku/core/dossier"
+	"kaiku/core/recurring"
 	"kaiku/core/suspects"
 )
 
@@ -98,4 +99,21 @@ func FaultLines(m suspects.Mode) []string {
 		out = append(out, "Told by "+strings.Join(m.Finds, ", "))
 	}
 	return append(out, "To see it: "+m.Look.Text, fmt.Sprintf("Remedy: %s (%s)", m.Remedy, Count(m.Minutes, "minute")), "Source: "+m.Source)
+}
+
+// Times says something with how often it was.
+func Times(what string, n int) string {
+	if n == 1 {
+		return what + " (once)"
+	}
+	return fmt.Sprintf("%s (%d times)", what, n)
+}
+
+// Recurs says how often something comes back, or that there are too few cases to tell.
+func Recurs(l recurring.Line) string {
+	homes := fmt.Sprintf("%s in %s over %.1f years together", Count(l.Faults, "fault"), Count(l.Homes, "home"), l.Years)
+	if !l.Enough {
+		return homes + "; that is too little to tell a rate"
+	}
+	return fmt.Sprintf("%s; about %.2g in a year of one home, and with 90 %% between %.2g and %.2g", homes, l.Rate, l.Low, l.High)
 }

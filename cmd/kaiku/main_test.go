@@ -62,6 +62,7 @@ var allowedArrows = map[string][]string{
 	"core/entry":         {"core/dossier", "core/proving"},
 	"core/remedy":        {"core/dossier", "core/proving"},
 	"core/suspects":      {"core/dossier", "core/load", "core/network", "core/proving"},
+	"core/recurring":     {"core/dossier"},
 	"core/custody":       {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"core/assess":        {"core/dossier", "core/knowledge", "core/forecast", "core/load", "core/network", "core/proving", "core/survey", "core/custody"},
 	"core/propose":       {"core/dossier", "core/pathkind", "core/network", "core/forecast", "core/load", "core/proving", "core/assess"},

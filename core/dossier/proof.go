@@ -85,6 +85,8 @@ type Issue struct {
 	Answers       []Answered  `json:"answers,omitzero" rule:"case" gorm:"serializer:cell" title:"Answers" doc:"What the caller said when asked, the newest answer to each question."`
 	Cause         string      `json:"cause,omitzero" rule:"case" maxLength:"400" title:"Cause" doc:"What the cause was."`
 	Remedy        string      `json:"remedy,omitzero" rule:"case" maxLength:"400" title:"Remedy" doc:"What was done to fix it."`
+	Fault         string      `json:"fault,omitzero" searched:"no" rule:"case" maxLength:"60" title:"Fault" doc:"Id of the fault mode that it was."`
+	FaultAt       Ref         `json:"faultAt,omitzero" rule:"case" onremove:"clear" gorm:"serializer:cell" title:"Fault at" doc:"The component that was faulty."`
 	RemediedAt    time.Time   `json:"remediedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Remedied" doc:"When it was remedied."`
 	Proof         ID[Attempt] `json:"proof,omitzero" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"Proof" doc:"The attempt that passed after the remedy."`
 	ClosedAt      time.Time   `json:"closedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Closed" doc:"When it was closed."`

@@ -20,6 +20,8 @@ type Given struct {
 	On                     string    // whom or what is waited for
 	Until                  time.Time // what was promised
 	Cause, Remedy, Why     string
+	Fault                  string // id of a fault mode, and where it was
+	FaultAt                dossier.Ref
 }
 
 // Step is one step of an issue, and the states from which it can be taken.
@@ -62,8 +64,11 @@ var Steps = []Step{
 		i.Owner = in.To
 		return dossier.Needs("/to", string(in.To))
 	}},
-	{"remedy", workable, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
+	{"remedy", workable, func(d *dossier.Dossier, i *dossier.Issue, in Given) error {
 		i.State, i.Remedy, i.Cause, i.RemediedAt, i.WaitingOn = dossier.IssueRemedied, in.Remedy, in.Cause, in.At, ""
+		if i.Fault, i.FaultAt = in.Fault, in.FaultAt; in.Fault != "" && !d.Has(in.FaultAt) {
+			return dossier.Needs("/faultAt", "")
+		}
 		return dossier.Needs("/remedy", in.Remedy)
 	}},
 	{"close", notClosed, func(d *dossier.Dossier, i *dossier.Issue, in Given) error {
@@ -77,6 +82,7 @@ var Steps = []Step{
 	{"reopen", []dossier.IssueState{dossier.IssueRemedied, dossier.IssueClosed}, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
 		i.State, i.Proof, i.ClosedWhy = dossier.IssueOpen, "", ""
 		i.ClosedAt, i.RemediedAt = time.Time{}, time.Time{}
+		i.Fault, i.FaultAt = "", dossier.Ref{}
 		return dossier.Needs("/why", in.Why)
 	}},
 }

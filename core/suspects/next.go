@@ -130,16 +130,13 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 
 // on is how likely an observation is in a state.
 func (s *solving) on(of state, e *Evidence) float64 {
-	a, b := nothing, nothing
 	switch {
 	case of.a < 0:
-		a = likelyUnnamed
+		return likelihood(e, likelyUnnamed, nothing, usual)
 	case of.b < 0:
-		a = s.hyps[of.a].at(e)
-	default:
-		a, b = s.hyps[of.a].at(e), s.hyps[of.b].at(e)
+		return likelihood(e, s.hyps[of.a].at(e), nothing, usual)
 	}
-	return likelihood(e, a, b, usual)
+	return likelihood(e, s.hyps[of.a].at(e), s.hyps[of.b].at(e), usual)
 }
 
 // questions offers what was not asked yet, and whether other devices work.

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, must, records, type Issue } from '../../api/client'
+import { api, must, records, type Issue, type Schemas } from '../../api/client'
 import { me, personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -35,14 +35,25 @@ const { failure: refusal, act } = useAction()
 const ready = computed(() => asks[step.value]?.ask.every((a) => !a.needed || said.value[a.member]) ?? false)
 const people = computed(() => me.people.filter((p) => p.role !== 'observer').map((p) => ({ title: p.name, value: p.id })))
 
+/** The suspect that it was: recorded with the remedy, so that it counts among what keeps coming back. */
+const fault = shallowRef<Schemas['Suspect']>()
+function found(s: Schemas['Suspect']) {
+  begin('remedy')
+  fault.value = s
+  said.value = { remedy: s.remedy, cause: `${s.title}, ${s.about.label}` }
+  window.scrollTo({ top: 0 })
+}
+
 function begin(name: string) {
   step.value = name
+  fault.value = undefined
   said.value = {}
   refusal.value = undefined
 }
 
 const take = () => act(async () => {
-  const body: Record<string, string> = {}
+  const body: Record<string, unknown> = {}
+  if (step.value === 'remedy' && fault.value) Object.assign(body, { fault: fault.value.mode, faultAt: { kind: fault.value.about.kind, id: fault.value.about.id } })
   for (const a of asks[step.value]?.ask ?? []) {
     const v = said.value[a.member]
     if (v) body[a.member] = a.day ? new Date(v + 'T12:00').toISOString() : v
@@ -68,6 +79,7 @@ const take = () => act(async () => {
           <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, reported by {{ record.reporter }}</template></dd>
           <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.status" /></dd></template>
           <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
+          <template v-if="issue.fault"><dt>Fault</dt><dd>{{ issue.fault }}</dd></template>
           <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
           <template v-if="issue.test?.look"><dt>Where to look</dt><dd>{{ issue.test.look }}</dd></template>
           <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'its test passed after the remedy' }}</dd></template>
@@ -75,7 +87,8 @@ const take = () => act(async () => {
         <p v-if="record.state === 'remedied'" class="small">It closes by itself when {{ issue.test ? issue.test.title.toLowerCase() : 'its test' }} passes.</p>
         <div v-if="!step" class="row"><v-btn v-for="s in issue.steps" :key="s" :variant="s === issue.steps[0] ? 'flat' : 'outlined'" :color="s === issue.steps[0] ? 'primary' : undefined" @click="begin(s)">{{ asks[s]?.word ?? capital(s) }}</v-btn></div>
         <form v-else class="stack" @submit.prevent="take">
-          <h3>{{ asks[step]?.word }}</h3>
+          <h2>{{ asks[step]?.word }}</h2>
+          <p v-if="step === 'remedy' && fault" class="small">Recorded as: {{ fault.title }}, at {{ fault.about.label }}.</p>
           <template v-for="(a, n) in asks[step]?.ask" :key="a.member">
             <v-select v-if="a.person" v-model="said[a.member]" :items="people" :label="a.label" />
             <v-text-field v-else v-model="said[a.member]" v-first="n === 0" :label="a.label" :type="a.day ? 'date' : 'text'" :error-messages="refusal?.faultAt('/' + a.member)" />
@@ -84,7 +97,7 @@ const take = () => act(async () => {
           <div class="row"><v-btn type="submit" color="primary" :disabled="!ready">{{ asks[step]?.word }}</v-btn><v-btn variant="text" @click="step = ''">Cancel</v-btn></div>
         </form>
       </section>
-      <SuspectsPart v-if="record.state !== 'closed'" :code="code" :issue="id" :may-write="issue.steps.length > 0" />
+      <SuspectsPart v-if="record.state !== 'closed'" :code="code" :issue="id" :may-write="issue.steps.length > 0" @found="found" />
       <section class="sheet stack" aria-labelledby="tries">
         <h2 id="tries">Tries</h2>
         <p v-if="!record.tries?.length" class="quiet">Nothing has been tried yet.</p>

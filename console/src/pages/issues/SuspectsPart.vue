@@ -11,6 +11,7 @@ import { useResource } from '../../useResource'
 import LikelihoodBar from './LikelihoodBar.vue'
 
 /** Which faults would explain what is known, what to do next, and what the caller has said. */
+const emit = defineEmits<{ found: [Schemas['Suspect']] }>()
 const props = defineProps<{ code: string; issue: string; mayWrite: boolean }>()
 type Answer = Schemas['IssueAnswer']
 const path = { code: props.code, id: props.issue }
@@ -57,6 +58,7 @@ const given = (a: Schemas['AnswerGiven']) => (a.said === 'yes' ? 'yes' : a.said 
               <template v-if="s.proves.length"><dt>Proven by</dt><dd><div v-for="t in s.proves" :key="t.id"><router-link :to="`/households/${code}/proving/${t.id}`">{{ t.label }}</router-link></div></dd></template>
               <dt>Odds from</dt><dd>{{ s.source }}</dd>
             </dl>
+            <v-btn v-if="mayWrite" size="small" variant="outlined" @click="emit('found', s)">It was this</v-btn>
           </details>
         </li>
       </ol>

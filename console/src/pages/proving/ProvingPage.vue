@@ -49,8 +49,8 @@ const run = () => act(async () => { said.value = ''; await start() })
 // Being found again and again is searched for beside everything else, for half an hour.
 const patient = computed(() => automatic.value.filter((t) => t.kind === 'stays-found'))
 const long = computed(() => automatic.value.filter((t) => t.kind === 'long-play'))
-const { job: playing, start: beginPlaying, stop: endPlaying } = useJob(code, 'play-on', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: long.value.map((t) => t.id) } })), ended)
-const playOn = () => act(async () => { said.value = ''; await beginPlaying() })
+const { job: playing, start: beginPlaying, stop: endPlaying } = useJob(code, 'long-play', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: long.value.map((t) => t.id) } })), ended)
+const playLong = () => act(async () => { said.value = ''; await beginPlaying() })
 const haltPlaying = () => act(async () => { await endPlaying() })
 const { job: search, start: beginSearch, stop: endSearch } = useJob(code, 'keep-searching', () => must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code } }, body: { tests: patient.value.map((t) => t.id) } })), ended)
 const keepSearching = () => act(async () => { said.value = ''; await beginSearch() })
@@ -115,7 +115,7 @@ async function recorded(m: Schemas['AttemptMade']) {
           <template v-else><span role="status">Searching since {{ when(search.startedAt) }}, for half an hour.</span><v-btn variant="outlined" @click="haltSearch">Stop searching</v-btn></template>
         </div>
         <div v-if="long.length && me.session?.onSite" class="row">
-          <v-btn v-if="!playing" variant="outlined" :disabled="busy" @click="playOn">Play for an hour</v-btn>
+          <v-btn v-if="!playing" variant="outlined" :disabled="busy" @click="playLong">Play for an hour</v-btn>
           <template v-else><span role="status">Playing since {{ when(playing.startedAt) }}, for an hour. The screens are in use until then.</span><v-btn variant="outlined" @click="haltPlaying">Stop playing</v-btn></template>
         </div>
         <ProblemNote v-if="refusal" :failure="refusal" />
