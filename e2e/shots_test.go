@@ -78,6 +78,7 @@ func TestShots(t *testing.T) {
 	sc.open(home + "/issues")
 	sc.press(`[...document.querySelectorAll('a')].find(a => a.innerText.includes('Films stutter'))`, "the issue")
 	sc.sees("Tries")
+	sc.sees("What would explain it")
 	sc.shoot(filepath.Join(dir, "issue.png"))
 	sc.open(home + "/proving")
 	sc.tap("Run 7 tests")
