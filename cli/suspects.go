@@ -37,7 +37,7 @@ func (a *App) suspectCommand() *cobra.Command {
 			}
 			a.say("\n%s", s.Sentence)
 			if s.Failures > 0 {
-				a.say("None of the faults that Kaiku knows: %s. Weighed: %s.", wording.Likelihood(s.None), wording.Count(s.Evidence, "result"))
+				a.say("None of the faults that Kaiku knows: %s. Weighed: %s of evidence.", wording.Likelihood(s.None), wording.Count(s.Evidence, "piece"))
 			}
 			return nil
 		}})
@@ -53,7 +53,9 @@ func (a *App) suspectCommand() *cobra.Command {
 				if one.Mode == args[0] {
 					return a.suspect(one)
 				}
-				known = append(known, one.Mode)
+				if !slices.Contains(known, one.Mode) {
+					known = append(known, one.Mode)
+				}
 			}
 			if len(known) == 0 {
 				return fmt.Errorf("nothing is suspected: %s", s.Sentence)

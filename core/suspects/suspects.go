@@ -452,6 +452,7 @@ func (s *solving) weigh() {
 		for _, n := range sets {
 			add(n)
 		}
+		slices.SortFunc(h.touched, func(a, b touch) int { return cmp.Compare(a.n, b.n) }) // one order of adding up, so that equals stay equal
 	}
 	// What is looked for has made something fail; a fault that explains nothing is not what anybody asks about.
 	s.hyps = slices.DeleteFunc(s.hyps, func(h hypothesis) bool {
@@ -473,7 +474,6 @@ func (s *solving) weigh() {
 				sums[m] += t.more[m]
 			}
 		}
-		slices.SortFunc(h.touched, func(a, b touch) int { return cmp.Compare(a.n, b.n) })
 		h.score = math.Log(h.prior) + s.base + s.answered(h) + mean(sums)
 	}
 }

@@ -7,14 +7,19 @@ import { personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
-import { when } from '../../words'
+import { plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
 const router = useRouter()
 const code = String(useRoute().params.code)
 const { data: issues, failure, reload } = useResource(async () => (await must(api.GET('/api/v1/households/{code}/issues', { params: { path: { code } } }))).records, { household: code })
-const open = computed(() => issues.value?.filter((i) => i.state !== 'closed').reverse() ?? [])
+const { data: overview } = useResource(() => must(api.GET('/api/v1/households/{code}/overview', { params: { path: { code } } })), { household: code })
+/** How soon each open issue has to be seen to; the most urgent stand first. */
+const urgency = computed(() => new Map(overview.value?.issues.map((i) => [i.record.id, i.urgency])))
+const order = ['today', 'this-week', 'can-wait']
+const rank = (id: string) => order.indexOf(urgency.value.get(id) ?? 'this-week')
+const open = computed(() => issues.value?.filter((i) => i.state !== 'closed').reverse().sort((a, b) => rank(a.id) - rank(b.id)) ?? [])
 const closed = computed(() => issues.value?.filter((i) => i.state === 'closed').reverse() ?? [])
 const opening = ref(false)
 const symptom = ref('')
@@ -42,7 +47,7 @@ const openIssue = () => act(async () => {
       <ul v-else class="plain sheet ruled">
         <li v-for="i in open" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link">
           <div class="row between"><strong>{{ i.symptom }}</strong><StateMark :state="i.state" /></div>
-          <div class="small quiet">{{ i.owner ? personName(i.owner) : 'no owner' }}<template v-if="i.nextStep"> · next: {{ i.nextStep }}</template><template v-if="i.waitingOn"> · waiting for {{ i.waitingOn }}</template></div>
+          <div class="small quiet"><strong v-if="urgency.get(i.id)">{{ plain(urgency.get(i.id)!) }} · </strong>{{ i.owner ? personName(i.owner) : 'no owner' }}<template v-if="i.nextStep"> · next: {{ i.nextStep }}</template><template v-if="i.waitingOn"> · waiting for {{ i.waitingOn }}</template></div>
         </router-link></li>
       </ul>
       <section v-if="closed.length" class="stack-s"><h2>Closed</h2><ul class="plain sheet ruled"><li v-for="i in closed" :key="i.id"><router-link :to="`/households/${code}/issues/${i.id}`" class="row-link"><div class="row between"><span>{{ i.symptom }}</span><span class="small quiet">{{ when(i.closedAt) }}</span></div></router-link></li></ul></section>

@@ -62,7 +62,7 @@ const given = (a: Schemas['AnswerGiven']) => (a.said === 'yes' ? 'yes' : a.said 
           </details>
         </li>
       </ol>
-      <p v-if="data.failures" class="small quiet">The probabilities are estimates: the odds that they rest on are judgement. {{ counted(data.evidence, 'result') }} weighed; none of the known faults: about {{ Math.round(100 * data.none) }} %.</p>
+      <p v-if="data.failures" class="small quiet">The probabilities are estimates: the odds that they rest on are judgement. {{ counted(data.evidence, 'piece') }} of evidence weighed; none of the known faults: about {{ Math.round(100 * data.none) }} %.</p>
       <template v-if="data.steps.length">
         <h3>What to do next</h3>
         <ol class="plain ruled">
