@@ -185,7 +185,9 @@ func (a *App) issueOpen() *cobra.Command {
 	c.Flags().StringVar(&path, "path", "", "the path that the test is about")
 	c.Flags().StringArrayVar(&about, "subject", nil, "a record that it concerns, as kind/name; may be repeated")
 	c.Flags().StringVar(&in.Reporter, "reporter", "", "who reported it")
+	c.Flags().Var(&dayFlag{&in.Since}, "began", "the day since when it is so, such as 2026-12-24")
 	c.Flags().StringVar(&in.Promise, "promise", "", "what was promised to the customer")
+	c.Flags().Var(&dayFlag{&in.PromisedUntil}, "until", "a day, such as 2026-12-24")
 	return c
 }
 

@@ -480,7 +480,7 @@ func TestTwoFaultsAtOnce(t *testing.T) {
 // kind of test.
 func TestFaultsInOtherHomes(t *testing.T) {
 	saw := read(t)
-	houses := 4
+	houses := 2
 	if n, err := strconv.Atoi(os.Getenv("KAIKU_HOUSES")); err == nil {
 		houses = n
 	}

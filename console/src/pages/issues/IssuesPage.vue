@@ -24,22 +24,32 @@ const closed = computed(() => issues.value?.filter((i) => i.state === 'closed').
 const opening = ref(false)
 const symptom = ref('')
 const reporter = ref('')
+const since = ref('')
+const promise = ref('')
+const until = ref('')
+const noon = (day: string) => new Date(day + 'T12:00').toISOString()
 const { failure: refusal, act } = useAction()
 
-const openIssue = () => act(async () => {
-  const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, ...(reporter.value && { reporter: reporter.value }) } }))
-  await router.push(`/households/${code}/issues/${made.record.id}`)
+const openIssue = (then = '') => act(async () => {
+  const made = await must(api.POST('/api/v1/households/{code}/issues', { params: { path: { code } }, body: { symptom: symptom.value, ...(reporter.value && { reporter: reporter.value }),
+    ...(since.value && { since: noon(since.value) }), ...(promise.value && { promise: promise.value }), ...(until.value && { promisedUntil: noon(until.value) }) } }))
+  await router.push(`/households/${code}/issues/${made.record.id}${then}`)
 })
 </script>
 
 <template>
   <div class="page stack">
     <div class="row between"><h1>Issues</h1><v-btn v-if="!opening" color="primary" :prepend-icon="mdiPlus" @click="opening = true">Open an issue</v-btn></div>
-    <form v-if="opening" class="sheet stack" @submit.prevent="openIssue">
+    <form v-if="opening" class="sheet stack" @submit.prevent="openIssue()">
       <v-text-field v-model="symptom" v-first label="Symptom, as observed" :error-messages="refusal?.faultAt('/symptom')" />
       <v-text-field v-model="reporter" label="Reported by" />
+      <div class="fields">
+        <v-text-field v-model="since" label="Since when" type="date" />
+        <v-text-field v-model="promise" label="What was promised" />
+        <v-text-field v-model="until" label="Promised by" type="date" />
+      </div>
       <ProblemNote v-if="refusal" :failure="refusal" />
-      <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="text" @click="opening = false">Cancel</v-btn></div>
+      <div class="row"><v-btn type="submit" color="primary" :disabled="!symptom">Open</v-btn><v-btn variant="outlined" :disabled="!symptom" @click="openIssue('/questions')">Open and ask the caller</v-btn><v-btn variant="text" @click="opening = false">Cancel</v-btn></div>
     </form>
     <LoadState v-if="!issues" :failure="failure" @again="reload" />
     <template v-else>
