@@ -116,7 +116,7 @@ func (s *Service) ImportFaults(ctx context.Context, a Actor, body []byte, try bo
 	}
 	in, err := suspects.Parse(body)
 	if err != nil {
-		return nil, refuse("faults-not-readable", "detail", err.Error())
+		return nil, refuse("faults-not-readable", "detail", strings.TrimPrefix(err.Error(), suspects.ErrFaults.Error()+": "))
 	}
 	return s.changeFaults(ctx, a, try, func(own suspects.Faults) (suspects.Faults, error) {
 		next := own.With(*in)
@@ -150,7 +150,7 @@ func (s *Service) changeFaults(ctx context.Context, a Actor, try bool, change fu
 		}
 		was, is = suspects.Shipped().With(own), suspects.Shipped().With(next)
 		if err := is.Check(); err != nil {
-			return own, refuse("faults-not-readable", "detail", err.Error())
+			return own, refuse("faults-not-readable", "detail", strings.TrimPrefix(err.Error(), suspects.ErrFaults.Error()+": "))
 		}
 		return next, nil
 	}
