@@ -43,11 +43,13 @@ type Part string
 
 // Parts.
 const (
-	AtServer  Part = "server"
-	AtSource  Part = "source"
-	AtFolder  Part = "folder"
-	AtDevice  Part = "device"
-	AtPath    Part = "path"
+	AtServer Part = "server"
+	AtSource Part = "source"
+	AtFolder Part = "folder"
+	AtDevice Part = "device"
+	AtPath   Part = "path"
+	// AtPairing is what a server holds of one device, or a device of one server; it is said to be at the device.
+	AtPairing Part = "pairing"
 	AtSegment Part = "segment"
 	AtLink    Part = "link"
 	AtGateway Part = "gateway"
@@ -56,13 +58,13 @@ const (
 
 // Values lists them, outward from the source.
 func (Part) Values() []string {
-	return []string{string(AtServer), string(AtSource), string(AtFolder), string(AtSegment), string(AtLink), string(AtGateway), string(AtLine), string(AtPath), string(AtDevice)}
+	return []string{string(AtServer), string(AtSource), string(AtFolder), string(AtSegment), string(AtLink), string(AtGateway), string(AtLine), string(AtPairing), string(AtPath), string(AtDevice)}
 }
 
 // Mode is one way in which a component can be faulty.
 type Mode struct {
 	ID      string             `json:"id" maxLength:"60" doc:"Its id."`
-	At      Part               `json:"at" enum:"server,source,folder,segment,link,gateway,line,path,device" doc:"The kind of component that it is at."`
+	At      Part               `json:"at" enum:"server,source,folder,segment,link,gateway,line,pairing,path,device" doc:"The kind of component that it is at."`
 	Title   string             `json:"title" maxLength:"200" doc:"What is wrong, in one sentence."`
 	Odds    float64            `json:"odds" minimum:"0.001" maximum:"1000" doc:"How often it happens, beside the others: of a thousand calls, about how many are this, for each component of the kind."`
 	Only    Only               `json:"only,omitzero" doc:"Which components can have it; any, if nothing is said."`

@@ -315,6 +315,10 @@ func (s *solving) components() map[Part][]*component {
 			return nil
 		}
 		key := dossier.Ref{Kind: string(part), ID: ref.ID}
+		if part == AtPairing {
+			_, server := x.ServerOf(p)
+			key.ID += " " + string(server.ID)
+		}
 		c := by[key]
 		if c == nil {
 			c = &component{ref: ref, device: device, paths: map[dossier.ID[dossier.Path]]bool{}, alias: map[dossier.Ref]bool{}, path: p}
@@ -357,6 +361,12 @@ func (s *solving) components() map[Part][]*component {
 		}
 		if c := at(AtPath, p.ID.Ref(), p.Device, p, p.Device.Ref(), source.ID.Ref()); c != nil {
 			c.outer = true
+		}
+		if c := at(AtPairing, p.Device.Ref(), p.Device, p, source.ID.Ref(), p.ID.Ref()); c != nil {
+			c.outer = true
+			if e, there := x.Register(p.Device, server.ID); there {
+				c.alias[e.ID.Ref()] = true
+			}
 		}
 		for _, f := range x.Reached(p) {
 			at(AtFolder, f.ID.Ref(), server.ID, p, source.ID.Ref())

@@ -111,11 +111,15 @@ func worldIn(d *dossier.Dossier, seen map[string]result, at map[string][]string,
 			names[n] = true
 		}
 	}
+	// What a server holds against a device is said to be at the device.
+	pairing := slices.ContainsFunc(faults, func(f layout.Fault) bool { return f.Name == "device-blocked" })
 	device := func(id dossier.ID[dossier.Device]) bool { return names[w.home.Label(id.Ref())] }
 	w.blamed = func(r dossier.Ref) bool {
 		switch r.Kind {
 		case "device":
-			return device(dossier.ID[dossier.Device](r.ID))
+			id := dossier.ID[dossier.Device](r.ID)
+			of := slices.IndexFunc(x.InUse, func(p dossier.Path) bool { _, server := x.ServerOf(p); return p.Device == id && device(server.ID) })
+			return device(id) || pairing && of >= 0
 		case "source":
 			s, _ := x.Sources.Get(dossier.ID[dossier.Source](r.ID))
 			return device(s.Device)
