@@ -114,6 +114,8 @@ func (g *scanner) neighbours(ctx context.Context) {
 	if !slices.ContainsFunc(g.segments, func(s *segmentScan) bool { return !s.own.IsLoopback() }) {
 		return
 	}
+	since := g.began // the last time at which the system was asked something new
+	poked := map[netip.Addr]bool{}
 	for {
 		table, err := neighbourTable()
 		if err != nil {
@@ -129,12 +131,15 @@ func (g *scanner) neighbours(ctx context.Context) {
 				case !n.settled():
 					open = true
 				case g.saw(n.address) && n.state&unix.NUD_FAILED != 0: // it has answered, so it has another MAC address now
+					if !poked[n.address] { // its answer takes as long as any
+						poked[n.address], since = true, time.Now()
+					}
 					s.poke([]netip.Addr{n.address})
 					open = true
 				}
 			}
 		}
-		if !open || time.Since(g.began) > confirmTime {
+		if !open || time.Since(since) > confirmTime {
 			return
 		}
 		select {

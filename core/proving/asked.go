@@ -76,7 +76,7 @@ func asWished(of ...dossier.ContentKind) asking {
 }
 
 func byWish(x *dossier.Index, c Case) (Weight, Why) {
-	if wishes := wishesFor(x, c.Path); len(wishes) > 0 {
+	if wishes := c.wishes(x); len(wishes) > 0 {
 		return Required, Why{BecauseWished, wishes}
 	}
 	return Advised, Why{Reason: BecauseCarried}
@@ -170,8 +170,8 @@ func acrossRooms(x *dossier.Index, c Case) (Weight, Why) {
 		return no()
 	}
 	why := Why{Reason: BecauseAcross}
-	for _, p := range x.InUse {
-		if p.Device != c.Path.Device && brings(x, p, resumed) {
+	for _, p := range c.resuming(x) {
+		if p.Device != c.Path.Device {
 			why.About = append(why.About, p.ID.Ref())
 		}
 	}

@@ -34,6 +34,33 @@ type Case struct {
 	Path   dossier.Path
 	Folder dossier.Folder
 	Set    dossier.BusySet
+	shared *sharedCase // what is worked out once for all kinds of test of a path; nil: it is worked out when it is asked for
+}
+
+// sharedCase is what many kinds of test ask of one path.
+type sharedCase struct {
+	wishes   []dossier.Ref  // for the path
+	resuming []dossier.Path // all paths that bring what people go on with
+}
+
+// wishes are those for what the path brings where its device is.
+func (c Case) wishes(x *dossier.Index) []dossier.Ref {
+	if c.shared != nil {
+		return c.shared.wishes
+	}
+	return wishesFor(x, c.Path)
+}
+
+// resuming are the paths that bring what people go on with another day.
+func (c Case) resuming(x *dossier.Index) []dossier.Path {
+	if c.shared != nil {
+		return c.shared.resuming
+	}
+	return resumingPaths(x)
+}
+
+func resumingPaths(x *dossier.Index) []dossier.Path {
+	return slices.DeleteFunc(slices.Clone(x.InUse), func(p dossier.Path) bool { return !brings(x, p, resumed) })
 }
 
 func (c Case) subject() dossier.Ref {
@@ -155,8 +182,9 @@ func KindNamed(name string) (Kind, bool) {
 
 func pathCases(x *dossier.Index) []Case {
 	out := make([]Case, len(x.InUse))
+	resuming := resumingPaths(x)
 	for i, p := range x.InUse {
-		out[i].Path = p
+		out[i].Path, out[i].shared = p, &sharedCase{wishesFor(x, p), resuming}
 	}
 	return out
 }

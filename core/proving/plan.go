@@ -153,19 +153,26 @@ func NewPlan(x *dossier.Index) *Plan {
 	for i, id := range order {
 		rank[id] = i
 	}
-	walk := make([]*Test, len(p.Tests))
-	for i := range p.Tests {
-		walk[i] = &p.Tests[i]
-	}
-	slices.SortStableFunc(walk, func(a, b *Test) int {
-		if a.By != b.By {
-			return strings.Compare(string(a.By), string(b.By)) // automatic stands before by-eye
+	// Automatic tests stand first, then path by path; within a path they stay in the order of their kinds.
+	stands := func(t *Test) int {
+		if t.By == Automatic {
+			return rank[t.Path]
 		}
-		return cmp.Compare(rank[a.Path], rank[b.Path])
-	})
-	sorted := make([]Test, len(walk))
-	for i, t := range walk {
-		sorted[i] = *t
+		return len(order) + rank[t.Path]
+	}
+	at := make([]int, 2*len(order)+1) // where the tests of each place begin
+	where := make([]int, len(p.Tests))
+	for i := range p.Tests {
+		where[i] = stands(&p.Tests[i])
+		at[where[i]+1]++
+	}
+	for i := 1; i < len(at); i++ {
+		at[i] += at[i-1]
+	}
+	sorted := make([]Test, len(p.Tests))
+	for i := range p.Tests {
+		sorted[at[where[i]]] = p.Tests[i]
+		at[where[i]]++
 	}
 	p.Tests = sorted
 	for i := range p.Tests {
