@@ -297,7 +297,17 @@ func TestEveryAutomaticTestHasItsCarrier(t *testing.T) {
 	used := map[string]bool{}
 	whole := everyWay(90)
 	screen := whole.Devices[1].ID
-	whole.Devices.Find(screen).Announces = "Norrvik/3.1"
+	whole.Devices.Find(screen).Announces, whole.Devices.Find(screen).Carried = "Norrvik/3.1", true
+	// The server converts, and its films are watched outside too.
+	whole.Sources[0].Converts, whole.Sources[0].OutsidePort, whole.Sources[0].OutsideBy = dossier.ConvertsAll, 40210, dossier.WayForwarding
+	outside := dossier.Wish{What: dossier.WishOutsideViewing}
+	outside.ID = homes.ID[dossier.Wish](990)
+	whole.Wishes.Put(outside)
+	for i := range whole.Paths {
+		if whole.Paths[i].Source == whole.Sources[0].ID {
+			whole.Paths[i].Mode = dossier.ThroughServer
+		}
+	}
 	for n, r := range []dossier.Restriction{{Name: "always"}, {Name: "at night", From: "22:00", Until: "06:00"}} {
 		r.Device, r.ID = screen, homes.ID[dossier.Restriction](n)
 		whole.Restrictions.Put(r)
