@@ -46,16 +46,15 @@ func (a *App) faultCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			for _, m := range f.Modes {
-				if m.ID == args[0] {
-					rows := [][]string{}
-					for _, line := range wording.FaultLines(m) {
-						rows = append(rows, []string{line})
-					}
-					return a.show(m, []string{m.Title}, rows)
-				}
+			m := f.Mode(args[0])
+			if m == nil {
+				return fmt.Errorf("there is no fault mode %q; kaiku fault list shows them all", args[0])
 			}
-			return fmt.Errorf("there is no fault mode %q; kaiku fault list shows them all", args[0])
+			rows := [][]string{}
+			for _, line := range wording.FaultLines(*m) {
+				rows = append(rows, []string{line})
+			}
+			return a.show(m, []string{m.Title}, rows)
 		}}
 	export := &cobra.Command{Use: "export", Short: "Export the fault modes as a file", Args: cobra.NoArgs, Example: "  kaiku fault export | tee faults.json",
 		Long: "Writes the fault modes that the firm uses as JSON of the form kaiku-faults/1: those that come with Kaiku, with the firm's own.",

@@ -5,7 +5,6 @@ import (
 
 	"kaiku/core/dossier"
 	"kaiku/core/remedy"
-	"kaiku/core/suspects"
 	"kaiku/wire"
 )
 
@@ -88,7 +87,7 @@ func (s *Service) StepIssue(ctx context.Context, a Actor, code string, id dossie
 		if err != nil {
 			return wire.Issue{}, err
 		}
-		if !faults.Known(suspects.LookAt + in.Fault) {
+		if faults.Mode(in.Fault) == nil {
 			return wire.Issue{}, refuse("unknown-fault", "id", in.Fault)
 		}
 	}

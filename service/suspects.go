@@ -25,7 +25,7 @@ func (s *Service) Suspects(ctx context.Context, a Actor, code string, id dossier
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, OnSite: s.OnSite(), Now: h.Now}
+	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, Now: h.Now}
 	if id != "" {
 		i, ok := h.Issues.Get(id)
 		if !ok {
@@ -105,6 +105,11 @@ func (s *Service) ExportFaults(ctx context.Context, a Actor) ([]byte, error) {
 	return json.MarshalIndent(f, "", "  ")
 }
 
+// notUsable refuses a file of fault modes for what is wrong in it.
+func notUsable(err error) error {
+	return refuse("faults-not-readable", "detail", strings.TrimPrefix(err.Error(), suspects.ErrFaults.Error()+": "))
+}
+
 // ImportFaults takes up the modes and questions of a file in place of those with the same ids, and says what that changes; with try nothing is stored.
 func (s *Service) ImportFaults(ctx context.Context, a Actor, body []byte, try bool) ([]wire.KnowledgeChange, error) {
 	operation := "import-faults"
@@ -116,7 +121,7 @@ func (s *Service) ImportFaults(ctx context.Context, a Actor, body []byte, try bo
 	}
 	in, err := suspects.Parse(body)
 	if err != nil {
-		return nil, refuse("faults-not-readable", "detail", strings.TrimPrefix(err.Error(), suspects.ErrFaults.Error()+": "))
+		return nil, notUsable(err)
 	}
 	return s.changeFaults(ctx, a, try, func(own suspects.Faults) (suspects.Faults, error) {
 		next := own.With(*in)
@@ -150,7 +155,7 @@ func (s *Service) changeFaults(ctx context.Context, a Actor, try bool, change fu
 		}
 		was, is = suspects.Shipped().With(own), suspects.Shipped().With(next)
 		if err := is.Check(); err != nil {
-			return own, refuse("faults-not-readable", "detail", strings.TrimPrefix(err.Error(), suspects.ErrFaults.Error()+": "))
+			return own, notUsable(err)
 		}
 		return next, nil
 	}

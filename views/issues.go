@@ -24,10 +24,8 @@ func (t Home) Issue(i dossier.Issue, faults *suspects.Faults, reader dossier.Per
 		out.Test = &said
 	}
 	out.Because = []string{}
-	for _, m := range faults.Modes {
-		if m.ID == i.Fault && i.Fault != "" {
-			out.Fault = m.Title + ", at " + t.place(i.FaultAt).Label
-		}
+	if m := faults.Mode(i.Fault); m != nil {
+		out.Fault = m.Title + ", at " + t.place(i.FaultAt).Label
 	}
 	switch {
 	case i.State != dossier.IssueClosed:

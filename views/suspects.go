@@ -1,9 +1,7 @@
 package views
 
 import (
-	"cmp"
 	"math"
-	"slices"
 	"strings"
 
 	"kaiku/core/dossier"
@@ -59,16 +57,12 @@ func (t Home) place(r dossier.Ref) wire.Named {
 
 // asked is a question in words.
 func (t Home) asked(f *suspects.Faults, question string, about dossier.Ref) string {
-	for _, q := range f.Questions {
-		if q.ID == question {
-			return q.Text
-		}
+	if q := f.Question(question); q != nil {
+		return q.Text
 	}
 	if id, look := strings.CutPrefix(question, suspects.LookAt); look {
-		for _, m := range f.Modes {
-			if m.ID == id {
-				return m.Look.Text
-			}
+		if m := f.Mode(id); m != nil {
+			return m.Look.Text
 		}
 	}
 	return wording.AskComplaint(question, t.FullLabel(about))
@@ -106,12 +100,11 @@ func (t Home) ground(g suspects.Ground, f *suspects.Faults) string {
 	case g.Look != nil:
 		return "Looked: " + g.Look.Look.Text + map[bool]string{true: " It was so", false: " It was not so"}[g.Yes]
 	case g.Question != "":
-		i := slices.IndexFunc(f.Questions, func(q suspects.Question) bool { return q.ID == g.Question })
 		said := "no"
 		if g.Yes {
 			said = "yes"
 		}
-		return f.Questions[i].Text + " The caller says " + said
+		return f.Question(g.Question).Text + " The caller says " + said
 	}
 	e := g.Evidence
 	if e.Attempt == "" {
@@ -151,15 +144,15 @@ func (t Home) suspectStep(s suspects.Step, f *suspects.Faults) wire.SuspectStep 
 
 // Recurring says what keeps coming back.
 func Recurring(lines []recurring.Line, f *suspects.Faults) []wire.Recurring {
-	titles := map[string]string{}
-	for _, m := range f.Modes {
-		titles[m.ID] = m.Title
-	}
 	out := []wire.Recurring{}
 	for _, l := range lines {
 		one := wire.Recurring{Kind: l.Kind, What: l.What, Faults: l.Faults, Homes: l.Homes, Years: hundredth(l.Years), Rate: hundredth(l.Rate), Low: hundredth(l.Low), High: hundredth(l.High), Enough: l.Enough, Modes: []string{}, Sentence: wording.Recurs(l)}
 		for _, c := range l.Modes {
-			one.Modes = append(one.Modes, wording.Times(cmp.Or(titles[c.Mode], c.Mode), c.Times))
+			title := c.Mode // one that the firm has removed since
+			if m := f.Mode(c.Mode); m != nil {
+				title = m.Title
+			}
+			one.Modes = append(one.Modes, wording.Times(title, c.Times))
 		}
 		out = append(out, one)
 	}

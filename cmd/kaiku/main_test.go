@@ -61,7 +61,7 @@ var allowedArrows = map[string][]string{
 	"core/proving":       {"core/dossier", "core/knowledge", "core/pathkind", "core/network"},
 	"core/entry":         {"core/dossier", "core/proving"},
 	"core/remedy":        {"core/dossier", "core/proving"},
-	"core/suspects":      {"core/dossier", "core/load", "core/network", "core/proving"},
+	"core/suspects":      {"core/dossier", "core/knowledge", "core/load", "core/network", "core/proving"},
 	"core/recurring":     {"core/dossier"},
 	"core/custody":       {"core/dossier", "core/network", "core/proving", "core/survey"},
 	"core/assess":        {"core/dossier", "core/knowledge", "core/forecast", "core/load", "core/network", "core/proving", "core/survey", "core/custody"},

@@ -76,10 +76,11 @@ func Differing[T Keyed](before, after []T) ([]ChangedEntry, error) {
 // Merge puts the entries of a file into what there is: one with the same key takes the place of the older. With alone,
 // what the file does not name goes.
 func Merge(now, in File, alone bool) File {
-	return File{Sheets: merge(now.Sheets, in.Sheets, alone), Releases: merge(now.Releases, in.Releases, alone)}
+	return File{Sheets: Merged(now.Sheets, in.Sheets, alone), Releases: Merged(now.Releases, in.Releases, alone)}
 }
 
-func merge[T Keyed](now, in []T, alone bool) []T {
+// Merged is one table with the entries of another in place of those with the same key, or behind them; with alone, what the other does not name goes.
+func Merged[T Keyed](now, in []T, alone bool) []T {
 	named := map[string]bool{}
 	for _, e := range in {
 		named[e.Key()] = true

@@ -119,7 +119,7 @@ func NeedsPath(question string) bool {
 // Known reports whether something can be asked: a complaint, or one of the questions.
 func (f *Faults) Known(question string) bool {
 	_, said := complaintNamed(question)
-	return said || f.question(question) != nil || f.looked(question) != nil
+	return said || f.Question(question) != nil || f.looked(question) != nil
 }
 
 // LookAt begins what is answered when a suspect was looked at; the id of its mode follows.
@@ -131,34 +131,20 @@ func (f *Faults) looked(question string) *Mode {
 	if !look {
 		return nil
 	}
-	i := slices.IndexFunc(f.Modes, func(m Mode) bool { return m.ID == id })
-	if i < 0 {
-		return nil
-	}
-	return &f.Modes[i]
-}
-
-func (f *Faults) question(id string) *Question {
-	i := slices.IndexFunc(f.Questions, func(q Question) bool { return q.ID == id })
-	if i < 0 {
-		return nil
-	}
-	return &f.Questions[i]
+	return f.Mode(id)
 }
 
 // Evidence is one thing that is known and weighs for or against faults.
 type Evidence struct {
-	Kind     string                      // kind of test
-	Path     dossier.ID[dossier.Path]    // that it is about, or the first of those
-	Paths    []dossier.ID[dossier.Path]  // all of them, of a set in use at once
-	Folder   dossier.ID[dossier.Folder]  // of a test about a folder
-	Failed   bool                        //
+	Kind     string                     // kind of test
+	Path     dossier.ID[dossier.Path]   // that it is about, or the first of those
+	Paths    []dossier.ID[dossier.Path] // all of them, of a set in use at once
+	Folder   dossier.ID[dossier.Folder] // of a test about a folder
+	Failed   bool
 	Class    dossier.Class               // how it failed; "" if that is not known
 	Observed dossier.Observed            // what a machine saw; "" for what a person did
 	Attempt  dossier.ID[dossier.Attempt] // that it comes from
-	Answer   int                         // or the place of the answer that it comes from, counted from 1
-	Said     string                      // what the caller said, for an answer; "" for an attempt
-	At       time.Time                   //
+	Said     string                      // or the complaint that it comes from
 	Old      bool                        // it passed before the fault began, or may have
 	weight   float64                     // how far it counts
 	class    int                         // of failing; -1 where that is not known
@@ -176,6 +162,21 @@ const (
 	byCaller = 0.88 // how often a layman names the right thing
 )
 
+// atServersEnd are the acts that a machine does at the server's end: what it sees says nothing of the device.
+var atServersEnd = []string{"ask-source", "try-writing", "keep-searching"}
+
+// observation is one of a test, before it is known what came of it.
+func observation(plan *proving.Plan, t *proving.Test, byMachine bool) Evidence {
+	e := Evidence{Kind: t.Kind.Name, Path: t.Path, weight: 1, trust: byTest, class: -1, inside: byMachine && slices.Contains(atServersEnd, t.Kind.Act)}
+	switch t.Kind.About {
+	case proving.AboutFolder:
+		e.Folder = dossier.ID[dossier.Folder](t.Subjects[0].ID)
+	case proving.AboutSet:
+		e.Paths = plan.InSet(*t)
+	}
+	return e
+}
+
 // gather collects what is known of a home: the results that hold, and what was answered. Since is when the fault began, as far as it is known.
 func gather(plan *proving.Plan, statuses []proving.TestStatus, attempts func(dossier.ID[dossier.Attempt]) (dossier.Attempt, bool), since time.Time, answers []dossier.Answered) []Evidence {
 	var out []Evidence
@@ -190,13 +191,8 @@ func gather(plan *proving.Plan, statuses []proving.TestStatus, attempts func(dos
 		if !there || st.Status == proving.Stale || st.Status == proving.Untried || st.Status == proving.Waived && a.Outcome == dossier.Impossible {
 			continue
 		}
-		e := Evidence{Kind: st.Test.Kind.Name, Path: st.Test.Path, Failed: a.Outcome == dossier.Fail, Class: a.Observed.Class(), Observed: a.Observed, Attempt: a.ID, At: a.At, weight: 1, trust: byTest}
-		switch st.Test.Kind.About {
-		case proving.AboutFolder:
-			e.Folder = dossier.ID[dossier.Folder](st.Test.Subjects[0].ID)
-		case proving.AboutSet:
-			e.Paths = plan.InSet(st.Test)
-		}
+		e := observation(plan, &st.Test, a.How == dossier.ByMachine)
+		e.Failed, e.Class, e.Observed, e.Attempt = a.Outcome == dossier.Fail, a.Observed.Class(), a.Observed, a.ID
 		if a.Outcome == dossier.Marginal {
 			e.Failed, e.weight = e.Class == "" || e.Class == dossier.ClassSlow, halfFail
 			if e.Failed {
@@ -210,8 +206,6 @@ func gather(plan *proving.Plan, statuses []proving.TestStatus, attempts func(dos
 				e.weight = oldPass
 			}
 		}
-		act := st.Test.Kind.Act
-		e.inside = a.How == dossier.ByMachine && (act == "ask-source" || act == "try-writing" || act == "keep-searching")
 		out = append(out, e)
 	}
 	for n := range out {
@@ -219,13 +213,13 @@ func gather(plan *proving.Plan, statuses []proving.TestStatus, attempts func(dos
 	}
 	out = settle(out)
 	once(out, plan)
-	for n, said := range answers {
+	for _, said := range answers {
 		c, complaint := complaintNamed(said.Question)
 		if !complaint || said.Said == "" {
 			continue
 		}
 		failed := c.Fails == (said.Said == dossier.Yes)
-		e := Evidence{Kind: c.Test, Path: dossier.ID[dossier.Path](said.About.ID), Failed: failed, Answer: n + 1, Said: said.Question, At: said.At, weight: 1, trust: byCaller}
+		e := Evidence{Kind: c.Test, Path: dossier.ID[dossier.Path](said.About.ID), Failed: failed, Said: said.Question, weight: 1, trust: byCaller}
 		if failed {
 			e.Class = c.Class
 		}

@@ -16,6 +16,7 @@ import (
 	"sync"
 
 	"kaiku/core/dossier"
+	"kaiku/core/knowledge"
 	"kaiku/core/network"
 	"kaiku/core/proving"
 )
@@ -291,21 +292,26 @@ func (m Mode) Key() string { return m.ID }
 // Key tells questions apart.
 func (q Question) Key() string { return q.ID }
 
-// With returns the modes and questions with those of a firm, which take the place of those with the same id.
-func (f *Faults) With(own Faults) *Faults {
-	return &Faults{Format: Format, Questions: over(f.Questions, own.Questions), Modes: over(f.Modes, own.Modes)}
+// Mode returns the mode with that id; nil if there is none.
+func (f *Faults) Mode(id string) *Mode { return named(f.Modes, id) }
+
+// Question returns the question with that id; nil if there is none.
+func (f *Faults) Question(id string) *Question { return named(f.Questions, id) }
+
+func named[T knowledge.Keyed](list []T, id string) *T {
+	i := slices.IndexFunc(list, func(one T) bool { return one.Key() == id })
+	if i < 0 {
+		return nil
+	}
+	return &list[i]
 }
 
-func over[T interface{ Key() string }](list, own []T) []T {
-	out := slices.Clone(list)
-	for _, one := range own {
-		if i := slices.IndexFunc(out, func(x T) bool { return x.Key() == one.Key() }); i >= 0 {
-			out[i] = one
-		} else {
-			out = append(out, one)
-		}
+// With returns the modes and questions with those of a firm, which take the place of those with the same id.
+func (f *Faults) With(own Faults) *Faults {
+	if len(own.Modes) == 0 && len(own.Questions) == 0 {
+		return f
 	}
-	return out
+	return &Faults{Format: Format, Questions: knowledge.Merged(f.Questions, own.Questions, false), Modes: knowledge.Merged(f.Modes, own.Modes, false)}
 }
 
 // Own returns what of some modes and questions is not as it is here.
@@ -313,7 +319,7 @@ func (f *Faults) Own(of Faults) Faults {
 	return Faults{Modes: unlike(f.Modes, of.Modes), Questions: unlike(f.Questions, of.Questions)}
 }
 
-func unlike[T interface{ Key() string }](list, own []T) []T {
+func unlike[T any](list, own []T) []T {
 	return slices.DeleteFunc(slices.Clone(own), func(one T) bool {
 		return slices.ContainsFunc(list, func(x T) bool { return reflect.DeepEqual(x, one) })
 	})

@@ -111,19 +111,13 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 		if fresh[st.Test.ID()] || st.Test.Kind.Lasts() > 0 || early {
 			continue
 		}
-		e := Evidence{Kind: st.Test.Kind.Name, Path: st.Test.Path, Failed: true, trust: byTest, class: -1}
-		switch st.Test.Kind.About {
-		case proving.AboutFolder:
-			e.Folder = dossier.ID[dossier.Folder](st.Test.Subjects[0].ID)
-		case proving.AboutSet:
-			e.Paths = s.Plan.InSet(st.Test)
-		}
 		step := Step{Test: st.Test.ID(), About: st.Test.Subjects[0], By: ByTechnician, Minutes: float64(st.Test.Kind.Minutes)}
-		if st.Test.By == proving.Automatic && st.Undone == "" {
+		byMachine := st.Test.By == proving.Automatic && st.Undone == ""
+		if byMachine {
 			step.By, step.Minutes = ByMachine, machineMinutes
-			act := st.Test.Kind.Act
-			e.inside = act == "ask-source" || act == "try-writing"
 		}
+		e := observation(s.Plan, &st.Test, byMachine)
+		e.Failed = true
 		add(step, func(of state) float64 { return s.on(of, &e) })
 	}
 }
@@ -153,13 +147,13 @@ func (s *solving) questions(add func(Step, func(state) float64)) {
 			continue
 		}
 		add(Step{Question: q.ID, By: ByCaller, Minutes: askMinutes}, func(of state) float64 {
-			switch {
-			case of.a < 0:
-				return s.yes(nil, q)
-			case of.b < 0:
-				return s.yes(s.hyps[of.a].mode, q)
+			var modes []*Mode
+			for _, i := range []int{of.a, of.b} {
+				if i >= 0 {
+					modes = append(modes, s.hyps[i].mode)
+				}
 			}
-			return max(s.yes(s.hyps[of.a].mode, q), s.yes(s.hyps[of.b].mode, q))
+			return s.yes(q, modes...)
 		})
 	}
 	for n := range s.evidence { // what has been seen on a path lately need not be asked

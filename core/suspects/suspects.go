@@ -41,7 +41,6 @@ type Case struct {
 	Faults   *Faults
 	Since    time.Time // when the fault began; zero if that is not known
 	Answers  []dossier.Answered
-	OnSite   bool // a machine can carry tests out at once
 	Now      time.Time
 }
 
@@ -51,9 +50,15 @@ type Suspect struct {
 	About dossier.Ref
 	P     float64 // how likely it is there, alone or beside another
 	// With is the fault beside which it is likelier than alone, nil if there is none.
-	With    *Suspect
+	With    *Beside
 	For     []Ground
 	Against []Ground
+}
+
+// Beside is a fault beside which another is suspected.
+type Beside struct {
+	Mode  *Mode
+	About dossier.Ref
 }
 
 // Ground is one thing that speaks for or against a suspect.
@@ -235,6 +240,14 @@ type double struct {
 	p     float64
 }
 
+// other is the fault beside one of the two.
+func (d double) other(than int) int {
+	if d.a == than {
+		return d.b
+	}
+	return d.a
+}
+
 // hypotheses lists every mode at every component that it can be at and that something that failed, or passed, has to do with.
 func (s *solving) hypotheses() {
 	x := s.Home
@@ -249,8 +262,7 @@ func (s *solving) hypotheses() {
 	}
 	lately := map[dossier.ID[dossier.Device]]After{}
 	for _, ch := range x.Changes {
-		at := ch.At
-		if at.After(begun.Add(-shortly)) && !at.After(s.Now) {
+		if ch.At.After(begun.Add(-shortly)) && !ch.At.After(s.Now) {
 			if ch.Effect == dossier.EffectReset {
 				lately[ch.Device] = AfterReset
 			} else if lately[ch.Device] == "" {
@@ -521,13 +533,12 @@ func (s *solving) answered(of ...*hypothesis) float64 {
 			if slices.ContainsFunc(of, func(h *hypothesis) bool { return h.mode == m && h.about == a.About }) {
 				yes = rightLook
 			}
-		} else if q := s.Faults.question(a.Question); q != nil {
-			yes = s.yes(nil, q)
-			for n, h := range of {
-				if own := s.yes(h.mode, q); n == 0 || own > yes {
-					yes = own
-				}
+		} else if q := s.Faults.Question(a.Question); q != nil {
+			var modes []*Mode
+			for _, h := range of {
+				modes = append(modes, h.mode)
 			}
+			yes = s.yes(q, modes...)
 		} else {
 			continue
 		}
@@ -539,11 +550,15 @@ func (s *solving) answered(of ...*hypothesis) float64 {
 	return out
 }
 
-// yes is how likely a caller says yes to a question under a mode.
-func (s *solving) yes(m *Mode, q *Question) float64 {
+// yes is how likely a caller says yes to a question under modes, of which the one counts that makes it likeliest; without one, under none of them.
+func (s *solving) yes(q *Question, under ...*Mode) float64 {
 	p := q.Yes
-	if m != nil {
-		if own, said := m.Answers[q.ID]; said {
+	for n, m := range under {
+		own, said := m.Answers[q.ID]
+		if !said {
+			own = q.Yes
+		}
+		if n == 0 || own > p {
 			p = own
 		}
 	}
@@ -724,18 +739,16 @@ const (
 
 // list names the likeliest, alone or beside another.
 func (s *solving) list() []Suspect {
-	present := make([]float64, len(s.hyps))
-	alone := make([]float64, len(s.hyps))
-	beside := make([]int, len(s.hyps))
-	most2 := make([]float64, len(s.hyps))
+	present := make([]float64, len(s.hyps)) // alone or beside another
+	closest := map[int]double{}             // the likeliest pair that each is one of
 	for i := range s.hyps {
-		present[i], alone[i], beside[i] = s.hyps[i].p, s.hyps[i].p, -1
+		present[i] = s.hyps[i].p
 	}
 	for _, d := range s.doubles {
-		for _, one := range [][2]int{{d.a, d.b}, {d.b, d.a}} {
-			present[one[0]] += d.p
-			if d.p > most2[one[0]] {
-				most2[one[0]], beside[one[0]] = d.p, one[1]
+		for _, i := range []int{d.a, d.b} {
+			present[i] += d.p
+			if d.p > closest[i].p {
+				closest[i] = d
 			}
 		}
 	}
@@ -750,8 +763,9 @@ func (s *solving) list() []Suspect {
 			break
 		}
 		one := Suspect{Mode: s.hyps[i].mode, About: s.hyps[i].about, P: min(present[i], most)}
-		if j := beside[i]; j >= 0 && present[i]-alone[i] > alone[i] {
-			one.With = &Suspect{Mode: s.hyps[j].mode, About: s.hyps[j].about, P: min(present[j], most)}
+		if alone := s.hyps[i].p; present[i]-alone > alone {
+			other := &s.hyps[closest[i].other(i)]
+			one.With = &Beside{other.mode, other.about}
 		}
 		one.For, one.Against = s.grounds(&s.hyps[i])
 		out = append(out, one)
@@ -764,7 +778,7 @@ func (s *solving) grounds(h *hypothesis) (yes, no []Ground) {
 	for n := range s.evidence {
 		e := &s.evidence[n]
 		of := h.at(e)
-		weight := e.weight * (math.Log(likelihood(e, of, nothing, usual)) - math.Log(likelihood(e, nothing, nothing, usual)))
+		weight := e.weight*math.Log(likelihood(e, of, nothing, usual)) - s.bases[n]
 		switch {
 		case weight > .4:
 			yes = append(yes, Ground{Evidence: e, Weight: weight})
@@ -775,7 +789,7 @@ func (s *solving) grounds(h *hypothesis) (yes, no []Ground) {
 		}
 	}
 	for _, a := range s.Answers {
-		q := s.Faults.question(a.Question)
+		q := s.Faults.Question(a.Question)
 		if m := s.Faults.looked(a.Question); m == h.mode && a.About == h.about && a.Said != "" {
 			g := Ground{Look: m, Yes: a.Said == dossier.Yes, Weight: math.Log(rightLook / wrongLook)}
 			if g.Yes {
@@ -788,7 +802,7 @@ func (s *solving) grounds(h *hypothesis) (yes, no []Ground) {
 		if q == nil || a.Said == "" {
 			continue
 		}
-		own, other := s.yes(h.mode, q), s.yes(nil, q)
+		own, other := s.yes(q, h.mode), s.yes(q)
 		if a.Said == dossier.No {
 			own, other = 1-own, 1-other
 		}
