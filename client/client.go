@@ -509,11 +509,16 @@ func (c *Client) CompareKnowledge(ctx context.Context, body []byte, alone bool) 
 	return c.sendKnowledge(ctx, "/knowledge/compare", body, alone)
 }
 
-func (c *Client) sendKnowledge(ctx context.Context, path string, body []byte, alone bool) (out []wire.KnowledgeChange, err error) {
+func (c *Client) sendKnowledge(ctx context.Context, path string, body []byte, alone bool) ([]wire.KnowledgeChange, error) {
 	if alone {
 		path += "?alone=true"
 	}
-	_, err = c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": "application/vnd.kaiku.knowledge+json"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
+	return c.sendFile(ctx, path, "application/vnd.kaiku.knowledge+json", body)
+}
+
+// sendFile sends a file that changes what the firm knows, and returns what it changes.
+func (c *Client) sendFile(ctx context.Context, path, mediaType string, body []byte) (out []wire.KnowledgeChange, err error) {
+	_, err = c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": mediaType}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
 	return out, err
 }
 
@@ -530,13 +535,12 @@ func (c *Client) ExportFaults(ctx context.Context) (body []byte, err error) {
 }
 
 // ImportFaults takes up the fault modes of a file, and says what that changes; with try nothing is stored.
-func (c *Client) ImportFaults(ctx context.Context, body []byte, try bool) (out []wire.KnowledgeChange, err error) {
+func (c *Client) ImportFaults(ctx context.Context, body []byte, try bool) ([]wire.KnowledgeChange, error) {
 	path := "/faults"
 	if try {
 		path += "/compare"
 	}
-	_, err = c.send(ctx, http.MethodPost, path, map[string]string{"Content-Type": "application/vnd.kaiku.faults+json"}, bytes.NewReader(body), func(b []byte) error { return json.Unmarshal(b, &out) })
-	return out, err
+	return c.sendFile(ctx, path, "application/vnd.kaiku.faults+json", body)
 }
 
 // Recurring lists what keeps coming back in the homes of the firm.

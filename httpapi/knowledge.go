@@ -42,14 +42,19 @@ func KnowledgeSchema() (huma.Registry, map[string]any) {
 	entry.Required = []string{"part", "format", "able"}
 	entry.PrecomputeMessages()
 	entry.Properties["evidence"].Description = "Left out: what comes from a sheet is known by data sheet."
-	return parts, map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": knowledge.FileFormat, "$ref": file.Ref, "$defs": parts.Map()}
+	return parts, schemaFile(knowledge.FileFormat, file, parts)
+}
+
+// schemaFile is a JSON Schema (draft 2020-12) as it is written into a file.
+func schemaFile(title string, of *huma.Schema, parts huma.Registry) map[string]any {
+	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": title, "$ref": of.Ref, "$defs": parts.Map()}
 }
 
 // FaultsSchema is the JSON Schema of files of the form kaiku-faults/1.
 func FaultsSchema() (huma.Registry, map[string]any) {
 	parts := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
 	file := parts.Schema(reflect.TypeFor[suspects.Faults](), true, "Faults")
-	return parts, map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": suspects.Format, "$ref": file.Ref, "$defs": parts.Map()}
+	return parts, schemaFile(suspects.Format, file, parts)
 }
 
 // faultsType is the media type of such files, and faultsFile one that is sent.
@@ -61,24 +66,13 @@ type faultsFile struct {
 
 // registerFaults are the operations on the fault modes that the firm uses.
 func (s *Server) registerFaults() {
-	body := &huma.Schema{Type: "object", AdditionalProperties: true, Description: "JSON of the form kaiku-faults/1; docs/kaiku-faults-1.schema.json is its schema."}
-	export := s.describe("export-faults", http.MethodGet, "/faults", "Export the fault modes that the firm uses: those that come with Kaiku, with its own")
-	export.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{faultsType: {Schema: &huma.Schema{Type: "object"}}}}}
-	register(s, export, func(ctx context.Context, _ *struct{}) (*bodyAnswer, error) {
-		b, err := s.service.ExportFaults(ctx, actorOf(ctx))
-		return &bodyAnswer{ContentType: faultsType, Body: b}, err
+	givesFile(s, "export-faults", "/faults", "Export the fault modes that the firm uses: those that come with Kaiku, with its own", faultsType, s.service.ExportFaults)
+	takesFile(s, "import-faults", "/faults", "Take up the fault modes and questions of a file; those with the same ids are replaced", faultsType, suspects.Format, func(ctx context.Context, a service.Actor, in *faultsFile) ([]wire.KnowledgeChange, error) {
+		return s.service.ImportFaults(ctx, a, in.RawBody, false)
 	})
-	for _, one := range []struct {
-		id, path, summary string
-		try               bool
-	}{{"import-faults", "/faults", "Take up the fault modes and questions of a file; those with the same ids are replaced", false}, {"compare-faults", "/faults/compare", "Say what taking up a file of fault modes would change; nothing is stored", true}} {
-		take := s.describe(one.id, http.MethodPost, one.path, one.summary)
-		register(s, take, func(ctx context.Context, in *faultsFile) (*answer[[]wire.KnowledgeChange], error) {
-			changes, err := s.service.ImportFaults(ctx, actorOf(ctx), in.RawBody, one.try)
-			return &answer[[]wire.KnowledgeChange]{Body: changes}, err
-		})
-		s.setBody(take.Path, http.MethodPost, faultsType, body)
-	}
+	takesFile(s, "compare-faults", "/faults/compare", "Say what taking up a file of fault modes would change; nothing is stored", faultsType, suspects.Format, func(ctx context.Context, a service.Actor, in *faultsFile) ([]wire.KnowledgeChange, error) {
+		return s.service.ImportFaults(ctx, a, in.RawBody, true)
+	})
 	operation(s, "list-recurring", http.MethodGet, "/faults/recurring", "List what keeps coming back: faults found by model of device and by program, over the years of the homes that have it", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Recurring], error) {
 		out, err := s.service.Recurring(ctx, a)
 		return &answer[[]wire.Recurring]{Body: out}, err
@@ -90,6 +84,27 @@ func (s *Server) registerFaults() {
 	})
 }
 
+// takesFile registers an operation that takes a file of JSON of one of Kaiku's own forms, and says what that changes.
+func takesFile[I any](s *Server, id, path, summary, mediaType, form string, take func(context.Context, service.Actor, *I) ([]wire.KnowledgeChange, error)) {
+	op := s.describe(id, http.MethodPost, path, summary)
+	register(s, op, func(ctx context.Context, in *I) (*answer[[]wire.KnowledgeChange], error) {
+		changes, err := take(ctx, actorOf(ctx), in)
+		return &answer[[]wire.KnowledgeChange]{Body: changes}, err
+	})
+	file := strings.ReplaceAll(form, "/", "-")
+	s.setBody(op.Path, http.MethodPost, mediaType, &huma.Schema{Type: "object", AdditionalProperties: true, Description: "JSON of the form " + form + "; docs/" + file + ".schema.json is its schema."})
+}
+
+// givesFile registers an operation that gives such a file.
+func givesFile(s *Server, id, path, summary, mediaType string, give func(context.Context, service.Actor) ([]byte, error)) {
+	op := s.describe(id, http.MethodGet, path, summary)
+	op.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{mediaType: {Schema: &huma.Schema{Type: "object", AdditionalProperties: true}}}}}
+	register(s, op, func(ctx context.Context, _ *struct{}) (*bodyAnswer, error) {
+		body, err := give(ctx, actorOf(ctx))
+		return &bodyAnswer{ContentType: mediaType, Body: body}, err
+	})
+}
+
 var decodes, _ = dossier.KindNamed("decoding").Field("entries")
 
 func (s *Server) registerKnowledge() {
@@ -97,25 +112,13 @@ func (s *Server) registerKnowledge() {
 		k, err := s.service.Knowledge(ctx, a)
 		return &answer[wire.Knowledge]{Body: k}, err
 	})
-	body := &huma.Schema{Type: "object", AdditionalProperties: true, Description: "JSON of the form kaiku-knowledge/1; docs/kaiku-knowledge-1.schema.json is its schema."}
-	take := s.describe("import-knowledge", http.MethodPost, "/knowledge", "Take up the sheets and releases of a file; those of the same model or program are replaced")
-	register(s, take, func(ctx context.Context, in *knowledgeFile) (*answer[[]wire.KnowledgeChange], error) {
-		changes, err := s.service.ImportKnowledge(ctx, actorOf(ctx), in.RawBody, in.Alone)
-		return &answer[[]wire.KnowledgeChange]{Body: changes}, err
+	takesFile(s, "import-knowledge", "/knowledge", "Take up the sheets and releases of a file; those of the same model or program are replaced", knowledgeType, knowledge.FileFormat, func(ctx context.Context, a service.Actor, in *knowledgeFile) ([]wire.KnowledgeChange, error) {
+		return s.service.ImportKnowledge(ctx, a, in.RawBody, in.Alone)
 	})
-	s.setBody(take.Path, http.MethodPost, knowledgeType, body)
-	compare := s.describe("compare-knowledge", http.MethodPost, "/knowledge/compare", "Say what taking up a file would change; nothing is stored")
-	register(s, compare, func(ctx context.Context, in *knowledgeFile) (*answer[[]wire.KnowledgeChange], error) {
-		changes, err := s.service.CompareKnowledge(ctx, actorOf(ctx), in.RawBody, in.Alone)
-		return &answer[[]wire.KnowledgeChange]{Body: changes}, err
+	takesFile(s, "compare-knowledge", "/knowledge/compare", "Say what taking up a file would change; nothing is stored", knowledgeType, knowledge.FileFormat, func(ctx context.Context, a service.Actor, in *knowledgeFile) ([]wire.KnowledgeChange, error) {
+		return s.service.CompareKnowledge(ctx, a, in.RawBody, in.Alone)
 	})
-	s.setBody(compare.Path, http.MethodPost, knowledgeType, body)
-	export := s.describe("export-knowledge", http.MethodGet, "/knowledge/file", "Export what the firm knows as a file")
-	export.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{knowledgeType: {Schema: &huma.Schema{Type: "object", AdditionalProperties: true}}}}}
-	register(s, export, func(ctx context.Context, _ *struct{}) (*bodyAnswer, error) {
-		body, err := s.service.ExportKnowledge(ctx, actorOf(ctx))
-		return &bodyAnswer{ContentType: knowledgeType, Body: body}, err
-	})
+	givesFile(s, "export-knowledge", "/knowledge/file", "Export what the firm knows as a file", knowledgeType, s.service.ExportKnowledge)
 	operation(s, "list-knowledge-changes", http.MethodGet, "/knowledge/changes", "List who changed recipes, sheets and releases, and when", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.KnowledgeEdit], error) {
 		edits, err := s.service.KnowledgeChanges(ctx, a)
 		return &answer[[]wire.KnowledgeEdit]{Body: edits}, err

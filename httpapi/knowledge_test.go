@@ -130,19 +130,22 @@ func TestKnowledgeFromTheFileToEveryHome(t *testing.T) {
 	assert.ElementsMatch(t, []string{"removed Norrvik NV-40, firmware up to 22", "removed Ahtola", "added Norrvik NV-40, firmware up to 22", "added Ahtola", "added Firmware of Norrvik NV-40"}, acts)
 }
 
-const schemaFile = "../docs/kaiku-knowledge-1.schema.json"
-
-func TestFilesOfKnowledgeKeepTheirSchema(t *testing.T) {
-	parts, schema := httpapi.KnowledgeSchema()
+// keepsSchema holds a schema to the file in docs that it is written to; -update writes it anew.
+func keepsSchema(t *testing.T, file string, schema map[string]any) {
 	want, err := json.MarshalIndent(schema, "", "  ")
 	require.NoError(t, err)
 	want = append(want, '\n')
 	if *update {
-		require.NoError(t, os.WriteFile(schemaFile, want, 0o644))
+		require.NoError(t, os.WriteFile(file, want, 0o644))
 	}
-	got, err := os.ReadFile(schemaFile)
+	got, err := os.ReadFile(file)
 	require.NoError(t, err)
-	assert.Equal(t, string(want), string(got), "run go test ./httpapi -run Knowledge -update")
+	assert.Equal(t, string(want), string(got), "run go test ./httpapi -run %s -update", t.Name())
+}
+
+func TestFilesOfKnowledgeKeepTheirSchema(t *testing.T) {
+	parts, schema := httpapi.KnowledgeSchema()
+	keepsSchema(t, "../docs/kaiku-knowledge-1.schema.json", schema)
 	faults := func(body string) int {
 		var v any
 		require.NoError(t, json.Unmarshal([]byte(body), &v))

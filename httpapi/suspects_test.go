@@ -1,8 +1,6 @@
 package httpapi_test
 
 import (
-	"encoding/json"
-	"os"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -58,19 +56,9 @@ func TestTheFirmChangesItsFaultModes(t *testing.T) {
 	assert.Len(t, f().Modes, len(suspects.Shipped().Modes))
 }
 
-const faultsSchema = "../docs/kaiku-faults-1.schema.json"
-
 func TestFilesOfFaultsKeepTheirSchema(t *testing.T) {
 	_, schema := httpapi.FaultsSchema()
-	want, err := json.MarshalIndent(schema, "", "  ")
-	require.NoError(t, err)
-	want = append(want, '\n')
-	if *update {
-		require.NoError(t, os.WriteFile(faultsSchema, want, 0o644))
-	}
-	got, err := os.ReadFile(faultsSchema)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), string(got), "run go test ./httpapi -run Faults -update")
+	keepsSchema(t, "../docs/kaiku-faults-1.schema.json", schema)
 }
 
 // What the caller says is evidence from the moment at which it is noted, can be said anew and taken back, and what follows from it is the answer.

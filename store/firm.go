@@ -145,23 +145,30 @@ func firmVersions(db *gorm.DB) (string, error) {
 
 // ChangeKnowledge changes sheets and releases in one transaction.
 func (s *Store) ChangeKnowledge(ctx context.Context, by dossier.PersonID, change func(knowledge.File) (knowledge.File, error)) error {
+	return changeTwo(ctx, s, by, sheetsTable, releasesTable, func(sheets []knowledge.Sheet, releases []knowledge.Release) ([]knowledge.Sheet, []knowledge.Release, error) {
+		next, err := change(knowledge.File{Sheets: sheets, Releases: releases})
+		return next.Sheets, next.Releases, err
+	})
+}
+
+// changeTwo changes two tables in one transaction, each knowing the other.
+func changeTwo[A, B knowledge.Keyed](ctx context.Context, s *Store, by dossier.PersonID, first, second string, change func([]A, []B) ([]A, []B, error)) error {
 	return s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var now knowledge.File
-		var err error
-		if now.Sheets, _, err = entries[knowledge.Sheet](tx, sheetsTable); err != nil {
-			return err
-		}
-		if now.Releases, _, err = entries[knowledge.Release](tx, releasesTable); err != nil {
-			return err
-		}
-		next, err := change(now)
+		a, _, err := entries[A](tx, first)
 		if err != nil {
 			return err
 		}
-		if err := changeEntries(tx, sheetsTable, by, s.now(), func([]knowledge.Sheet) ([]knowledge.Sheet, error) { return next.Sheets, nil }); err != nil {
+		b, _, err := entries[B](tx, second)
+		if err != nil {
 			return err
 		}
-		return changeEntries(tx, releasesTable, by, s.now(), func([]knowledge.Release) ([]knowledge.Release, error) { return next.Releases, nil })
+		if a, b, err = change(a, b); err != nil {
+			return err
+		}
+		if err := changeEntries(tx, first, by, s.now(), func([]A) ([]A, error) { return a, nil }); err != nil {
+			return err
+		}
+		return changeEntries(tx, second, by, s.now(), func([]B) ([]B, error) { return b, nil })
 	})
 }
 
@@ -198,22 +205,8 @@ func (s *Store) Faults(ctx context.Context) (out suspects.Faults, err error) {
 
 // ChangeFaults changes them in one transaction.
 func (s *Store) ChangeFaults(ctx context.Context, by dossier.PersonID, change func(suspects.Faults) (suspects.Faults, error)) error {
-	return s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		var now suspects.Faults
-		var err error
-		if now.Modes, _, err = entries[suspects.Mode](tx, faultsTable); err != nil {
-			return err
-		}
-		if now.Questions, _, err = entries[suspects.Question](tx, asksTable); err != nil {
-			return err
-		}
-		next, err := change(now)
-		if err != nil {
-			return err
-		}
-		if err := changeEntries(tx, faultsTable, by, s.now(), func([]suspects.Mode) ([]suspects.Mode, error) { return next.Modes, nil }); err != nil {
-			return err
-		}
-		return changeEntries(tx, asksTable, by, s.now(), func([]suspects.Question) ([]suspects.Question, error) { return next.Questions, nil })
+	return changeTwo(ctx, s, by, faultsTable, asksTable, func(modes []suspects.Mode, questions []suspects.Question) ([]suspects.Mode, []suspects.Question, error) {
+		next, err := change(suspects.Faults{Modes: modes, Questions: questions})
+		return next.Modes, next.Questions, err
 	})
 }

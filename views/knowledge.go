@@ -33,20 +33,30 @@ func Knowledge(k knowledge.Knowledge) wire.Knowledge {
 
 // KnowledgeDifference says what differs between two states of what the firm knows.
 func KnowledgeDifference(was, is knowledge.File) ([]wire.KnowledgeChange, error) {
-	sheets, err := knowledge.Differing(was.Sheets, is.Sheets)
+	sheets, err := tableDifference("sheets", was.Sheets, is.Sheets)
 	if err != nil {
 		return nil, err
 	}
-	releases, err := knowledge.Differing(was.Releases, is.Releases)
+	releases, err := tableDifference("releases", was.Releases, is.Releases)
+	return append(sheets, releases...), err
+}
+
+// FaultsDifference says what differs between the modes and questions that a firm uses.
+func FaultsDifference(was, is *suspects.Faults) ([]wire.KnowledgeChange, error) {
+	modes, err := tableDifference("faults", was.Modes, is.Modes)
 	if err != nil {
 		return nil, err
 	}
-	out, err := KnowledgeEntries("sheets", sheets)
+	questions, err := tableDifference("questions", was.Questions, is.Questions)
+	return append(modes, questions...), err
+}
+
+func tableDifference[T knowledge.Keyed](table string, was, is []T) ([]wire.KnowledgeChange, error) {
+	changed, err := knowledge.Differing(was, is)
 	if err != nil {
 		return nil, err
 	}
-	more, err := KnowledgeEntries("releases", releases)
-	return append(out, more...), err
+	return KnowledgeEntries(table, changed)
 }
 
 // KnowledgeEntries says the changed entries of a table in words.
@@ -119,22 +129,4 @@ func entryLines(table string, b json.RawMessage) (lines []string, about string, 
 		lines = append(lines, s.Setting+": "+s.Value)
 	}
 	return lines, r.Name, nil
-}
-
-// FaultsDifference says what differs between the modes and questions that a firm uses.
-func FaultsDifference(was, is *suspects.Faults) ([]wire.KnowledgeChange, error) {
-	modes, err := knowledge.Differing(was.Modes, is.Modes)
-	if err != nil {
-		return nil, err
-	}
-	questions, err := knowledge.Differing(was.Questions, is.Questions)
-	if err != nil {
-		return nil, err
-	}
-	out, err := KnowledgeEntries("faults", modes)
-	if err != nil {
-		return nil, err
-	}
-	more, err := KnowledgeEntries("questions", questions)
-	return append(out, more...), err
 }
