@@ -126,11 +126,7 @@ func (a *App) stepIssue(cmd *cobra.Command, args []string, in wire.IssueStep) er
 		return err
 	}
 	if at := cmd.Flags().Lookup("was-at"); at != nil && at.Changed {
-		d, err := a.home(cmd.Context())
-		if err != nil {
-			return err
-		}
-		if in.FaultAt, err = findRef(d, at.Value.String(), writing); err != nil {
+		if in.FaultAt, err = a.refIn(cmd.Context(), at.Value.String(), writing); err != nil {
 			return err
 		}
 	}

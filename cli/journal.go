@@ -62,11 +62,7 @@ func (a *App) journal(ctx context.Context, record, by, since, word string) error
 		q.Set("word", word)
 	}
 	if record != "" {
-		d, err := a.home(ctx)
-		if err != nil {
-			return err
-		}
-		ref, err := findRef(d, record, reading)
+		ref, err := a.refIn(ctx, record, reading)
 		if err != nil {
 			return err
 		}

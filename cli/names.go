@@ -75,6 +75,15 @@ func (a *App) recordNamed(ctx context.Context, k *dossier.Kind, args []string, w
 	return d, r, err
 }
 
+// refIn finds a record of the home, written as kind/name.
+func (a *App) refIn(ctx context.Context, text string, why purpose) (dossier.Ref, error) {
+	d, err := a.home(ctx)
+	if err != nil {
+		return dossier.Ref{}, err
+	}
+	return findRef(d, text, why)
+}
+
 // findRef finds a record written as kind/name.
 func findRef(d *dossier.Dossier, text string, why purpose) (dossier.Ref, error) {
 	kind, name, ok := strings.Cut(text, "/")

@@ -23,7 +23,7 @@ func (a *App) suspectCommand() *cobra.Command {
 	list := ofIssue(&cobra.Command{Use: "list [ISSUE]", Short: "The faults that would explain what is known, the likeliest first", Example: "  kaiku suspect list \"Parlour screen shows no server\"",
 		Long: "Weighs everything that failed and passed, the findings and, of an issue, what its caller said, and lists the faults that would explain it. Probabilities are estimates. The exit code is 3 if something fails.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			s, _, err := a.suspectsOf(cmd.Context(), args)
+			s, err := a.suspectsOf(cmd.Context(), args)
 			if err != nil {
 				return err
 			}
@@ -44,7 +44,7 @@ func (a *App) suspectCommand() *cobra.Command {
 	why := &cobra.Command{Use: "why FAULT [ISSUE]", Short: "What speaks for and against one suspect, how to see it, and what to do", Args: cobra.RangeArgs(1, 2), Example: "  kaiku suspect why multicast-filtered \"Parlour screen shows no server\"",
 		ValidArgsFunction: cobra.NoFileCompletions,
 		RunE: func(cmd *cobra.Command, args []string) error {
-			s, _, err := a.suspectsOf(cmd.Context(), args[1:])
+			s, err := a.suspectsOf(cmd.Context(), args[1:])
 			if err != nil {
 				return err
 			}
@@ -65,7 +65,7 @@ func (a *App) suspectCommand() *cobra.Command {
 	next := ofIssue(&cobra.Command{Use: "next [ISSUE]", Short: "What to ask, test or look at next, the most telling per minute first", Example: "  kaiku suspect next \"Parlour screen shows no server\"",
 		Long: "Ranks questions to the caller, tests and looks by how much each is expected to narrow down what it is, for each minute that it takes.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			s, _, err := a.suspectsOf(cmd.Context(), args)
+			s, err := a.suspectsOf(cmd.Context(), args)
 			if err != nil {
 				return err
 			}
@@ -110,21 +110,20 @@ func (a *App) suspect(one wire.Suspect) error {
 }
 
 // suspectsOf asks for the suspects of the issue that is named, or of the home.
-func (a *App) suspectsOf(ctx context.Context, args []string) (wire.Suspects, string, error) {
+func (a *App) suspectsOf(ctx context.Context, args []string) (wire.Suspects, error) {
 	code, err := a.code()
 	if err != nil {
-		return wire.Suspects{}, "", err
+		return wire.Suspects{}, err
 	}
 	id := ""
 	if len(args) > 0 {
 		i, err := a.issueNamed(ctx, args, reading)
 		if err != nil {
-			return wire.Suspects{}, "", err
+			return wire.Suspects{}, err
 		}
 		id = string(i.Record.ID)
 	}
-	s, err := a.client().Suspects(ctx, code, id)
-	return s, id, err
+	return a.client().Suspects(ctx, code, id)
 }
 
 func (a *App) issueAnswer() *cobra.Command {
@@ -150,11 +149,7 @@ func (a *App) issueAnswer() *cobra.Command {
 				return wrongUse("%q is no answer; the answers are yes, no and not-known", args[2])
 			}
 			if about != "" {
-				d, err := a.home(cmd.Context())
-				if err != nil {
-					return err
-				}
-				if in.About, err = findRef(d, about, writing); err != nil {
+				if in.About, err = a.refIn(cmd.Context(), about, writing); err != nil {
 					return err
 				}
 			}
@@ -164,7 +159,7 @@ func (a *App) issueAnswer() *cobra.Command {
 			}
 			return a.done(s, "%s", s.Sentence)
 		}}
-	c.Flags().StringVar(&about, "about", "", "the record it is about, as kind/name")
+	aboutFlag(c, &about)
 	c.Flags().BoolVar(&back, "take-back", false, "take the answer back")
 	return c
 }

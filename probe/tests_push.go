@@ -403,7 +403,7 @@ func (r *renderer) goOnFor(ctx context.Context, lasts time.Duration, load func(c
 		if !ok {
 			return
 		}
-		all.watched, all.moved, all.still, all.stalls = all.watched+seen.watched, all.moved+seen.moved, all.still+seen.still, all.stalls+seen.stalls
+		all = watched{all.watched + seen.watched, all.moved + seen.moved, all.still + seen.still, all.stalls + seen.stalls}
 		if all.watched >= lasts {
 			break
 		}
@@ -442,10 +442,10 @@ func (r *renderer) judge(ctx context.Context, second, soon, late time.Duration) 
 func (r *renderer) judgeStalls(seen watched) bool {
 	r.result.Values["watchedS"], r.result.Values["stalls"], r.result.Values["stillS"] = seen.watched.Seconds(), float64(seen.stalls), seen.still.Seconds()
 	watched := fmt.Sprintf("%.0f", seen.watched.Seconds())
-	switch moved := seen.moved + seen.still; {
-	case moved > seen.watched*12/10+stillFor:
+	switch {
+	case seen.lies():
 		r.see(dossier.Impossible, "position-lies", "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
-	case moved+stillFor < seen.watched*9/10: // it stands for moments that are too short to be seen one by one
+	case seen.stutters():
 		r.see(dossier.Fail, "stutters", "title", r.title, "moved", fmt.Sprintf("%.0f", seen.moved.Seconds()), "watched", watched)
 	case seen.stalls > 0:
 		r.see(map[bool]dossier.Outcome{true: dossier.Marginal, false: dossier.Fail}[seen.stalls == 1 && seen.still < 5*time.Second], "stalled",
@@ -461,6 +461,12 @@ type watched struct {
 	watched, moved, still time.Duration
 	stalls                int
 }
+
+// lies reports whether the position moved faster than time passed.
+func (w watched) lies() bool { return w.moved+w.still > w.watched*12/10+stillFor }
+
+// stutters reports whether it stood for moments that are too short to be seen one by one.
+func (w watched) stutters() bool { return w.moved+w.still+stillFor < w.watched*9/10 }
 
 // watch looks at the position until the time is over or the item has ended.
 func (r *renderer) watch(ctx context.Context, lasts time.Duration) (out watched, ok bool) {

@@ -60,12 +60,11 @@ func (v *visit) together(ctx context.Context, t proving.Test) {
 			return
 		}
 		shortest = min(shortest, seen[n].watched)
-		moved := seen[n].moved + seen[n].still
 		switch {
-		case moved > seen[n].watched*12/10+stillFor:
+		case seen[n].lies():
 			v.see(dossier.Impossible, "position-lies", "moved", fmt.Sprintf("%.0f", seen[n].moved.Seconds()), "watched", fmt.Sprintf("%.0f", seen[n].watched.Seconds()))
 			return
-		case seen[n].stalls > 0, moved+stillFor < seen[n].watched*9/10:
+		case seen[n].stalls > 0, seen[n].stutters():
 			stalled = append(stalled, name)
 		}
 	}

@@ -7,6 +7,11 @@ export function when(iso: string | undefined, withTime = true): string {
   return (withTime ? dayTime : day).format(new Date(iso))
 }
 
+/** The middle of a day here, as an instant. */
+export function noon(day: string): string {
+  return new Date(day + 'T12:00').toISOString()
+}
+
 /** A code as words: in-hand is "in hand". */
 export function plain(code: string): string {
   return code.replaceAll('-', ' ')

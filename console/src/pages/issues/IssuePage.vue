@@ -7,7 +7,7 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import SuspectsPart from './SuspectsPart.vue'
-import { capital, plain, when } from '../../words'
+import { capital, noon, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
@@ -56,7 +56,7 @@ const take = () => act(async () => {
   if (step.value === 'remedy' && fault.value) Object.assign(body, { fault: fault.value.mode, faultAt: { kind: fault.value.about.kind, id: fault.value.about.id } })
   for (const a of asks[step.value]?.ask ?? []) {
     const v = said.value[a.member]
-    if (v) body[a.member] = a.day ? new Date(v + 'T12:00').toISOString() : v
+    if (v) body[a.member] = a.day ? noon(v) : v
   }
   issue.value = (await records<Issue>('POST', `/households/${code}/issues/${id}/${step.value}`, body)).data
   step.value = ''

@@ -7,7 +7,7 @@ import { personName } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import StateMark from '../../parts/StateMark.vue'
-import { plain, when } from '../../words'
+import { noon, plain, when } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
@@ -27,7 +27,6 @@ const reporter = ref('')
 const since = ref('')
 const promise = ref('')
 const until = ref('')
-const noon = (day: string) => new Date(day + 'T12:00').toISOString()
 const { failure: refusal, act } = useAction()
 
 const openIssue = (then = '') => act(async () => {

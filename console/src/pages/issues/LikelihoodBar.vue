@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { plain } from '../../words'
+
 /** A probability as a bar and a word: the bar alone is not read by everyone. */
 defineProps<{ probability: number; word: string }>()
 </script>
@@ -6,7 +8,7 @@ defineProps<{ probability: number; word: string }>()
 <template>
   <div class="likely">
     <svg viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="8" class="all" /><rect :width="Math.max(1, 100 * probability)" height="8" class="so" /></svg>
-    <span class="small">{{ word.replaceAll('-', ' ') }}, about {{ Math.round(100 * probability) }} %</span>
+    <span class="small">{{ plain(word) }}, about {{ Math.round(100 * probability) }} %</span>
   </div>
 </template>
 

@@ -1,33 +1,27 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { api, must, type Schemas } from '../../api/client'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
-import { useAction } from '../../useAction'
-import { useResource } from '../../useResource'
 import LikelihoodBar from './LikelihoodBar.vue'
+import { answerTo, useSuspects } from './suspects'
 
 /** One question a screen, for whoever has the caller on the telephone: the most telling that a layman can answer. */
 const route = useRoute()
 const path = { code: String(route.params.code), id: String(route.params.id) }
 const back = `/households/${path.code}/issues/${path.id}`
-const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/suspects', { params: { path: { code: path.code }, query: { issue: path.id } } })), { household: path.code })
-const { failure: refusal, busy, act } = useAction()
+const { data, failure, reload, refusal, busy, answer: note } = useSuspects(path.code, path.id)
 const complaint = ref('')
 const begun = computed(() => (data.value?.failures ?? 0) > 0)
 const step = computed(() => data.value?.steps.find((s) => s.by === 'caller'))
 const first = computed(() => data.value?.suspects[0])
 const last = computed(() => data.value?.answers.at(-1))
 
-const send = (body: Schemas['IssueAnswer']) => act(async () => {
-  data.value = await must(api.POST('/api/v1/households/{code}/issues/{id}/answer', { params: { path }, body }))
-  complaint.value = ''
-})
-const answer = (said?: 'yes' | 'no') => {
-  const s = step.value
-  if (s) void send({ question: s.question ?? `look:${s.mode}`, about: s.about?.id ? { kind: s.about.kind, id: s.about.id } : undefined, said })
+const send = async (body: Parameters<typeof note>[0]) => {
+  await note(body)
+  if (!refusal.value) complaint.value = ''
 }
+const answer = (said?: 'yes' | 'no') => { if (step.value) void send(answerTo(step.value, said)) }
 const takeBack = () => { if (last.value) void send({ question: last.value.question, about: last.value.about, takenBack: true }) }
 </script>
 

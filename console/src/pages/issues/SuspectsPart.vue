@@ -6,18 +6,13 @@ import { me } from '../../me'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, when } from '../../words'
-import { useAction } from '../../useAction'
-import { useResource } from '../../useResource'
 import LikelihoodBar from './LikelihoodBar.vue'
+import { answerTo, noted, useSuspects } from './suspects'
 
 /** Which faults would explain what is known, what to do next, and what the caller has said. */
 const emit = defineEmits<{ found: [Schemas['Suspect']] }>()
 const props = defineProps<{ code: string; issue: string; mayWrite: boolean }>()
-type Answer = Schemas['IssueAnswer']
-const path = { code: props.code, id: props.issue }
-const { data, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/suspects', { params: { path: { code: props.code }, query: { issue: props.issue } } })), { household: props.code })
-const { failure: refusal, busy, act } = useAction()
-const answer = (body: Answer) => act(async () => { data.value = await must(api.POST('/api/v1/households/{code}/issues/{id}/answer', { params: { path }, body })) })
+const { data, failure, reload, refusal, busy, act, answer } = useSuspects(props.code, props.issue)
 
 const complaint = ref('')
 const about = ref('')
@@ -28,10 +23,6 @@ const note = async () => { await answer({ question: complaint.value, about: { ki
 const run = (test: string) => act(async () => { await must(api.POST('/api/v1/households/{code}/tests/run', { params: { path: { code: props.code } }, body: { tests: [test] } })) })
 
 const by = { caller: 'the caller', technician: 'the technician', machine: 'Kaiku by itself' }
-const refOf = (n?: Schemas['Named']) => (n?.id ? { kind: n.kind, id: n.id } : undefined)
-/** The question under which what a step showed is noted; "" for a test, which is recorded as such. */
-const noted = (s: Schemas['SuspectStep']) => s.question ?? (s.mode ? `look:${s.mode}` : '')
-const given = (a: Schemas['AnswerGiven']) => (a.said === 'yes' ? 'yes' : a.said === 'no' ? 'no' : 'not known')
 </script>
 
 <template>
@@ -71,8 +62,8 @@ const given = (a: Schemas['AnswerGiven']) => (a.said === 'yes' ? 'yes' : a.said 
             <div class="small quiet">{{ by[s.by] }}, {{ s.minutes < 1 ? 'half a minute' : counted(s.minutes, 'minute') }}; narrows it down by about {{ s.bits.toFixed(1) }} bits</div>
             <div v-if="mayWrite && s.by === 'machine' && me.session?.onSite"><v-btn size="small" variant="outlined" :disabled="busy" @click="run(s.test!)">Run it now</v-btn></div>
             <div v-if="mayWrite && noted(s)" class="row">
-              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer({ question: noted(s), about: refOf(s.about), said: 'yes' })">{{ s.kind === 'look' ? 'It is so' : 'Yes' }}</v-btn>
-              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer({ question: noted(s), about: refOf(s.about), said: 'no' })">{{ s.kind === 'look' ? 'It is not so' : 'No' }}</v-btn>
+              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'yes'))">{{ s.kind === 'look' ? 'It is so' : 'Yes' }}</v-btn>
+              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'no'))">{{ s.kind === 'look' ? 'It is not so' : 'No' }}</v-btn>
             </div>
           </li>
         </ol>
@@ -90,7 +81,7 @@ const given = (a: Schemas['AnswerGiven']) => (a.said === 'yes' ? 'yes' : a.said 
         <h3>Noted so far</h3>
         <ul class="plain ruled">
           <li v-for="a in data.answers" :key="a.question + a.about?.id" class="row between">
-            <div><div>{{ a.asked }} <strong>{{ given(a) }}</strong></div><div class="small quiet">{{ when(a.at) }}, {{ a.by }}</div></div>
+            <div><div>{{ a.asked }} <strong>{{ a.said ?? 'not known' }}</strong></div><div class="small quiet">{{ when(a.at) }}, {{ a.by }}</div></div>
             <v-btn v-if="mayWrite" size="small" variant="text" :disabled="busy" @click="answer({ question: a.question, about: a.about, takenBack: true })">Take back</v-btn>
           </li>
         </ul>
