@@ -146,7 +146,7 @@ func (a *App) issueAnswer() *cobra.Command {
 			case args[2] == "yes" || args[2] == "no":
 				in.Said = dossier.Answer(args[2])
 			case args[2] != "not-known":
-				return wrongUse("%q is no answer; the answers are yes, no and not-known", args[2])
+				return wrongUse("%q is not an answer; answer yes, no or not-known", args[2])
 			}
 			if about != "" {
 				if in.About, err = a.refIn(cmd.Context(), about, writing); err != nil {

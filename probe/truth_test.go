@@ -143,7 +143,7 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 	close(todo)
 	var mu sync.Mutex
 	seen := map[string]map[string]proving.Result{}
-	saw := observations{Home: everyWay(160), Faults: map[string][]seenOfTest{}}
+	saw := homes.Observations{Home: everyWay(160), Faults: map[string][]homes.SeenOfTest{}}
 	var all sync.WaitGroup
 	for n := range houses {
 		all.Go(func() {
@@ -222,24 +222,12 @@ func TestEachFaultFailsItsTests(t *testing.T) {
 	}
 }
 
-// observations are what was seen with each fault, kept for the tests of what is made of it.
-type observations struct {
-	Home   *dossier.Dossier
-	Faults map[string][]seenOfTest
-}
-
-type seenOfTest struct {
-	Test     string
-	Outcome  dossier.Outcome
-	Observed dossier.Observed
-}
-
-func allSeen(results map[string]proving.Result) []seenOfTest {
-	var out []seenOfTest
+func allSeen(results map[string]proving.Result) []homes.SeenOfTest {
+	var out []homes.SeenOfTest
 	for _, r := range results {
-		out = append(out, seenOfTest{r.Test, r.Outcome, r.Observed})
+		out = append(out, homes.SeenOfTest{Test: r.Test, Outcome: r.Outcome, Observed: r.Observed})
 	}
-	slices.SortFunc(out, func(a, b seenOfTest) int { return strings.Compare(a.Test, b.Test) })
+	slices.SortFunc(out, func(a, b homes.SeenOfTest) int { return strings.Compare(a.Test, b.Test) })
 	return out
 }
 

@@ -73,9 +73,9 @@ func (c Case) subject() dossier.Ref {
 	return c.Path.ID.Ref()
 }
 
-// Kind declares one kind of test: what it is about, when it is asked and why, who can judge it, what
-// its proof stands on, and by which act it is done. Which kinds of path it can prove is in the
-// table of path kinds.
+// Kind declares one kind of test: what it is about, when it is required and why, who can judge it,
+// what its proof rests on, and which act proves it. The table of path kinds says which kinds of
+// path it can prove.
 type Kind struct {
 	Name    string
 	About   About
@@ -83,7 +83,7 @@ type Kind struct {
 	After   []string // kinds that must have passed before, on the same path
 	On      Basis
 	Act     string // name of the act that proves it
-	Quiet   bool   // run by a machine, it disturbs nobody and changes nothing, so it is repeated at night
+	Quiet   bool   // a machine can run it without disturbing anyone or changing anything, so it is repeated overnight
 	asked   asking
 	by      func(*dossier.Index, Case) By
 }

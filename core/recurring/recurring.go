@@ -27,8 +27,8 @@ const (
 	Variant  Kind = "variant" // a model of device with one version of its firmware
 	Program  Kind = "program" // a program
 	Release  Kind = "release" // a program in one version
-	fewest        = 3         // faults from which a rate is told
-	leastYrs      = 2.0       // and years of homes
+	fewest        = 3         // faults needed before a rate is given
+	leastYrs      = 2.0       // and years of looking after homes
 	inYear        = 365.25 * 24 * float64(time.Hour)
 	credible      = 0.90
 	noPrior       = 0.5 // shape of the prior of Jeffreys for a rate (Gelman et al., Bayesian Data Analysis, section 2.8)

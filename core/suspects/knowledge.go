@@ -92,12 +92,12 @@ type Only struct {
 
 // Effect is what a mode does to tests.
 type Effect struct {
-	// Tests are kinds of test; one that ends with an asterisk stands for itself and for all that need it to have passed.
-	Tests  []string                  `json:"tests" maxItems:"40" doc:"Kinds of test; with an asterisk at its end a kind stands for itself and all that need it."`
+	// Tests are kinds of test; a trailing asterisk includes every kind that depends on it.
+	Tests  []string                  `json:"tests" maxItems:"40" doc:"Kinds of test; a trailing asterisk includes every kind that depends on it."`
 	Chance float64                   `json:"chance" minimum:"0.001" maximum:"0.999" doc:"How likely the test fails."`
 	Ends   map[dossier.Class]float64 `json:"ends,omitempty" doc:"How it then ends: shares by class."`
-	// Seen are what a machine sees of it, where that tells it from others of the same class.
-	Seen []dossier.Observed `json:"seen,omitempty" maxItems:"20" doc:"What a machine then sees, where that tells it from others that end alike."`
+	// Seen is what a machine sees in that case, if it distinguishes this from others that end the same way.
+	Seen []dossier.Observed `json:"seen,omitempty" maxItems:"20" doc:"What a machine sees in that case, if it distinguishes this from others that end the same way."`
 }
 
 // After is something that makes a mode more likely when it was done shortly before.
@@ -205,7 +205,7 @@ func odd(p float64) bool { return p >= .001 && p <= .999 }
 
 func (m *Mode) check(asked map[string]bool) error {
 	if !slices.Contains(m.At.Values(), string(m.At)) {
-		return fmt.Errorf("%q is no kind of component", m.At)
+		return fmt.Errorf("%q is not a kind of component", m.At)
 	}
 	if m.Odds < .001 || m.Odds > 1000 {
 		return errors.New("odds must lie between 0.001 and 1000")
@@ -219,19 +219,19 @@ func (m *Mode) check(asked map[string]bool) error {
 		}
 		for _, t := range e.Tests {
 			if _, known := proving.KindNamed(strings.TrimSuffix(t, "*")); !known {
-				return fmt.Errorf("there is no kind of test %q", t)
+				return fmt.Errorf("%q is not a kind of test", t)
 			}
 		}
 		sum := 0.0
 		for class, share := range e.Ends {
 			if !slices.Contains(failing[:], class) || share < 0 || share > 1 {
-				return fmt.Errorf("a test does not fail by %q, or not with a share of %g", class, share)
+				return fmt.Errorf("a test cannot fail with %q, or not with a share of %g", class, share)
 			}
 			sum += share
 		}
 		for _, code := range e.Seen {
 			if !slices.Contains(failing[:], code.Class()) {
-				return fmt.Errorf("a test does not fail by %q", code)
+				return fmt.Errorf("a test cannot fail with %q", code)
 			}
 		}
 		if len(e.Ends) > 0 && (sum < .99 || sum > 1.01) {
@@ -240,17 +240,17 @@ func (m *Mode) check(asked map[string]bool) error {
 	}
 	for q, yes := range m.Answers {
 		if !asked[q] || !odd(yes) {
-			return fmt.Errorf("there is no question %q, or its chance does not lie between 0.001 and 0.999", q)
+			return fmt.Errorf("question %q does not exist, or its chance is not between 0.001 and 0.999", q)
 		}
 	}
 	for _, code := range m.Finds {
 		if !slices.ContainsFunc(network.Codes, func(c network.Code) bool { return c.Name == code }) {
-			return fmt.Errorf("there is no finding %q", code)
+			return fmt.Errorf("%q is not a finding", code)
 		}
 	}
 	for _, a := range m.After {
 		if !slices.Contains(a.Values(), string(a)) {
-			return fmt.Errorf("nothing is done before that is called %q", a)
+			return fmt.Errorf("%q is not something that happens beforehand", a)
 		}
 	}
 	if m.Look.Text == "" || m.Look.Minutes < 1 || m.Remedy == "" || m.Minutes < 1 || m.Source == "" {

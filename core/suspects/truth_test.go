@@ -24,16 +24,6 @@ import (
 	"kaiku/practice/layout"
 )
 
-// observations are what the machine's tests saw with each fault of the practice house, as go test ./probe -run EachFault -update writes it.
-type observations struct {
-	Home   *dossier.Dossier
-	Faults map[string][]struct {
-		Test     string
-		Outcome  dossier.Outcome
-		Observed dossier.Observed
-	}
-}
-
 // isReally is what each fault of the practice house is called in the fault modes. Where two modes are the same thing seen from the network, either is
 // right; a fault without a name here shows nothing that could be explained.
 var isReally = map[string][]string{
@@ -81,7 +71,7 @@ var (
 
 // worldOf is the practice house with faults on: what a machine saw of each test, and what a person in front of the devices would have seen of the tests
 // that a fault is declared to break.
-func worldOf(saw observations, faults ...layout.Fault) *world {
+func worldOf(saw homes.Observations, faults ...layout.Fault) *world {
 	d := saw.Home.Clone()
 	furnish(d)
 	at := map[string][]string{}
@@ -247,10 +237,11 @@ func (w *world) rankOf(s Suspects) int {
 	return 1 + slices.IndexFunc(s.List, func(one Suspect) bool { return w.looked(one.Mode, one.About) })
 }
 
-func read(t testing.TB) observations {
+// read reads what go test ./probe -run EachFault -update has written.
+func read(t testing.TB) homes.Observations {
 	b, err := os.ReadFile("testdata/seen.json")
 	require.NoError(t, err)
-	var saw observations
+	var saw homes.Observations
 	require.NoError(t, json.Unmarshal(b, &saw))
 	return saw
 }
@@ -506,7 +497,7 @@ func TestFaultsInOtherHomes(t *testing.T) {
 }
 
 // elsewhere puts a fault of the practice house into another home: at its server, its screen or its share. It returns nil where the home has no such thing.
-func elsewhere(saw observations, home *homes.SoundHome, f layout.Fault) *world {
+func elsewhere(saw homes.Observations, home *homes.SoundHome, f layout.Fault) *world {
 	d := home.Dossier.Clone()
 	device := home.Server
 	switch f.Where {
