@@ -71,7 +71,7 @@ func SuspectsSentence(s suspects.Suspects, first, at string) string {
 	case s.None > s.List[0].P:
 		return fmt.Sprintf("None of the faults that Kaiku knows explains this well. The likeliest of them: %s, at %s, %s.", lower(first), at, Likelihood(s.List[0].P))
 	}
-	return fmt.Sprintf("Likeliest: %s, at %s, %s. It is not sure enough to act on; the steps below tell most.", lower(first), at, Likelihood(s.List[0].P))
+	return fmt.Sprintf("Likeliest: %s, at %s, %s. It is not sure enough to act on: more has to be asked or tested first.", lower(first), at, Likelihood(s.List[0].P))
 }
 
 // StepKinds are the kinds of next step.
