@@ -3,6 +3,7 @@ package cli
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -69,10 +70,18 @@ func (a *App) faultCommand() *cobra.Command {
 			a.say("%s", body)
 			return nil
 		}}
-	again := &cobra.Command{Use: "recurring", Short: "What keeps coming back, by model of device and by program", Args: cobra.NoArgs, Example: "  kaiku fault recurring",
+	here := false
+	again := &cobra.Command{Use: "recurring", Short: "What keeps coming back, by model of device and by program", Args: cobra.NoArgs, Example: "  kaiku fault recurring\n  kaiku fault recurring --here",
 		Long: "Counts the faults that were recorded with remedies, in all homes of the firm, and says how many that is for each year of a home that has the model or program, with the interval in which the rate lies with 90 %. Versions are those that are recorded now.",
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			lines, err := a.client().Recurring(cmd.Context())
+			code := ""
+			if here {
+				var err error
+				if code, err = a.code(); err != nil {
+					return err
+				}
+			}
+			lines, err := a.client().Recurring(cmd.Context(), code, "")
 			if err != nil {
 				return err
 			}
@@ -80,12 +89,84 @@ func (a *App) faultCommand() *cobra.Command {
 			for _, l := range lines {
 				rows = append(rows, []string{l.What, l.Sentence, strings.Join(l.Modes, ", ")})
 			}
-			if err := a.show(lines, []string{"At", "How often", "Which"}, rows); err != nil || a.format != "table" || len(rows) > 0 {
+			if len(rows) == 0 && a.format == "table" {
+				a.say("No fault was recorded with a remedy yet: kaiku issue remedy takes --was and --was-at.")
+				return nil
+			}
+			return a.show(lines, []string{"At", "How often", "Which"}, rows)
+		}}
+	again.Flags().BoolVar(&here, "here", false, "only what the household has")
+	shared := &cobra.Command{Use: "shared", Short: "One fault in several homes that have something in common, and what to do in each", Args: cobra.NoArgs, Example: "  kaiku fault shared",
+		Long: "Picks the faults that were found lately, or are suspected behind issues that are open, in at least two homes that have the same model, firmware, program or version. Lists these homes with what to do in each, and the other homes that have the same.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			list, err := a.client().SharedFaults(cmd.Context())
+			if err != nil {
 				return err
 			}
-			a.say("No fault was recorded with a remedy yet: kaiku issue remedy takes --was and --was-at.")
+			if a.format != "table" {
+				return a.show(list, nil, nil)
+			}
+			for n, s := range list {
+				if n > 0 {
+					a.say("")
+				}
+				a.say("%s. %s.\nRemedy: %s", s.Title, wording.Capital(s.Sentence), s.Remedy)
+				rows := [][]string{}
+				for _, h := range append(s.Homes, s.Besides...) {
+					how := ""
+					switch {
+					case h.Found:
+						how = "found"
+					case h.Issue.ID != "":
+						how = wording.Likelihood(h.Probability)
+					}
+					rows = append(rows, []string{h.Household, h.Name, h.Issue.Label, h.State, how, h.Do})
+				}
+				if err := a.show(nil, []string{"Household", "Name", "Issue", "State", "Fault", "To do"}, rows); err != nil {
+					return err
+				}
+			}
+			if len(list) == 0 {
+				a.say("No fault shows in two homes that have a model or a program in common.")
+			}
 			return nil
 		}}
+	odds := &cobra.Command{Use: "odds", Short: "How the odds of faults move by what was found in the firm's homes", Args: cobra.NoArgs, Example: "  kaiku fault odds",
+		Long: "Every issue that a test has closed and whose fault was recorded counts. The odds of a fault are multiplied by (found + 4) / (expected + 4), where expected is its share of the faults at the same kind of component by the odds as they came. Reopening an issue takes back what it taught.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			list, err := a.client().LearnedOdds(cmd.Context())
+			if err != nil {
+				return err
+			}
+			rows := [][]string{}
+			for _, l := range list {
+				var homes []string
+				for _, f := range l.From {
+					if !slices.Contains(homes, f.Household) {
+						homes = append(homes, f.Household)
+					}
+				}
+				rows = append(rows, []string{l.Mode, l.Title, fmt.Sprintf("%.2g", l.Came), fmt.Sprintf("%.2g", l.Odds), l.Sentence, strings.Join(homes, ", ")})
+			}
+			if len(rows) == 0 && a.format == "table" {
+				a.say("No issue was closed yet by a test with its fault recorded: all odds are as they came.")
+				return nil
+			}
+			return a.show(list, []string{"Id", "Fault", "Came as", "Now", "Why", "Found in"}, rows)
+		}}
+	var learnAgain bool
+	keep := &cobra.Command{Use: "keep FAULT", Short: "Keep the odds of a fault as they came, whatever is found (lead technician, coordinator)", Args: cobra.ExactArgs(1), ValidArgsFunction: cobra.NoFileCompletions, Example: "  kaiku fault keep cable-damaged\n  kaiku fault keep cable-damaged --let-go",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := a.client().KeepOdds(cmd.Context(), args[0], !learnAgain); err != nil {
+				return err
+			}
+			said := "The odds of %s stay as they came."
+			if learnAgain {
+				said = "The odds of %s follow what is found again."
+			}
+			return a.done(map[string]any{"fault": args[0], "kept": !learnAgain}, said, args[0])
+		}}
+	keep.Flags().BoolVar(&learnAgain, "let-go", false, "let the odds follow what is found again")
 	var dry bool
 	take := &cobra.Command{Use: "import FILE", Short: "Take up fault modes from a file (lead technician, coordinator)", Args: cobra.ExactArgs(1), Example: "  kaiku fault import faults.json --dry-run\n  kaiku fault import faults.json",
 		Long: "Reads a file of the form kaiku-faults/1, or standard input for \"-\". Modes and questions with an id that there is take its place, others are added; the file may hold a few only. All of them are checked together, and either all are stored or none.",
@@ -117,5 +198,5 @@ func (a *App) faultCommand() *cobra.Command {
 			return a.done(map[string]string{"removed": args[0]}, "Removed the firm's own fault mode %s.", args[0])
 		}}
 	a.yesFlag(forget)
-	return group("fault", "What is known of faults", list.RunE, list, show, again, export, take, forget)
+	return group("fault", "What is known of faults", list.RunE, list, show, again, shared, odds, keep, export, take, forget)
 }

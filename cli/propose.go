@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -31,7 +33,10 @@ func (a *App) pathPropose() *cobra.Command {
 				ways = append(ways, w.Ways...)
 			}
 			if take == 0 && !cmd.Flags().Changed("take") {
-				return a.showProposal(p)
+				if err := a.showProposal(p); err != nil || a.format != "table" {
+					return err
+				}
+				return a.comesBack(cmd.Context())
 			}
 			if take < 1 || take > len(ways) {
 				return wrongUse("no way has the number %d; run kaiku path propose without --take to see the numbers", take)
@@ -52,6 +57,22 @@ func (a *App) pathPropose() *cobra.Command {
 		}}
 	c.Flags().IntVar(&take, "take", 0, "record the way with this number as a path")
 	return c
+}
+
+// comesBack says what keeps coming back with what the household has, where there are cases enough to tell.
+func (a *App) comesBack(ctx context.Context) error {
+	lines, err := a.client().Recurring(ctx, a.household, "")
+	if err != nil {
+		return err
+	}
+	lines = slices.DeleteFunc(lines, func(l wire.Recurring) bool { return !l.Enough })
+	if len(lines) > 0 {
+		a.say("\nWhat keeps coming back with what this home has, in all homes of the firm:")
+	}
+	for _, l := range lines {
+		a.say("  %s: %s", l.What, l.Sentence)
+	}
+	return nil
 }
 
 func (a *App) showProposal(p wire.Proposal) error {

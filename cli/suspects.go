@@ -10,7 +10,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"kaiku/core/dossier"
-	"kaiku/core/suspects"
 	"kaiku/wire"
 	"kaiku/wording"
 )
@@ -28,6 +27,10 @@ func (a *App) suspectCommand() *cobra.Command {
 				return err
 			}
 			a.found(s.Failures > 0)
+			if len(s.Suspects) == 0 && a.format == "table" {
+				a.say("%s", s.Sentence)
+				return nil
+			}
 			rows := [][]string{}
 			for _, one := range s.Suspects {
 				rows = append(rows, []string{wording.Likelihood(one.Probability), one.Title, one.About.Label, one.Mode})
@@ -63,11 +66,15 @@ func (a *App) suspectCommand() *cobra.Command {
 			return fmt.Errorf("%q is not among the suspects, which are %s", args[0], wording.And(known))
 		}}
 	next := ofIssue(&cobra.Command{Use: "next [ISSUE]", Short: "What to ask, test or look at next, the most telling per minute first", Example: "  kaiku suspect next \"Parlour screen shows no server\"",
-		Long: "Ranks questions to the caller, tests and looks by how much each is expected to narrow down what it is, for each minute that it takes.",
+		Long: "Ranks questions to the caller, tests, looks and exchanges of parts by how much each is expected to narrow down what it is, for each minute that it takes.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			s, err := a.suspectsOf(cmd.Context(), args)
 			if err != nil {
 				return err
+			}
+			if len(s.Steps) == 0 && a.format == "table" {
+				a.say("%s", s.Sentence)
+				return nil
 			}
 			rows := [][]string{}
 			for _, x := range s.Steps {
@@ -75,6 +82,12 @@ func (a *App) suspectCommand() *cobra.Command {
 			}
 			if err := a.show(s.Steps, []string{"", "What", "About", "By", "Minutes", "Bits", "Id"}, rows); err != nil || a.format != "table" {
 				return err
+			}
+			if len(s.Steps) > 0 {
+				a.say("\nAfter the first:")
+				for _, x := range s.Steps[0].Then {
+					a.say("  %s.", strings.TrimRight(x, ".?"))
+				}
 			}
 			a.say("\n%s", s.Sentence)
 			return nil
@@ -87,10 +100,8 @@ func stepID(x wire.SuspectStep) string {
 	case x.Test != "":
 		kind, _, _ := strings.Cut(x.Test, ":")
 		return kind
-	case x.Question != "":
-		return x.Question
 	}
-	return suspects.LookAt + x.Mode
+	return x.Question
 }
 
 func (a *App) suspect(one wire.Suspect) error {

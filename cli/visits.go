@@ -174,5 +174,12 @@ func (a *App) visitBring(cmd *cobra.Command, _ []string) error {
 		}
 		rows = append(rows, []string{string(s.Sort), s.What, state, strings.Join(s.Because, ", "), names(s.About)})
 	}
-	return a.show(kit, []string{"Type", "Item", "State", "Reason", "For"}, rows)
+	if err := a.show(kit, []string{"Type", "Item", "State", "Reason", "For"}, rows); err != nil || a.format != "table" || len(kit.Proves) == 0 {
+		return err
+	}
+	a.say("\nTo prove the remedies of the issues that are open:")
+	for _, t := range kit.Proves {
+		a.say("  %s", t.Label)
+	}
+	return nil
 }

@@ -543,9 +543,25 @@ func (c *Client) ImportFaults(ctx context.Context, body []byte, try bool) ([]wir
 	return c.sendFile(ctx, path, "application/vnd.kaiku.faults+json", body)
 }
 
-// Recurring lists what keeps coming back in the homes of the firm.
-func (c *Client) Recurring(ctx context.Context) ([]wire.Recurring, error) {
-	return get[[]wire.Recurring](ctx, c, "/faults/recurring")
+// Recurring lists what keeps coming back in the homes of the firm; with a home, what it says of the devices there, or of one of them.
+func (c *Client) Recurring(ctx context.Context, code, device string) ([]wire.Recurring, error) {
+	return get[[]wire.Recurring](ctx, c, "/faults/recurring?"+url.Values{"household": {code}, "device": {device}}.Encode())
+}
+
+// SharedFaults lists the faults that show in several homes that have something in common.
+func (c *Client) SharedFaults(ctx context.Context) ([]wire.SharedFault, error) {
+	return get[[]wire.SharedFault](ctx, c, "/faults/shared")
+}
+
+// LearnedOdds lists the odds that have moved by what was found in the homes of the firm.
+func (c *Client) LearnedOdds(ctx context.Context) ([]wire.LearnedOdds, error) {
+	return get[[]wire.LearnedOdds](ctx, c, "/faults/odds")
+}
+
+// KeepOdds keeps the odds of a fault mode as they came, or lets them follow what is found again.
+func (c *Client) KeepOdds(ctx context.Context, id string, kept bool) error {
+	_, err := c.Do(ctx, http.MethodPut, "/faults/"+url.PathEscape(id)+"/odds", nil, wire.OddsKept{Kept: kept}, nil)
+	return err
 }
 
 // RemoveFault removes a fault mode of the firm by its id.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 	"kaiku/service"
 	"kaiku/wire"
 	"kaiku/wording"
@@ -130,7 +131,7 @@ func (b *builder) sailLoft(octet byte) {
 	photos := folder("Photographs", dossier.Photo, 48214, dossier.FormatEntry{Container: dossier.JPEG, Width: 6000, Height: 4000})
 	films := folder("Films", dossier.Film, 38, dossier.FormatEntry{Container: dossier.Matroska, Video: dossier.HEVC, Profile: dossier.ProfileMain10, Level: "5.1", Width: 3840, Height: 2160, FrameRate: 24, BitDepth: 10, Range: dossier.PQ, Sound: dossier.AC3, Channels: 6, Hours: 71, AverageMbps: 58, PeakMbps: 96})
 	converted := folder("Films, converted", dossier.Film, 38, dossier.FormatEntry{Container: dossier.MP4, Video: dossier.H264, Profile: dossier.ProfileHigh, Level: "4.1", Width: 1920, Height: 1080, FrameRate: 24, Sound: dossier.AAC, Channels: 2, Hours: 71, AverageMbps: 9, PeakMbps: 18})
-	h.path("projector films", player, source, at(10), dossier.MarksOnDevice, converted, films)
+	first := h.path("projector films", player, source, at(10), dossier.MarksOnDevice, converted, films)
 	h.path("projector photographs", player, source, at(10), "", photos)
 	h.path("office photographs and films", screen, source, at(10), dossier.MarksOnDevice, photos, films, converted)
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Film), Room: loft, Need: dossier.Needed})
@@ -141,6 +142,7 @@ func (b *builder) sailLoft(octet byte) {
 	add(h, dossier.LongTask{What: "Converting 38 films ahead of time", Subject: converted.ID.Ref(), StartedAt: h.clock.now, ExpectedAt: h.clock.now.Add(60 * time.Hour), CheckedBy: h.people["maarit"].ID,
 		EndedAt: h.clock.now.Add(55 * time.Hour), Showed: "38 of 38 done"})
 	h.wait(8 * 24 * time.Hour)
+	h.repaired("Nothing plays since the power cut", "Oskari Purje", first, server)
 	h.prove(octet, required())
 	add(h, dossier.Visit{Purpose: "Sign-off", Technician: h.people["maarit"].ID, Starts: h.clock.now, Minutes: 60, Outcome: "Walked through all three paths with the customer, who signed without waivers."})
 	add(h, dossier.Due{What: "Trial of the server software ends", Kind: dossier.DueTrial, On: day(h.clock.today.AddDate(0, 0, 12)), Subject: server.ID.Ref(), Note: "The customer decides whether to buy."})
@@ -184,7 +186,7 @@ func (b *builder) alderRow(octet byte) {
 		return add(h, dossier.Folder{Source: source.ID, Name: name, ContentKind: of, ItemsOnDisk: items, ItemsInIndex: items, IndexedAt: h.clock.now, ReadableBy: []string{"media"}})
 	}
 	films, series, music := folder("Films", dossier.Film, 214), folder("Series", dossier.Series, 803), folder("Music", dossier.Music, 6120)
-	h.path("living room films", screen, source, at(10), dossier.MarksAtServer, films, series)
+	first := h.path("living room films", screen, source, at(10), dossier.MarksAtServer, films, series)
 	h.path("girls' series", girlsPlayer, source, at(10), dossier.MarksOnDevice, series)
 	h.path("boy's series", boyScreen, source, at(10), dossier.MarksAtServer, series)
 	h.path("kitchen music", radio, source, at(10), "", music)
@@ -193,7 +195,23 @@ func (b *builder) alderRow(octet byte) {
 	add(h, dossier.Wish{What: dossier.WishResumeAcrossRooms, Room: girls, Need: dossier.Needed})
 	add(h, dossier.Wish{What: dossier.WishKind(dossier.Music), Room: kitchen, Need: dossier.Needed})
 	h.wait(4 * 24 * time.Hour)
+	h.repaired("The living room finds no server this morning", "Lempi Leppä", first, server)
 	h.prove(octet, required("resumes-elsewhere"))
+}
+
+// repaired is an issue whose fault was found and remedied: the server program had not started by itself. The tests that follow prove it.
+func (h *site) repaired(symptom, reporter string, path dossier.Path, server dossier.Device) {
+	by := h.people[h.as]
+	var issue wire.Issue
+	h.do("open issue", func() (err error) {
+		issue, err = h.s.OpenIssue(h.ctx, by, h.code, wire.NewIssue{Symptom: symptom, Reporter: reporter, Test: proving.TestID("plays", []dossier.Ref{path.ID.Ref()})}, service.Request{})
+		return err
+	})
+	h.do("remedy issue", func() error {
+		_, err := h.s.StepIssue(h.ctx, by, h.code, issue.Record.ID, "remedy", wire.IssueStep{Remedy: "Set the program to start with the machine", Cause: "It started only once somebody had logged in",
+			Fault: "starts-at-login-only", FaultAt: server.ID.Ref()}, service.Request{})
+		return err
+	})
 }
 
 // alderRowAgain: the line company brought another router, and with it another address range.

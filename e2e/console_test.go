@@ -43,7 +43,7 @@ func TestEveryPageKeepsPolicyAndAccessibility(t *testing.T) {
 // pages lists the console's pages on the demo home, with a record of every kind.
 func pages(t *testing.T, base string, sc *screen) []string {
 	home := "/households/H-0001"
-	out := []string{"/", "/households", "/people", "/recipes", "/knowledge", "/me", home, home + "/survey", home + "/devices", home + "/paths", home + "/load", home + "/suppose", home + "/paths/ways", home + "/paths/openings", home + "/paths/ends", home + "/forecast", home + "/proving", home + "/proving/round", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
+	out := []string{"/", "/households", "/people", "/recipes", "/knowledge", "/faults", "/me", home, home + "/survey", home + "/devices", home + "/paths", home + "/load", home + "/suppose", home + "/paths/ways", home + "/paths/openings", home + "/paths/ends", home + "/forecast", home + "/proving", home + "/proving/round", home + "/issues", home + "/handover", home + "/journal", home + "/more"}
 	var kinds []struct{ Name, Plural string }
 	sc.fetch("/api/v1/kinds", &kinds)
 	require.NotEmpty(t, kinds)

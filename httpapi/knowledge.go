@@ -73,9 +73,26 @@ func (s *Server) registerFaults() {
 	takesFile(s, "compare-faults", "/faults/compare", "Say what taking up a file of fault modes would change; nothing is stored", faultsType, suspects.Format, func(ctx context.Context, a service.Actor, in *faultsFile) ([]wire.KnowledgeChange, error) {
 		return s.service.ImportFaults(ctx, a, in.RawBody, true)
 	})
-	operation(s, "list-recurring", http.MethodGet, "/faults/recurring", "List what keeps coming back: faults found by model of device and by program, over the years of the homes that have it", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.Recurring], error) {
-		out, err := s.service.Recurring(ctx, a)
+	operation(s, "list-recurring", http.MethodGet, "/faults/recurring", "List what keeps coming back: faults found by model of device and by program, over the years of the homes that have it", func(ctx context.Context, a service.Actor, in *struct {
+		Household string `query:"household" maxLength:"20" doc:"Code of a household: only what is counted for its devices."`
+		Device    string `query:"device" maxLength:"60" doc:"Id of one of these devices: only what is counted for it."`
+	}) (*answer[[]wire.Recurring], error) {
+		out, err := s.service.Recurring(ctx, a, in.Household, dossier.ID[dossier.Device](in.Device))
 		return &answer[[]wire.Recurring]{Body: out}, err
+	})
+	operation(s, "list-shared-faults", http.MethodGet, "/faults/shared", "List the faults that show in several homes that have a model or a program in common, and what to do in each", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.SharedFault], error) {
+		out, err := s.service.SharedFaults(ctx, a)
+		return &answer[[]wire.SharedFault]{Body: out}, err
+	})
+	operation(s, "list-odds", http.MethodGet, "/faults/odds", "List the odds that have moved by what was found in the firm's homes, and those that it keeps as they came", func(ctx context.Context, a service.Actor, _ *struct{}) (*answer[[]wire.LearnedOdds], error) {
+		out, err := s.service.LearnedOdds(ctx, a)
+		return &answer[[]wire.LearnedOdds]{Body: out}, err
+	})
+	operation(s, "keep-odds", http.MethodPut, "/faults/{id}/odds", "Keep the odds of a mode as they came, or let them follow what is found again", func(ctx context.Context, a service.Actor, in *struct {
+		ID   string `path:"id" maxLength:"60" doc:"Id of the mode."`
+		Body wire.OddsKept
+	}) (*struct{}, error) {
+		return &struct{}{}, s.service.KeepOdds(ctx, a, in.ID, in.Body.Kept)
 	})
 	operation(s, "remove-fault", http.MethodDelete, "/faults/{id}", "Remove a fault mode of the firm; one that comes with Kaiku is then as it came", func(ctx context.Context, a service.Actor, in *struct {
 		ID string `path:"id" maxLength:"60" doc:"Id of the mode."`

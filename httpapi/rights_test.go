@@ -30,7 +30,7 @@ var may = map[string]string{
 	// About oneself, and what everyone in the firm may read.
 	"log-out": staff, "whoami": staff, "today": staff, "change-password": staff, "list-logins": staff, "end-login": staff, "add-token": staff, "add-feed": staff, "add-join": staff,
 	"offer-second-factor": staff, "set-second-factor": staff, "remove-second-factor": staff, "list-people": staff, "list-kinds": staff, "list-households": staff, "follow-events": staff, "read-label": staff,
-	"show-overview": staff, "list-findings": staff, "list-suspects": staff, "export-faults": staff, "list-recurring": staff, "compare-faults": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
+	"show-overview": staff, "list-findings": staff, "list-suspects": staff, "export-faults": staff, "list-recurring": staff, "list-shared-faults": staff, "list-odds": staff, "compare-faults": staff, "show-survey": staff, "show-kit": staff, "show-departure": staff, "show-arrival": staff, "export-records": staff, "show-drawing": staff,
 	"show-address-plan": staff, "list-tests": staff, "preview-changes": staff, "show-dossier": staff, "list-jobs": staff, "show-job": staff, "list-needed": staff, "view-issue": staff, "view-handover": staff,
 	"list-journal": staff, "show-body": staff, "show-scan": staff, "list-recipes": staff, "export-recipes": staff, "list-recipe-steps": staff, "show-forecast": staff, "show-load": staff, "show-openings": staff, "show-ends": staff, "show-room-card": staff, "show-sheet": staff, "write-sheet": staff, "list-waking": staff, "propose-paths": staff, "show-load-together": staff, "show-contents": staff, "list-knowledge": staff, "export-knowledge": staff, "compare-knowledge": staff, "list-knowledge-changes": staff, "show-entry-card": staff,
 	// The work in a home.
@@ -42,7 +42,7 @@ var may = map[string]string{
 	// What others decide.
 	"confirm-handover": "maarit", "ask-handover": "maarit", "accept-handover": "maarit", "return-handover": "maarit",
 	"begin-household": "petri maarit aino ilona", "apply-new-household": "petri maarit aino ilona",
-	"assign-household": "aino ilona", "import-recipes": "aino ilona", "remove-recipe": "aino ilona", "import-knowledge": "aino ilona", "import-faults": "aino ilona", "remove-fault": "aino ilona", "remove-knowledge": "aino ilona",
+	"assign-household": "aino ilona", "import-recipes": "aino ilona", "remove-recipe": "aino ilona", "import-knowledge": "aino ilona", "import-faults": "aino ilona", "remove-fault": "aino ilona", "keep-odds": "aino ilona", "remove-knowledge": "aino ilona",
 	"waive-test": "aino", "require-test": "aino",
 	"add-person": "ilona", "change-person": "ilona", "reset-person": "ilona", "erase-personal": "ilona",
 }
@@ -194,6 +194,8 @@ func bodyOf(operation string, ids map[string]string) any {
 		return wire.NewIssue{Symptom: "x"}
 	case operation == "import-faults", operation == "compare-faults":
 		return json.RawMessage(`{"format": "kaiku-faults/1", "questions": [], "modes": []}`)
+	case operation == "keep-odds":
+		return wire.OddsKept{Kept: true}
 	case operation == "answer-issue":
 		return wire.IssueAnswer{Question: "hot", Said: dossier.No}
 	case kind == "issue" && verb != "view":

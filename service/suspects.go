@@ -5,9 +5,14 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
+	"time"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/proving"
 	"kaiku/core/recurring"
+	"kaiku/core/remedy"
+	"kaiku/core/survey"
 	"kaiku/core/suspects"
 	"kaiku/store"
 	"kaiku/views"
@@ -21,26 +26,43 @@ func (s *Service) Suspects(ctx context.Context, a Actor, code string, id dossier
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	faults, err := s.faults(ctx)
+	faults, err := s.learned(ctx)
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, Now: h.Now}
+	var i dossier.Issue
 	if id != "" {
-		i, ok := h.Issues.Get(id)
-		if !ok {
+		var ok bool
+		if i, ok = h.Issues.Get(id); !ok {
 			return wire.Suspects{}, refuse("no-such-record", "kind", "issue", "id", string(id))
 		}
-		about.Answers, about.Since = i.Answers, i.Since
-		if about.Since.IsZero() {
-			about.Since = i.OpenedAt
-		}
+	}
+	found, changes, err := s.suspectsOf(ctx, h, i, faults)
+	if err != nil {
+		return wire.Suspects{}, err
 	}
 	t, err := s.said(ctx, h)
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	return t.Suspects(suspects.Of(about), about.Faults, about.Answers), nil
+	return t.Suspects(found, faults, i.Answers, changes), nil
+}
+
+// suspectsOf works out the suspects of an issue of a home, or, of none, of the home as it stands, and what was changed before it began.
+func (s *Service) suspectsOf(ctx context.Context, h *assess.Assessment, i dossier.Issue, faults *suspects.Faults) (suspects.Suspects, []dossier.Entry, error) {
+	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, Now: h.Now, Answers: i.Answers, Since: remedy.Begun(i)}
+	var changes []dossier.Entry
+	if !about.Since.IsZero() {
+		journal, err := s.store.Journal(ctx, h.Home().ID, store.JournalQuery{Since: about.Since.Add(-remedy.Before)})
+		if err != nil {
+			return suspects.Suspects{}, nil, err
+		}
+		changes = remedy.ChangesBefore(h.Plan, remedy.Concerned(h.Index, i), journal, about.Since)
+		for _, e := range changes {
+			about.Changed = append(about.Changed, e.Subject)
+		}
+	}
+	return suspects.Of(about), changes, nil
 }
 
 // AnswerIssue notes what the caller said to one question, in place of what was said to it before, or takes an answer back.
@@ -60,7 +82,7 @@ func (s *Service) AnswerIssue(ctx context.Context, a Actor, code string, id doss
 		if i.State == dossier.IssueClosed {
 			return refuse("issue-closed")
 		}
-		if strings.HasPrefix(in.Question, suspects.LookAt) {
+		if suspects.AtPlace(in.Question) {
 			if !d.Has(in.About) {
 				return refuse("no-such-record", "kind", in.About.Kind, "id", in.About.ID)
 			}
@@ -91,6 +113,71 @@ func (s *Service) faults(ctx context.Context) (*suspects.Faults, error) {
 		return nil, err
 	}
 	return suspects.Shipped().With(own), nil
+}
+
+// learned are the modes with the odds that follow from what the firm has found.
+func (s *Service) learned(ctx context.Context) (*suspects.Faults, error) {
+	out, _, _, err := s.learn(ctx)
+	return out, err
+}
+
+// learn returns the modes with the odds that follow from what was found, what that changes, and where each was found.
+func (s *Service) learn(ctx context.Context) (*suspects.Faults, []suspects.Learned, map[string][]wire.FoundHere, error) {
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	kept, err := s.store.KeptOdds(ctx)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	list, err := s.store.FaultsFound(ctx)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	times, where := map[string]int{}, map[string][]wire.FoundHere{}
+	for _, f := range list {
+		times[f.Fault]++
+		where[f.Fault] = append(where[f.Fault], wire.FoundHere{Household: f.Household, Issue: f.Issue})
+	}
+	out, moved := faults.Learn(times, kept)
+	return out, moved, where, nil
+}
+
+// LearnedOdds says by what the odds of faults have moved: what was found in the homes of the firm, and what it keeps as it came.
+func (s *Service) LearnedOdds(ctx context.Context, a Actor) ([]wire.LearnedOdds, error) {
+	if err := a.require("list-odds", nil, nil); err != nil {
+		return nil, err
+	}
+	_, moved, where, err := s.learn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return views.LearnedOdds(moved, where), nil
+}
+
+// KeepOdds keeps the odds of a mode as they came, whatever is found, or lets them follow it again.
+func (s *Service) KeepOdds(ctx context.Context, a Actor, id string, kept bool) error {
+	if err := a.require("keep-odds", nil, nil); err != nil {
+		return err
+	}
+	faults, err := s.faults(ctx)
+	if err != nil {
+		return err
+	}
+	if faults.Mode(id) == nil {
+		return refuse("unknown-fault", "id", id)
+	}
+	one := suspects.KeptOdds{ID: id}
+	return s.store.ChangeKeptOdds(ctx, a.ID, func(list []suspects.KeptOdds) ([]suspects.KeptOdds, error) {
+		switch there := slices.Contains(list, one); {
+		case kept && !there:
+			list = append(list, one)
+		case !kept:
+			list = slices.DeleteFunc(list, func(k suspects.KeptOdds) bool { return k == one })
+		}
+		return list, nil
+	})
 }
 
 // ExportFaults returns the fault modes that the firm uses as a file: those that come with Kaiku, with its own.
@@ -173,37 +260,165 @@ func (s *Service) changeFaults(ctx context.Context, a Actor, try bool, change fu
 	return views.FaultsDifference(was, is)
 }
 
-// Recurring says what keeps coming back in the homes of the firm: faults by model of device and by program, over the years of the homes that have it.
-func (s *Service) Recurring(ctx context.Context, a Actor) ([]wire.Recurring, error) {
+// everyHome gives each home of the firm in turn, in the order of their codes.
+func (s *Service) everyHome(ctx context.Context, each func(*dossier.Dossier) error) error {
+	list, err := s.store.Homes(ctx, store.HomesQuery{Limit: -1})
+	if err != nil {
+		return err
+	}
+	for _, one := range list {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		d, err := s.store.Load(ctx, wire.HomeID(one.HouseholdID))
+		if err != nil {
+			return err
+		}
+		if err := each(d); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Recurring says what keeps coming back in the homes of the firm: faults by model of device and by program, over the years of the homes that have it. With
+// a home, what it says of the devices there, or of one of them.
+func (s *Service) Recurring(ctx context.Context, a Actor, code string, device dossier.ID[dossier.Device]) ([]wire.Recurring, error) {
 	if err := a.require("list-recurring", nil, nil); err != nil {
 		return nil, err
+	}
+	var of *dossier.Index
+	if code != "" {
+		d, err := s.home(ctx, code)
+		if err != nil {
+			return nil, err
+		}
+		if _, there := d.Devices.Get(device); !there && device != "" {
+			return nil, refuse("no-such-record", "kind", "device", "id", string(device))
+		}
+		of = d.Index()
 	}
 	faults, err := s.faults(ctx)
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.store.Homes(ctx, store.HomesQuery{Limit: -1})
-	if err != nil {
-		return nil, err
-	}
 	var all []recurring.Home
-	for _, one := range list {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		d, err := s.store.Load(ctx, dossier.ID[dossier.Household](one.HouseholdID))
-		if err != nil {
-			return nil, err
-		}
+	err = s.everyHome(ctx, func(d *dossier.Dossier) error {
 		first, err := s.store.Journal(ctx, d.Home().ID, store.JournalQuery{Limit: 1})
-		if err != nil {
-			return nil, err
-		}
 		h := recurring.Home{Dossier: d}
 		if len(first) > 0 {
 			h.Since = first[0].At
 		}
 		all = append(all, h)
+		return err
+	})
+	if err != nil {
+		return nil, err
 	}
-	return views.Recurring(recurring.Of(all, s.now()), faults), nil
+	lines := recurring.Of(all, s.now())
+	if of != nil {
+		lines = recurring.About(lines, of, device)
+	}
+	return views.Recurring(lines, faults), nil
 }
+
+// For how long a fault that was found and remedied counts among those that show in several homes, and how likely one that is only suspected has to be.
+const (
+	foundLately  = 180 * 24 * time.Hour
+	suspectedFor = 0.3
+)
+
+// SharedFaults says which faults show in several homes that have a model or a program in common, what to do in each of them, and who else has it.
+func (s *Service) SharedFaults(ctx context.Context, a Actor) ([]wire.SharedFault, error) {
+	if err := a.require("list-shared-faults", nil, nil); err != nil {
+		return nil, err
+	}
+	faults, err := s.learned(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var all []recurring.Home
+	var reports []recurring.Report
+	err = s.everyHome(ctx, func(d *dossier.Dossier) error {
+		all = append(all, recurring.Home{Dossier: d})
+		var h *assess.Assessment
+		for _, i := range d.Issues {
+			r := recurring.Report{Home: d, Issue: i, Mode: i.Fault, About: i.FaultAt, Found: i.Fault != ""}
+			switch {
+			case r.Found && (i.State != dossier.IssueClosed || s.now().Sub(i.ClosedAt) < foundLately):
+				reports = append(reports, r)
+			case r.Found || i.State == dossier.IssueClosed || i.State == dossier.IssueRemedied:
+			default:
+				if h == nil {
+					var err error
+					if h, err = s.assess(ctx, d); err != nil {
+						return err
+					}
+				}
+				found, _, err := s.suspectsOf(ctx, h, i, faults)
+				if err != nil {
+					return err
+				}
+				for _, one := range found.List {
+					if one.P >= suspectedFor {
+						r.Mode, r.About, r.P = one.Mode.ID, one.About, one.P
+						reports = append(reports, r)
+					}
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return views.SharedFaults(recurring.Together(all, reports), faults), nil
+}
+
+// wantedParts are the parts that the faults would ask for which are suspected behind the issues that are open, and the tests that prove the remedies.
+func (s *Service) wantedParts(ctx context.Context, h *assess.Assessment) (parts []survey.Wanted, tests []string, err error) {
+	faults, err := s.learned(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	add := func(id string) {
+		if id != "" && !slices.Contains(tests, id) {
+			tests = append(tests, id)
+		}
+	}
+	for _, i := range h.Issues {
+		if i.State == dossier.IssueClosed {
+			continue
+		}
+		add(proving.TestOf(h.Dossier, i))
+		if i.State == dossier.IssueRemedied {
+			continue
+		}
+		found, _, err := s.suspectsOf(ctx, h, i, faults)
+		if err != nil {
+			return nil, nil, err
+		}
+		for n, one := range found.List {
+			if one.P < worthBringing {
+				continue
+			}
+			for _, part := range one.Mode.Parts {
+				parts = append(parts, survey.Wanted{Part: part, About: []dossier.Ref{i.ID.Ref(), one.About}})
+			}
+			if n > 0 {
+				continue
+			}
+			for _, g := range one.For {
+				if g.Evidence != nil && g.Evidence.Failed {
+					if t, there := h.Attempts.Get(g.Evidence.Attempt); there {
+						add(proving.TestID(t.Test, t.Subjects))
+					}
+				}
+			}
+		}
+	}
+	return parts, tests, nil
+}
+
+// worthBringing is how likely a fault has to be for its parts to be brought.
+const worthBringing = 0.1

@@ -27,13 +27,21 @@ func (s *Service) Kit(ctx context.Context, a Actor, code string) (wire.Kit, erro
 	if err != nil {
 		return wire.Kit{}, err
 	}
-	return views.Kit(h, people, s.now()), nil
+	parts, tests, err := s.wantedParts(ctx, h)
+	if err != nil {
+		return wire.Kit{}, err
+	}
+	return views.Kit(h, survey.With(h.Kit, parts), tests, people, s.now()), nil
 }
 
 // SetReady notes with the next visit whether a thing is ready; one that was only computed is
 // written down with the visit by that.
 func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.SupplyReady, r Request) error {
 	h, err := s.read(ctx, a, "set-ready", code)
+	if err != nil {
+		return err
+	}
+	parts, _, err := s.wantedParts(ctx, h)
 	if err != nil {
 		return err
 	}
@@ -50,7 +58,7 @@ func (s *Service) SetReady(ctx context.Context, a Actor, code string, in wire.Su
 				return nil
 			}
 		}
-		for _, one := range h.Kit {
+		for _, one := range survey.With(h.Kit, parts) {
 			if !strings.EqualFold(views.SupplyName(one), in.What) {
 				continue
 			}

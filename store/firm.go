@@ -42,6 +42,7 @@ const (
 	releasesTable = "releases"
 	faultsTable   = "faults"
 	asksTable     = "questions"
+	keptTable     = "kept-odds"
 )
 
 func entries[T knowledge.Keyed](db *gorm.DB, table string) ([]T, uint64, error) {
@@ -209,4 +210,34 @@ func (s *Store) ChangeFaults(ctx context.Context, by dossier.PersonID, change fu
 		next, err := change(suspects.Faults{Modes: modes, Questions: questions})
 		return next.Modes, next.Questions, err
 	})
+}
+
+// KeptOdds returns the modes whose odds the firm keeps as they came.
+func (s *Store) KeptOdds(ctx context.Context) ([]suspects.KeptOdds, error) {
+	out, _, err := entries[suspects.KeptOdds](s.reader.WithContext(ctx), keptTable)
+	return out, err
+}
+
+// ChangeKeptOdds changes them in one transaction.
+func (s *Store) ChangeKeptOdds(ctx context.Context, by dossier.PersonID, change func([]suspects.KeptOdds) ([]suspects.KeptOdds, error)) error {
+	return s.writer.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		return changeEntries(tx, keptTable, by, s.now(), change)
+	})
+}
+
+// FoundFault is a fault that was found with an issue which a test has closed.
+type FoundFault struct {
+	Fault     string // id of the mode
+	Household string // code
+	Issue     string // id
+}
+
+// FaultsFound returns the faults of all issues of the firm that are closed by a proof, in the order of their homes. Nobody proved what was closed with a
+// word alone.
+func (s *Store) FaultsFound(ctx context.Context) (out []FoundFault, err error) {
+	err = s.reader.WithContext(ctx).Table("issues").Select("issues.fault AS fault, household.code AS household, issues.id AS issue").
+		Joins("JOIN household ON household.id = issues.household_id").
+		Where("issues.state = ? AND issues.fault IS NOT NULL AND issues.fault <> '' AND issues.proof IS NOT NULL AND issues.proof <> ''", string(dossier.IssueClosed)).
+		Order("household.code, issues.id").Find(&out).Error
+	return out, asStoreError(err)
 }

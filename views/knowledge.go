@@ -114,6 +114,12 @@ func entryLines(table string, b json.RawMessage) (lines []string, about string, 
 			return nil, "", fmt.Errorf("read a fault mode: %w", err)
 		}
 		return wording.FaultLines(m), m.Title + " (" + m.ID + ")", nil
+	case "kept-odds":
+		var k suspects.KeptOdds
+		if err := json.Unmarshal(b, &k); err != nil {
+			return nil, "", fmt.Errorf("read whose odds are kept: %w", err)
+		}
+		return []string{"The odds stay as they came"}, k.ID, nil
 	case "questions":
 		var q suspects.Question
 		if err := json.Unmarshal(b, &q); err != nil {

@@ -13,8 +13,8 @@ import (
 )
 
 // Suspects says what would explain what is known of a home, and what to do next.
-func (t Home) Suspects(s suspects.Suspects, f *suspects.Faults, answers []dossier.Answered) wire.Suspects {
-	out := wire.Suspects{Failures: s.Failures, Evidence: s.Evidence, Sure: s.Sure, None: round(s.None), Suspects: []wire.Suspect{}, Steps: []wire.SuspectStep{}, Answers: []wire.AnswerGiven{}, Complaints: []wire.ComplaintCode{}}
+func (t Home) Suspects(s suspects.Suspects, f *suspects.Faults, answers []dossier.Answered, changes []dossier.Entry) wire.Suspects {
+	out := wire.Suspects{Changes: []wire.ChangeBefore{}, Failures: s.Failures, Evidence: s.Evidence, Sure: s.Sure, None: round(s.None), Suspects: []wire.Suspect{}, Steps: []wire.SuspectStep{}, Answers: []wire.AnswerGiven{}, Complaints: []wire.ComplaintCode{}}
 	first, at := "", ""
 	if len(s.List) > 0 {
 		first, at = s.List[0].Mode.Title, t.place(s.List[0].About).Label
@@ -35,6 +35,9 @@ func (t Home) Suspects(s suspects.Suspects, f *suspects.Faults, answers []dossie
 	}
 	for _, c := range suspects.Complaints {
 		out.Complaints = append(out.Complaints, wire.ComplaintCode{Code: c.Code, Text: wording.Complaints[c.Code]})
+	}
+	for _, e := range changes {
+		out.Changes = append(out.Changes, wire.ChangeBefore{About: Named(t.Dossier, e.Subject), At: when(e), By: t.People.Name(e.By), What: wording.Members(e, func(id string) string { return Said(t.Dossier, t.People, id) })})
 	}
 	out.Paths = []wire.Named{}
 	for _, p := range t.InUse {
@@ -60,10 +63,14 @@ func (t Home) asked(f *suspects.Faults, question string, about dossier.Ref) stri
 	if q := f.Question(question); q != nil {
 		return q.Text
 	}
-	if id, look := strings.CutPrefix(question, suspects.LookAt); look {
-		if m := f.Mode(id); m != nil {
-			return m.Look.Text
-		}
+	if question == suspects.AfterThat {
+		return wording.AskAfter(t.FullLabel(about))
+	}
+	if m := f.Looked(question); m != nil {
+		return m.Look.Text
+	}
+	if m := f.Swapped(question); m != nil {
+		return wording.Swap(m.Swap, t.place(about).Label)
 	}
 	return wording.AskComplaint(question, t.FullLabel(about))
 }
@@ -97,6 +104,10 @@ func (t Home) ground(g suspects.Ground, f *suspects.Faults) string {
 	switch {
 	case g.Finding != nil:
 		return "Found in the record: " + strings.TrimRight(wording.Finding(*g.Finding).Sentence, ".")
+	case g.After.ID != "":
+		return wording.CameAfter(t.FullLabel(g.After))
+	case g.Swap:
+		return wording.Swapped(g.Look.Swap, g.Yes)
 	case g.Look != nil:
 		return "Looked: " + g.Look.Look.Text + map[bool]string{true: " It was so", false: " It was not so"}[g.Yes]
 	case g.Question != "":
@@ -122,10 +133,25 @@ func (t Home) ground(g suspects.Ground, f *suspects.Faults) string {
 	return said
 }
 
+// then is what follows a step if it comes out one way.
+func (t Home) then(of suspects.Step, then suspects.Then, f *suspects.Faults) string {
+	sure, next := "", ""
+	if then.Sure != nil {
+		sure = then.Sure.Mode.Title + ", at " + t.place(then.Sure.About).Label
+	} else if then.Next != nil {
+		step := t.suspectStep(*then.Next, f)
+		next = wording.NextStep(step.Kind, step.Sentence)
+	}
+	return wording.Then(of.Test != "", then.Yes, then.P, sure, next)
+}
+
 func (t Home) suspectStep(s suspects.Step, f *suspects.Faults) wire.SuspectStep {
-	out := wire.SuspectStep{By: s.By, Minutes: s.Minutes, Bits: math.Round(s.Bits*100) / 100}
+	out := wire.SuspectStep{By: s.By, Minutes: s.Minutes, Bits: math.Round(s.Bits*100) / 100, Question: s.Noted()}
 	if s.About.ID != "" {
 		out.About = t.place(s.About)
+	}
+	for _, then := range s.Then {
+		out.Then = append(out.Then, t.then(s, then, f))
 	}
 	switch {
 	case s.Test != "":
@@ -133,11 +159,11 @@ func (t Home) suspectStep(s suspects.Step, f *suspects.Faults) wire.SuspectStep 
 		test, _ := t.Plan.Find(s.Test)
 		out.Sentence = TestTitle(t.Dossier, test)
 	case s.Question != "":
-		out.Kind, out.Question = "question", s.Question
-		out.Sentence = t.asked(f, s.Question, s.About)
+		out.Kind, out.Sentence = "question", t.asked(f, s.Question, s.About)
+	case s.Swap:
+		out.Kind, out.Mode, out.Sentence = "swap", s.Mode.ID, wording.Swap(s.Mode.Swap, out.About.Label)
 	default:
-		out.Kind, out.Mode = "look", s.Mode.ID
-		out.Sentence = s.Mode.Look.Text
+		out.Kind, out.Mode, out.Sentence = "look", s.Mode.ID, s.Mode.Look.Text
 	}
 	return out
 }
@@ -160,3 +186,38 @@ func Recurring(lines []recurring.Line, f *suspects.Faults) []wire.Recurring {
 }
 
 func hundredth(x float64) float64 { return math.Round(100*x) / 100 }
+
+// LearnedOdds says by what the odds of faults have moved.
+func LearnedOdds(moved []suspects.Learned, where map[string][]wire.FoundHere) []wire.LearnedOdds {
+	out := []wire.LearnedOdds{}
+	for _, l := range moved {
+		from := where[l.Mode.ID]
+		if from == nil {
+			from = []wire.FoundHere{}
+		}
+		out = append(out, wire.LearnedOdds{Mode: l.Mode.ID, Title: l.Mode.Title, Came: l.Mode.Odds, Odds: hundredth(l.Odds), Found: l.Found, Of: l.Of, Expected: hundredth(l.Expected), Kept: l.Kept, From: from, Sentence: wording.OddsLearned(l)})
+	}
+	return out
+}
+
+// SharedFaults says which faults show in several homes, and what to do in each.
+func SharedFaults(list []recurring.Shared, f *suspects.Faults) []wire.SharedFault {
+	out := []wire.SharedFault{}
+	for _, s := range list {
+		one := wire.SharedFault{Mode: s.Mode, Title: s.Mode, Kind: s.Kind, What: s.What, Homes: []wire.SharedIn{}, Besides: []wire.SharedIn{},
+			Sentence: wording.SharedBy(s.What, s.Reporting(), s.Found, s.Reporting()+len(s.Homes))}
+		look := ""
+		if m := f.Mode(s.Mode); m != nil {
+			one.Title, one.Remedy, look = m.Title, m.Remedy, m.Look.Text
+		}
+		for _, r := range s.Reports {
+			one.Homes = append(one.Homes, wire.SharedIn{Household: r.Home.Home().Code, Name: r.Home.Home().Name, Issue: Named(r.Home, r.Issue.ID.Ref()), State: string(r.Issue.State), Found: r.Found, Probability: round(r.P),
+				Do: wording.DoWithShared(true, r.Found, r.Issue.State, look)})
+		}
+		for _, d := range s.Homes {
+			one.Besides = append(one.Besides, wire.SharedIn{Household: d.Home().Code, Name: d.Home().Name, Do: wording.DoWithShared(false, false, "", look)})
+		}
+		out = append(out, one)
+	}
+	return out
+}

@@ -31,7 +31,7 @@ type ReleaseRow struct {
 // KnowledgeChange is one entry that is added, changed or removed.
 type KnowledgeChange struct {
 	Act     dossier.Act `json:"act" enum:"added,changed,removed" doc:"What happens to it."`
-	Table   string      `json:"table" enum:"recipes,sheets,releases,faults,questions" doc:"Of what kind it is."`
+	Table   string      `json:"table" enum:"recipes,sheets,releases,faults,questions,kept-odds" doc:"Of what kind it is."`
 	About   string      `json:"about" doc:"What it is about."`
 	Gone    []string    `json:"gone" doc:"Lines that go, in words."`
 	Arrived []string    `json:"arrived" doc:"Lines that come, in words."`
@@ -39,7 +39,7 @@ type KnowledgeChange struct {
 
 // KnowledgeEdit is one edit of the firm's tables.
 type KnowledgeEdit struct {
-	Table   string            `json:"table" enum:"recipes,sheets,releases,faults,questions" doc:"The table that was edited."`
+	Table   string            `json:"table" enum:"recipes,sheets,releases,faults,questions,kept-odds" doc:"The table that was edited."`
 	At      time.Time         `json:"at" doc:"When."`
 	By      string            `json:"by" doc:"Who did it."`
 	Changes []KnowledgeChange `json:"changes" doc:"What was changed."`

@@ -26,6 +26,7 @@ type Suspects struct {
 	Suspects   []Suspect       `json:"suspects" doc:"The likeliest first."`
 	Steps      []SuspectStep   `json:"steps" doc:"What to ask, test or look at next, the most telling per minute first."`
 	Answers    []AnswerGiven   `json:"answers" doc:"What the caller said so far."`
+	Changes    []ChangeBefore  `json:"changes" doc:"What was changed within two weeks before it began, of what the paths stand on."`
 	Complaints []ComplaintCode `json:"complaints" doc:"What a caller can say is wrong."`
 	Paths      []Named         `json:"paths" doc:"The paths that it can be about."`
 }
@@ -52,14 +53,15 @@ type Suspect struct {
 
 // SuspectStep is one thing to ask, test or look at.
 type SuspectStep struct {
-	Kind     string      `json:"kind" enum:"test,question,look" doc:"What it is."`
+	Kind     string      `json:"kind" enum:"test,question,look,swap" doc:"What it is. A swap puts something else in the place of what may be faulty."`
 	Test     string      `json:"test,omitzero" doc:"Identity of the test."`
-	Question string      `json:"question,omitzero" doc:"Id of the question."`
+	Question string      `json:"question,omitzero" doc:"The question under which its outcome is noted; left out for a test, which is recorded."`
 	Mode     string      `json:"mode,omitzero" doc:"Id of the kind of fault that is looked for."`
 	About    Named       `json:"about,omitzero" doc:"What it is about."`
 	Sentence string      `json:"sentence" doc:"What to ask or do."`
 	By       suspects.By `json:"by" enum:"caller,machine,technician" doc:"Who can do it."`
 	Minutes  float64     `json:"minutes" doc:"How long it takes."`
+	Then     []string    `json:"then,omitzero" doc:"What follows when it comes out one way or the other; of the first step alone."`
 	Bits     float64     `json:"bits" doc:"By how much it is expected to narrow down what it is, in bits."`
 }
 
@@ -70,6 +72,62 @@ type AnswerGiven struct {
 	Of    Named     `json:"of,omitzero" doc:"The path that it is about."`
 	By    string    `json:"by" doc:"Name of the person who asked."`
 	At    time.Time `json:"at" doc:"When."`
+}
+
+// ChangeBefore is a change after which something may have begun to fail.
+type ChangeBefore struct {
+	About Named     `json:"about" doc:"The record that was changed."`
+	At    time.Time `json:"at" doc:"When."`
+	By    string    `json:"by" doc:"Who changed it."`
+	What  []string  `json:"what" doc:"What was changed, line by line."`
+}
+
+// LearnedOdds says how the odds of a kind of fault move by what was found in the firm's homes.
+type LearnedOdds struct {
+	Mode     string      `json:"mode" doc:"Id of the kind of fault."`
+	Title    string      `json:"title" doc:"What is wrong."`
+	Came     float64     `json:"came" doc:"The odds as they came."`
+	Odds     float64     `json:"odds" doc:"The odds that are reckoned with."`
+	Found    int         `json:"found" doc:"How many closed issues this was the fault of."`
+	Of       int         `json:"of" doc:"How many closed issues had their fault at a component of the same kind."`
+	Expected float64     `json:"expected" doc:"How many of these it would have been by the odds as they came."`
+	Kept     bool        `json:"kept" doc:"Whether the firm keeps the odds as they came."`
+	From     []FoundHere `json:"from" doc:"The issues that it was found with."`
+	Sentence string      `json:"sentence" doc:"The same in words."`
+}
+
+// FoundHere is one issue with which a fault was found.
+type FoundHere struct {
+	Household string `json:"household" doc:"Code of the household."`
+	Issue     string `json:"issue" doc:"Id of the issue."`
+}
+
+// OddsKept says whether the odds of a kind of fault stay as they came.
+type OddsKept struct {
+	Kept bool `json:"kept" doc:"Whether the odds stay as they came, whatever is found."`
+}
+
+// SharedFault is one fault that shows in several homes that have something in common.
+type SharedFault struct {
+	Mode     string         `json:"mode" doc:"Id of the kind of fault."`
+	Title    string         `json:"title" doc:"What is wrong."`
+	Kind     recurring.Kind `json:"kind" enum:"model,variant,program,release" doc:"What they have in common: a model of device, with one version of its firmware, a program, or one version of it."`
+	What     string         `json:"what" doc:"The model or program."`
+	Sentence string         `json:"sentence" doc:"How it stands, in words."`
+	Remedy   string         `json:"remedy" doc:"What to do about it."`
+	Homes    []SharedIn     `json:"homes" doc:"The homes that report it, with what to do in each."`
+	Besides  []SharedIn     `json:"besides" doc:"Other homes that have the same, with what to do there."`
+}
+
+// SharedIn is one home with a fault that others have too, or that may get it.
+type SharedIn struct {
+	Household   string  `json:"household" doc:"Code of the household."`
+	Name        string  `json:"name" doc:"Its name."`
+	Issue       Named   `json:"issue,omitzero" doc:"The issue."`
+	State       string  `json:"state,omitzero" doc:"State of the issue."`
+	Found       bool    `json:"found,omitzero" doc:"Whether the fault was found, and is not only suspected."`
+	Probability float64 `json:"probability,omitzero" doc:"How likely it is, where it is only suspected."`
+	Do          string  `json:"do" doc:"What to do there."`
 }
 
 // ComplaintCode is something that callers say is wrong.

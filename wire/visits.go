@@ -12,6 +12,7 @@ type Kit struct {
 	Starts      time.Time `json:"starts,omitzero" doc:"When it begins."`
 	Technician  string    `json:"technician,omitzero" doc:"Who goes."`
 	AccessNotes string    `json:"accessNotes,omitzero" doc:"How to get in."`
+	Proves      []Named   `json:"proves" doc:"Tests that prove the remedies of the issues that are open."`
 	Supplies    []Supply  `json:"supplies" doc:"The items: parts, then tools, then bench work."`
 }
 

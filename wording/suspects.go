@@ -71,11 +71,97 @@ func SuspectsSentence(s suspects.Suspects, first, at string) string {
 	case s.None > s.List[0].P:
 		return fmt.Sprintf("None of the faults that Kaiku knows explains this well. The likeliest of them: %s, at %s, %s.", lower(first), at, Likelihood(s.List[0].P))
 	}
-	return fmt.Sprintf("Likeliest: %s, at %s, %s. It is not sure enough to act on: more has to be asked or tested first.", lower(first), at, Likelihood(s.List[0].P))
+	likeliest := fmt.Sprintf("Likeliest: %s, at %s, %s. It is not sure enough to act on", lower(first), at, Likelihood(s.List[0].P))
+	if len(s.Steps) == 0 {
+		return likeliest + ", and no question, test or look that Kaiku knows would tell much more. Note what a visit shows as a try."
+	}
+	return likeliest + ": more has to be asked or tested first."
 }
 
 // StepKinds are the kinds of next step.
-var StepKinds = map[string]string{"test": "Test", "question": "Ask", "look": "Look"}
+var StepKinds = map[string]string{"test": "Test", "question": "Ask", "look": "Look", "swap": "Swap"}
+
+// Then says what follows a step if it comes out one way: what it then is for sure, or what to do next.
+func Then(test, yes bool, p float64, sure, next string) string {
+	out := "If the answer is no"
+	switch {
+	case test && yes:
+		out = "If it fails"
+	case test:
+		out = "If it passes"
+	case yes:
+		out = "If the answer is yes"
+	}
+	out += fmt.Sprintf(" (about %.0f %%), ", 100*p)
+	switch {
+	case sure != "":
+		return out + "it is almost certain: " + sure
+	case next != "":
+		return out + "then " + next
+	}
+	return out + "nothing that Kaiku knows would tell much more"
+}
+
+// NextStep says a step as it stands in the middle of a sentence.
+func NextStep(kind, sentence string) string {
+	switch kind {
+	case "test":
+		return "test: " + lower(sentence)
+	case "question":
+		return "ask: " + sentence
+	}
+	return lower(sentence)
+}
+
+// Swap says what to put in the place of what, and asks whether it then works.
+func Swap(what, at string) string {
+	return fmt.Sprintf("Put %s in the place of %s. Does it work then?", what, at)
+}
+
+// AskAfter asks whether it came after a change.
+func AskAfter(what string) string { return "Did it begin after " + what + " was changed?" }
+
+// CameAfter says that it did.
+func CameAfter(what string) string { return "It began after " + what + " was changed" }
+
+// OddsLearned says how the odds of a fault have moved, and by what.
+func OddsLearned(l suspects.Learned) string {
+	found := fmt.Sprintf("%d of %s at components of this kind; about %.2g would be expected", l.Found, Count(l.Of, "fault"), l.Expected)
+	if l.Kept {
+		return fmt.Sprintf("kept at %.2g, whatever is found: %s", l.Mode.Odds, found)
+	}
+	return fmt.Sprintf("odds %.2g instead of %.2g: %s", l.Odds, l.Mode.Odds, found)
+}
+
+// SharedBy says in how many homes a fault shows that have something in common.
+func SharedBy(what string, reporting, found, homes int) string {
+	out := fmt.Sprintf("%d of %s that have %s report it", reporting, Count(homes, "home"), what)
+	switch {
+	case found == 0:
+		return out + "; it is suspected in all of them and was found in none, so that it may be more than one fault"
+	case found == 1:
+		return out + "; it was found once"
+	}
+	return out + fmt.Sprintf("; it was found %d times", found)
+}
+
+// DoWithShared says what to do in a home about a fault that others have too.
+func DoWithShared(reports, found bool, state dossier.IssueState, look string) string {
+	switch {
+	case found && state == dossier.IssueClosed:
+		return "Nothing: it was remedied and proven here"
+	case found:
+		return "Prove the remedy"
+	case reports:
+		return "Look first: " + look
+	}
+	return "Ask whether it shows here too, and apply the remedy at the next visit if it does"
+}
+
+// Swapped says what came of that.
+func Swapped(what string, works bool) string {
+	return fmt.Sprintf("With %s in its place it %s", what, map[bool]string{true: "works", false: "does not work either"}[works])
+}
 
 // StepBy says who can take a step.
 var StepBy = map[suspects.By]string{suspects.ByCaller: "the caller", suspects.ByTechnician: "the technician", suspects.ByMachine: "Kaiku by itself"}
@@ -97,6 +183,9 @@ func FaultLines(m suspects.Mode) []string {
 	}
 	if len(m.Finds) > 0 {
 		out = append(out, "Told by "+strings.Join(m.Finds, ", "))
+	}
+	if m.Swap != "" {
+		out = append(out, "Seen with "+m.Swap+" in its place")
 	}
 	return append(out, "To see it: "+m.Look.Text, fmt.Sprintf("Remedy: %s (%s)", m.Remedy, Count(m.Minutes, "minute")), "Source: "+m.Source)
 }

@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"kaiku/core/survey"
 	"strconv"
 
 	"kaiku/core/network"
@@ -24,6 +25,8 @@ func Because(code string) string {
 	switch code {
 	case "visit":
 		return "listed with the visit"
+	case survey.Suspected:
+		return "a fault is suspected that would need it"
 	case "behind":
 		return "there is, or may be, a newer version"
 	}

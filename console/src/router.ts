@@ -53,6 +53,7 @@ export const router = createRouter({
     { path: '/people', component: () => import('./pages/people/PeoplePage.vue'), meta: { title: 'People' } },
     { path: '/recipes', component: () => import('./pages/recipes/RecipesPage.vue'), meta: { title: 'Recipes' } },
     { path: '/knowledge', component: () => import('./pages/knowledge/KnowledgePage.vue'), meta: { title: 'Models and versions' } },
+    { path: '/faults', component: () => import('./pages/faults/FaultsPage.vue'), meta: { title: 'Faults in all homes' } },
     { path: '/me', component: () => import('./pages/me/MePage.vue'), meta: { title: 'My account' } },
     { path: '/households/:code(H-[0-9]+)', component: () => import('./pages/home/HomeFrame.vue'), children: home },
     { path: '/:rest(.*)*', component: () => import('./pages/home/MissingPage.vue'), meta: { open: true, title: 'Not found' } },

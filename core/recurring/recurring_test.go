@@ -64,3 +64,34 @@ func TestMoreYearsLowerTheRate(t *testing.T) {
 		}
 	})
 }
+
+// Faults in several homes are put together by what is narrowest of what most of them have in common.
+func TestFaultsInSeveralHomes(t *testing.T) {
+	n := 200
+	home := func(model, firmware string) Home {
+		d := homes.Small().Clone()
+		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware = "Tuulkivi", model, firmware
+		return Home{Dossier: d}
+	}
+	report := func(h Home, mode string, found bool) Report {
+		n++
+		i := dossier.Issue{Symptom: "x"}
+		i.ID = homes.ID[dossier.Issue](n)
+		return Report{Home: h.Dossier, Issue: i, Mode: mode, About: h.Devices[0].ID.Ref(), Found: found}
+	}
+	a, b, c, other := home("TK-4", "7"), home("TK-4", "7"), home("TK-4", "6"), home("TK-5", "7")
+	all := []Home{a, b, c, other}
+	list := Together(all, []Report{report(a, "crash", true), report(b, "crash", false), report(other, "crash", false)})
+	require.Len(t, list, 1)
+	assert.Equal(t, []any{Variant, "Tuulkivi TK-4 7", 2, 1, 0}, []any{list[0].Kind, list[0].What, list[0].Reporting(), list[0].Found, len(list[0].Homes)})
+	list = Together(all, []Report{report(a, "crash", true), report(c, "crash", true)})
+	require.Len(t, list, 1, "only the model is common")
+	assert.Equal(t, []any{Model, "Tuulkivi TK-4", 1}, []any{list[0].Kind, list[0].What, len(list[0].Homes)})
+	assert.Same(t, b.Dossier, list[0].Homes[0], "who has it too and reports nothing")
+	assert.Empty(t, Together(all, []Report{report(a, "crash", true), report(a, "crash", true)}), "twice in one home is not in several")
+	assert.Empty(t, Together(all, []Report{report(a, "crash", true), report(b, "hang", true)}), "two faults are not one")
+	nowhere := report(b, "crash", true)
+	nowhere.About = dossier.Ref{Kind: "segment", ID: "x"}
+	assert.Empty(t, Together(all, []Report{report(a, "crash", true), nowhere}), "it is at no device")
+	assert.Empty(t, Together(nil, nil))
+}

@@ -96,6 +96,41 @@ func Kit(d *dossier.Dossier, walk []Stop, findings []network.Finding, now time.T
 	return out
 }
 
+// Wanted is a part that a fault would ask for which is suspected, with the issue and the component.
+type Wanted struct {
+	Part  string
+	About []dossier.Ref
+}
+
+// Suspected is the reason for what a suspected fault asks for.
+const Suspected = "suspected"
+
+// With adds to what a visit must bring the parts that suspected faults would ask for.
+func With(list []Supply, parts []Wanted) []Supply {
+	out := slices.Clone(list)
+	for _, w := range parts {
+		i := slices.IndexFunc(out, func(s Supply) bool { return strings.EqualFold(spelled(s.Item), spelled(w.Part)) })
+		if i < 0 {
+			at := slices.IndexFunc(out, func(s Supply) bool { return s.Sort != Part })
+			if at < 0 {
+				at = len(out)
+			}
+			out = slices.Insert(out, at, Supply{Item: w.Part, Written: true, Sort: Part})
+			i = at
+		}
+		s := &out[i]
+		if !slices.Contains(s.Because, Suspected) {
+			s.Because = append(slices.Clone(s.Because), Suspected)
+		}
+		for _, r := range w.About {
+			if !slices.Contains(s.About, r) {
+				s.About = append(slices.Clone(s.About), r)
+			}
+		}
+	}
+	return out
+}
+
 // withVisit adds what the next visit has written down. What is written with the words of a code
 // is that supply.
 func withVisit(out []Supply, d *dossier.Dossier, now time.Time) []Supply {

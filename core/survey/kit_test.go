@@ -91,3 +91,15 @@ func TestEverySupplyAndGapHasWords(t *testing.T) {
 		}
 	})
 }
+
+// Parts for suspected faults come among the parts, once each, whatever they are called for otherwise.
+func TestPartsForSuspectedFaults(t *testing.T) {
+	list := []survey.Supply{{Item: "patch-cables", Sort: survey.Part, Because: []string{"link-below-port"}}, {Item: "cable-tester", Sort: survey.Tool, Because: []string{"no-reading"}}}
+	issue, at := dossier.Ref{Kind: "issue", ID: "1"}, dossier.Ref{Kind: "device", ID: "2"}
+	out := survey.With(list, []survey.Wanted{{"Patch cables", []dossier.Ref{issue}}, {"quiet fan", []dossier.Ref{issue, at}}, {"quiet fan", []dossier.Ref{issue}}})
+	require.Len(t, out, 3)
+	assert.Equal(t, []string{"link-below-port", survey.Suspected}, out[0].Because)
+	assert.Equal(t, survey.Supply{Item: "quiet fan", Written: true, Sort: survey.Part, Because: []string{survey.Suspected}, About: []dossier.Ref{issue, at}}, out[1])
+	assert.Equal(t, []string{"link-below-port"}, list[0].Because, "the list itself is as it was")
+	assert.Equal(t, "quiet fan", survey.With(nil, []survey.Wanted{{Part: "quiet fan"}})[0].Item)
+}

@@ -52,40 +52,56 @@ func complaintNamed(code string) (Complaint, bool) {
 // settle leaves out what failed only because something that it needs failed: it says nothing more. What was tried while what it needs is known to work
 // says something of its own cause alone.
 func settle(list []Evidence) []Evidence {
-	type at struct {
-		path dossier.ID[dossier.Path]
-		kind string
-	}
-	known := map[at]*Evidence{}
-	for n := range list {
-		if e := &list[n]; !e.Old && e.Folder == "" {
-			if was := known[at{e.Path, e.Kind}]; was == nil || e.Failed && !was.Failed {
-				known[at{e.Path, e.Kind}] = e
-			}
-		}
-	}
+	done := outcomesOf(list)
 	var out []Evidence
 	for n := range list {
 		e := list[n]
-		paths, broken := e.Paths, false
-		if len(paths) == 0 {
-			paths = []dossier.ID[dossier.Path]{e.Path}
-		}
-		for _, before := range needs[e.Kind] {
-			for _, p := range paths {
-				if b := known[at{p, before}]; b != nil {
-					broken = broken || b.Failed && b.weight >= 1
-					e.settled = e.settled || !b.Failed
-				}
-			}
-		}
+		broken := done.settle(&e)
 		if e.Failed && broken {
 			continue
 		}
-		e.settled = e.settled && !broken
 		out = append(out, e)
 	}
 	return out
+}
+
+// seenAt is a kind of test on a path.
+type seenAt struct {
+	path dossier.ID[dossier.Path]
+	kind string
+}
+
+// outcomes are what has been seen of each kind of test on each path since the fault began; a failure rather than a pass.
+type outcomes map[seenAt]*Evidence
+
+func outcomesOf(list []Evidence) outcomes {
+	out := outcomes{}
+	for n := range list {
+		if e := &list[n]; !e.Old && e.Folder == "" {
+			if was := out[seenAt{e.Path, e.Kind}]; was == nil || e.Failed && !was.Failed {
+				out[seenAt{e.Path, e.Kind}] = e
+			}
+		}
+	}
+	return out
+}
+
+// settle notes of an observation whether what it needs is known to work, and reports whether that is known to fail.
+func (k outcomes) settle(e *Evidence) (broken bool) {
+	paths := e.Paths
+	if len(paths) == 0 {
+		paths = []dossier.ID[dossier.Path]{e.Path}
+	}
+	for _, before := range needs[e.Kind] {
+		for _, p := range paths {
+			if b := k[seenAt{p, before}]; b != nil {
+				broken = broken || b.Failed && b.weight >= 1
+				e.settled = e.settled || !b.Failed
+			}
+		}
+	}
+	e.settled = e.settled && !broken
+	return broken
 }
 
 // once lets one thing that was asked of a source for several of its paths, with one result, count once: it is one observation.
@@ -119,16 +135,48 @@ func NeedsPath(question string) bool {
 // Known reports whether something can be asked: a complaint, or one of the questions.
 func (f *Faults) Known(question string) bool {
 	_, said := complaintNamed(question)
-	return said || f.Question(question) != nil || f.looked(question) != nil
+	return said || question == AfterThat || f.Question(question) != nil || f.shown(question) != nil
 }
 
-// LookAt begins what is answered when a suspect was looked at; the id of its mode follows.
-const LookAt = "look:"
+// AfterThat asks whether it came after the change of a record.
+const AfterThat = "after-change"
 
-// looked returns the mode that was looked at; nil for another question.
-func (f *Faults) looked(question string) *Mode {
-	id, look := strings.CutPrefix(question, LookAt)
-	if !look {
+// AtPlace reports whether a question is about one record: a component that was looked at, or for which something else was put in, or what was changed.
+func AtPlace(question string) bool {
+	return question == AfterThat || strings.HasPrefix(question, LookAt) || strings.HasPrefix(question, SwapFor)
+}
+
+// LookAt begins what is answered when a suspect was looked at, and SwapFor when something else was put in its place; the id of its mode follows.
+const (
+	LookAt  = "look:"
+	SwapFor = "swap:"
+)
+
+// shown returns a test for modes that a look or an exchange shows; nil for another question.
+func (f *Faults) shown(question string) func(*Mode) bool {
+	if m := f.Looked(question); m != nil {
+		return func(other *Mode) bool { return other.ID == m.ID }
+	}
+	if m := f.Swapped(question); m != nil {
+		return func(other *Mode) bool { return other.Swap == m.Swap }
+	}
+	return nil
+}
+
+// Looked returns the mode that was looked at; nil for another question.
+func (f *Faults) Looked(question string) *Mode { return f.after(question, LookAt) }
+
+// Swapped returns a mode of those that an exchange shows; nil for another question.
+func (f *Faults) Swapped(question string) *Mode {
+	if m := f.after(question, SwapFor); m != nil && m.Swap != "" {
+		return m
+	}
+	return nil
+}
+
+func (f *Faults) after(question, beginning string) *Mode {
+	id, so := strings.CutPrefix(question, beginning)
+	if !so {
 		return nil
 	}
 	return f.Mode(id)

@@ -74,6 +74,7 @@ type Mode struct {
 	Answers map[string]float64 `json:"answers,omitempty" doc:"How likely a question is answered with yes."`
 	After   []After            `json:"after,omitempty" maxItems:"4" doc:"What makes it more likely, if it was done shortly before."`
 	Look    Look               `json:"look" doc:"How to see that it is this."`
+	Swap    string             `json:"swap,omitempty" maxLength:"60" doc:"What to put in the place of what may be faulty, to see whether it then works: another cable. Modes of one component with the same words are told from the others by one exchange."`
 	Remedy  string             `json:"remedy" maxLength:"400" doc:"What to do about it."`
 	Minutes int                `json:"minutes" minimum:"1" maximum:"600" doc:"How long the remedy takes."`
 	Parts   []string           `json:"parts,omitempty" maxItems:"10" doc:"What to bring for it."`
@@ -200,6 +201,12 @@ func (f *Faults) Check() error {
 	return nil
 }
 
+// leastOdds and mostOdds bound the odds of a mode.
+const (
+	leastOdds = 0.001
+	mostOdds  = 1000.0
+)
+
 // odd reports whether a probability is neither certain nor impossible: nothing that is seen later could weigh against either.
 func odd(p float64) bool { return p >= .001 && p <= .999 }
 
@@ -207,7 +214,7 @@ func (m *Mode) check(asked map[string]bool) error {
 	if !slices.Contains(m.At.Values(), string(m.At)) {
 		return fmt.Errorf("%q is not a kind of component", m.At)
 	}
-	if m.Odds < .001 || m.Odds > 1000 {
+	if m.Odds < leastOdds || m.Odds > mostOdds {
 		return errors.New("odds must lie between 0.001 and 1000")
 	}
 	if len(m.Fails) == 0 {

@@ -2,6 +2,7 @@ package suspects
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"slices"
 
@@ -14,31 +15,51 @@ type Step struct {
 	Test     string // identity of a test
 	Question string // or a question to the caller
 	About    dossier.Ref
-	Mode     *Mode // or a look at what is about it
+	Mode     *Mode // or a look at what is about it,
+	Swap     bool  // or something else in its place
 	By       By
 	Minutes  float64
 	Bits     float64 // expected drop of entropy
+	// Then is what follows: of a test when it passes and when it fails, else when the answer is no and when it is yes. Of the first step alone.
+	Then []Then
+}
+
+// Then is what follows a step if it comes out one way.
+type Then struct {
+	Yes  bool    // a test fails, or the answer is yes
+	P    float64 // how likely it comes out so
+	Sure *Beside // that it is then, if one suspect is then sure enough to act on
+	Next *Step   // or the step that then tells most; nil if none tells much
 }
 
 // Key tells a step from others.
-func (s Step) Key() string {
-	if s.Mode != nil {
-		return LookAt + s.Mode.ID + " " + s.About.ID
+func (s Step) Key() string { return s.Test + s.Noted() + " " + s.About.ID }
+
+// Noted is the question under which what a step showed is noted; "" for a test, which is recorded as such.
+func (s Step) Noted() string {
+	switch {
+	case s.Swap:
+		return SwapFor + s.Mode.ID
+	case s.Mode != nil:
+		return LookAt + s.Mode.ID
 	}
-	return s.Test + s.Question + " " + s.About.ID
+	return s.Question
 }
 
 // PerMinute is what a step is ranked by.
-func (s Step) PerMinute() float64 { return s.Bits / s.Minutes }
+func (s Step) PerMinute() float64 { return s.Bits / (s.Minutes + stepMinutes) }
 
 // Minutes of steps whose length is not declared. Judgement.
 const (
 	askMinutes     = 0.5
+	stepMinutes    = 2.0 // that every step takes beside its own: to begin with it, and to take in what came of it
 	machineMinutes = 0.5
+	swapMinutes    = 5.0
 	stepsMost      = 8
+	leastBits      = 0.04 // a step that tells less is not worth anybody's time
 	statesMost     = 120
 	rightLook      = 0.95 // how often a look shows what is there
-	wrongLook      = 0.03 // and what is not
+	wrongLook      = 0.03 // and what is not; an exchange, likewise
 )
 
 // state is one hypothesis or pair, with its probability.
@@ -66,59 +87,169 @@ func (s *solving) steps() []Step {
 	for _, st := range states {
 		sum += st.p
 	}
-	var out []Step
+	for n := range states {
+		states[n].p /= sum
+	}
+	var all []option
 	add := func(step Step, yes func(state) float64) {
-		whole, each := 0.0, 0.0
-		for _, st := range states {
-			f := yes(st)
-			whole += st.p / sum * f
-			each += st.p / sum * binary(f)
+		o := option{step, make([]float64, len(states))}
+		for n, st := range states {
+			o.yes[n] = yes(st)
 		}
-		if step.Bits = binary(whole) - each; step.Bits > .005 {
-			out = append(out, step)
+		if o.Bits = o.told(states); o.Bits > leastBits {
+			all = append(all, o)
 		}
 	}
 	s.tests(add)
 	s.questions(add)
 	s.looks(states, add)
-	slices.SortStableFunc(out, func(a, b Step) int { return cmp.Compare(b.PerMinute(), a.PerMinute()) })
-	return out[:min(len(out), stepsMost)]
+	slices.SortStableFunc(all, func(a, b option) int { return cmp.Compare(b.PerMinute(), a.PerMinute()) })
+	var out []Step
+	for _, o := range all[:min(len(all), stepsMost)] {
+		out = append(out, o.Step)
+	}
+	if len(out) > 0 {
+		out[0].Then = []Then{s.then(states, all, true), s.then(states, all, false)}
+	}
+	return out
+}
+
+// option is a step, and how likely it comes out with yes in each state.
+type option struct {
+	Step
+	yes []float64
+}
+
+// told is the drop of entropy that is expected of it.
+func (o *option) told(states []state) float64 {
+	whole, each := 0.0, 0.0
+	for n, st := range states {
+		whole += st.p * o.yes[n]
+		each += st.p * binary(o.yes[n])
+	}
+	return binary(whole) - each
+}
+
+// then is what follows the first of the options if it comes out with yes, or with no.
+func (s *solving) then(states []state, all []option, yes bool) Then {
+	out := Then{Yes: yes}
+	after := slices.Clone(states)
+	for n := range after {
+		if yes {
+			after[n].p *= all[0].yes[n]
+		} else {
+			after[n].p *= 1 - all[0].yes[n]
+		}
+		out.P += after[n].p
+	}
+	present := map[int]float64{}
+	for n := range after {
+		after[n].p /= out.P
+		for _, i := range []int{after[n].a, after[n].b} {
+			if i >= 0 {
+				present[i] += after[n].p
+			}
+		}
+	}
+	likeliest := Sure
+	for _, i := range slices.Sorted(maps.Keys(present)) {
+		if present[i] >= likeliest {
+			likeliest, out.Sure = present[i], &Beside{s.hyps[i].mode, s.hyps[i].about}
+		}
+	}
+	if out.Sure != nil {
+		return out
+	}
+	best := 0.0
+	for i := range all[1:] {
+		o := &all[1+i]
+		bits := o.told(after)
+		if per := bits / (o.Minutes + stepMinutes); bits > leastBits && per > best {
+			best, out.Next = per, &o.Step
+		}
+	}
+	return out
 }
 
 func binary(p float64) float64 { return bits(p) + bits(1-p) }
 
+// asked is what is asked of a source, whichever path it is asked for: once it has answered, it would answer the same of another that reaches the same
+// folders.
+type asked struct {
+	source  dossier.ID[dossier.Source]
+	kind    string
+	folders string
+}
+
+func (s *solving) asked(e *Evidence) asked {
+	out := asked{source: s.Plan.SourceOf(e.Path), kind: e.Kind, folders: string(e.Folder)}
+	if e.Folder == "" && (e.Kind == "opens" || slices.Contains(needs[e.Kind], "opens")) {
+		p, _ := s.Home.Paths.Get(e.Path)
+		for _, f := range s.Home.Reached(p) {
+			out.folders += string(f.ID) + " "
+		}
+	}
+	return out
+}
+
 // tests offers what is not known, or only from before the fault began.
 func (s *solving) tests(add func(Step, func(state) float64)) {
-	fresh := map[string]bool{}
+	fresh, answered := map[string]bool{}, map[asked]bool{}
 	passed := map[string]bool{} // tests that are known to pass now
+	passes := map[asked]bool{}  // and what a source is known to answer
 	for i := range s.Statuses {
 		if st := &s.Statuses[i]; st.Status == proving.Proven || st.Status == proving.Marginal {
 			passed[st.Test.ID()] = true
 		}
 	}
+	failing := map[dossier.ID[dossier.Path]]bool{}
 	for n := range s.evidence {
 		e := &s.evidence[n]
+		failing[e.Path] = failing[e.Path] || e.Failed
 		if e.Attempt != "" && (e.Failed || !e.Old) {
 			if a, there := s.Home.Attempts.Get(e.Attempt); there {
 				fresh[proving.TestID(a.Test, a.Subjects)] = true
 			}
+			if e.inside {
+				answered[s.asked(e)] = true
+				passes[s.asked(e)] = passes[s.asked(e)] || !e.Failed
+			}
 		}
 	}
-	for i := range s.Statuses {
-		st := &s.Statuses[i]
-		// What a test needs comes before it: nobody listens for the sound of what is not known to play.
-		early := slices.ContainsFunc(st.Test.After, func(id string) bool { return !passed[id] })
-		if fresh[st.Test.ID()] || st.Test.Kind.Lasts() > 0 || early {
-			continue
+	works := func(id string) bool {
+		if passed[id] {
+			return true
 		}
-		step := Step{Test: st.Test.ID(), About: st.Test.Subjects[0], By: ByTechnician, Minutes: float64(st.Test.Kind.Minutes)}
-		byMachine := st.Test.By == proving.Automatic && st.Undone == ""
-		if byMachine {
-			step.By, step.Minutes = ByMachine, machineMinutes
+		t, _ := s.Plan.Find(id)
+		e := observation(s.Plan, &t, t.By == proving.Automatic)
+		return e.inside && passes[s.asked(&e)]
+	}
+	done := outcomesOf(s.evidence)
+	for _, first := range []bool{true, false} { // what fails somewhere is asked there
+		for i := range s.Statuses {
+			st := &s.Statuses[i]
+			if failing[st.Test.Path] != first || fresh[st.Test.ID()] || st.Test.Kind.Lasts() > 0 {
+				continue
+			}
+			// What a test needs comes before it: nobody listens for the sound of what is not known to play.
+			if slices.ContainsFunc(st.Test.After, func(id string) bool { return !works(id) }) {
+				continue
+			}
+			step := Step{Test: st.Test.ID(), About: st.Test.Subjects[0], By: ByTechnician, Minutes: float64(st.Test.Kind.Minutes)}
+			byMachine := st.Test.By == proving.Automatic && st.Undone == ""
+			if byMachine {
+				step.By, step.Minutes = ByMachine, machineMinutes
+			}
+			e := observation(s.Plan, &st.Test, byMachine)
+			if done.settle(&e) || e.inside && answered[s.asked(&e)] {
+				continue
+			}
+			if e.inside {
+				answered[s.asked(&e)] = true
+			}
+			e.Failed = true
+			add(step, func(of state) float64 { return s.on(of, &e) })
 		}
-		e := observation(s.Plan, &st.Test, byMachine)
-		e.Failed = true
-		add(step, func(of state) float64 { return s.on(of, &e) })
 	}
 }
 
@@ -170,11 +301,27 @@ func (s *solving) questions(add func(Step, func(state) float64)) {
 	}
 }
 
-// looks offers to look at the likeliest.
+// looks offers to look at the likeliest, and to put something else in their place.
 func (s *solving) looks(states []state, add func(Step, func(state) float64)) {
 	done := map[dossier.Answered]bool{}
+	type exchange struct {
+		what  string
+		about dossier.Ref
+	}
+	swapped := map[exchange]bool{}
 	for _, a := range s.Answers {
 		done[dossier.Answered{Question: a.Question, About: a.About}] = true
+		if m := s.Faults.Swapped(a.Question); m != nil {
+			swapped[exchange{m.Swap, a.About}] = true
+		}
+	}
+	offer := func(step Step, shows func(*hypothesis) bool) {
+		add(step, func(of state) float64 {
+			if of.a >= 0 && shows(&s.hyps[of.a]) || of.b >= 0 && shows(&s.hyps[of.b]) {
+				return rightLook
+			}
+			return wrongLook
+		})
 	}
 	seen := map[int]bool{}
 	for _, st := range states {
@@ -183,16 +330,17 @@ func (s *solving) looks(states []state, add func(Step, func(state) float64)) {
 				continue
 			}
 			h := &s.hyps[i]
+			if place := (exchange{h.mode.Swap, h.about}); h.mode.Swap != "" && !swapped[place] {
+				swapped[place] = true
+				offer(Step{Mode: h.mode, Swap: true, About: h.about, By: ByTechnician, Minutes: swapMinutes}, func(other *hypothesis) bool {
+					return other.mode.Swap == h.mode.Swap && other.about == h.about
+				})
+			}
 			if done[dossier.Answered{Question: LookAt + h.mode.ID, About: h.about}] {
 				continue
 			}
 			seen[i] = true
-			add(Step{Mode: h.mode, About: h.about, By: h.mode.Look.By, Minutes: float64(h.mode.Look.Minutes)}, func(of state) float64 {
-				if of.a == i || of.b == i {
-					return rightLook
-				}
-				return wrongLook
-			})
+			offer(Step{Mode: h.mode, About: h.about, By: h.mode.Look.By, Minutes: float64(h.mode.Look.Minutes)}, func(other *hypothesis) bool { return other == h })
 		}
 	}
 }

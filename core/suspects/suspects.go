@@ -41,6 +41,7 @@ type Case struct {
 	Faults   *Faults
 	Since    time.Time // when the fault began; zero if that is not known
 	Answers  []dossier.Answered
+	Changed  []dossier.Ref // records of which something was changed shortly before it began
 	Now      time.Time
 }
 
@@ -65,9 +66,11 @@ type Beside struct {
 type Ground struct {
 	Evidence *Evidence
 	Question string // for an answer to a question
-	Look     *Mode  // for a look at this
+	Look     *Mode  // for a look at this,
+	Swap     bool   // or for something else in its place
 	Yes      bool   // what it showed, or what was answered
 	Finding  *network.Finding
+	After    dossier.Ref // the record whose change it came after
 	// Unexplained says of a failure that the suspect leaves it unexplained.
 	Unexplained bool
 	Weight      float64 // natural logarithm of how much likelier it is under the suspect than without
@@ -100,9 +103,10 @@ type hypothesis struct {
 	about   dossier.Ref
 	paths   map[dossier.ID[dossier.Path]]bool
 	folder  dossier.ID[dossier.Folder]
-	outer   bool             // it lies at the device's end, and what is seen at the server's end says nothing of it
-	found   *network.Finding // that tells of it
-	touched []touch          // in the order of the evidence
+	outer   bool                 // it lies at the device's end, and what is seen at the server's end says nothing of it
+	found   *network.Finding     // that tells of it
+	touched []touch              // in the order of the evidence
+	near    map[dossier.Ref]bool // records of the component, of which a change may have brought it about
 	prior   float64
 	score   float64 // logarithm of prior and likelihood
 	p       float64
@@ -279,7 +283,7 @@ func (s *solving) hypotheses() {
 			if fits == 0 {
 				continue
 			}
-			h := hypothesis{mode: m, effects: effects, about: at.ref, paths: at.paths, outer: at.outer, prior: m.Odds * fits}
+			h := hypothesis{mode: m, effects: effects, about: at.ref, paths: at.paths, outer: at.outer, near: at.alias, prior: m.Odds * fits}
 			if at.ref.Kind == "folder" {
 				h.folder = dossier.ID[dossier.Folder](at.ref.ID)
 			}
@@ -300,6 +304,8 @@ func (s *solving) hypotheses() {
 				case slices.Contains(m.After, AfterChange):
 					h.prior *= changed
 				}
+			} else if slices.Contains(m.After, AfterChange) && slices.ContainsFunc(s.Changed, h.changedBy) {
+				h.prior *= changed
 			}
 			s.hyps = append(s.hyps, h)
 		}
@@ -529,9 +535,14 @@ func (s *solving) answered(of ...*hypothesis) float64 {
 			continue
 		}
 		yes := wrongLook
-		if m := s.Faults.looked(a.Question); m != nil {
-			if slices.ContainsFunc(of, func(h *hypothesis) bool { return h.mode == m && h.about == a.About }) {
+		if shows := s.Faults.shown(a.Question); shows != nil {
+			if slices.ContainsFunc(of, func(h *hypothesis) bool { return shows(h.mode) && h.about == a.About }) {
 				yes = rightLook
+			}
+		} else if a.Question == AfterThat {
+			yes = elseAfter
+			if slices.ContainsFunc(of, func(h *hypothesis) bool { return len(h.mode.After) > 0 && h.changedBy(a.About) }) {
+				yes = rightAfter
 			}
 		} else if q := s.Faults.Question(a.Question); q != nil {
 			var modes []*Mode
@@ -549,6 +560,15 @@ func (s *solving) answered(of ...*hypothesis) float64 {
 	}
 	return out
 }
+
+// changedBy reports whether a change of the record is one of the component.
+func (h *hypothesis) changedBy(r dossier.Ref) bool { return r == h.about || h.near[r] }
+
+// How often it is said to have come after a change that brought it about, and after one that did not. Judgement.
+const (
+	rightAfter = 0.6
+	elseAfter  = 0.1
+)
 
 // yes is how likely a caller says yes to a question under modes, of which the one counts that makes it likeliest; without one, under none of them.
 func (s *solving) yes(q *Question, under ...*Mode) float64 {
@@ -790,14 +810,17 @@ func (s *solving) grounds(h *hypothesis) (yes, no []Ground) {
 	}
 	for _, a := range s.Answers {
 		q := s.Faults.Question(a.Question)
-		if m := s.Faults.looked(a.Question); m == h.mode && a.About == h.about && a.Said != "" {
-			g := Ground{Look: m, Yes: a.Said == dossier.Yes, Weight: math.Log(rightLook / wrongLook)}
+		if shows := s.Faults.shown(a.Question); shows != nil && shows(h.mode) && a.About == h.about && a.Said != "" {
+			g := Ground{Look: h.mode, Swap: s.Faults.Swapped(a.Question) != nil, Yes: a.Said == dossier.Yes, Weight: math.Log(rightLook / wrongLook)}
 			if g.Yes {
 				yes = append(yes, g)
 			} else {
 				g.Weight = math.Log((1 - rightLook) / (1 - wrongLook))
 				no = append(no, g)
 			}
+		}
+		if a.Question == AfterThat && a.Said == dossier.Yes && len(h.mode.After) > 0 && h.changedBy(a.About) {
+			yes = append(yes, Ground{After: a.About, Yes: true, Weight: math.Log(rightAfter / elseAfter)})
 		}
 		if q == nil || a.Said == "" {
 			continue

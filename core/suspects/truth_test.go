@@ -191,6 +191,14 @@ func (w *world) looked(m *Mode, about dossier.Ref) bool {
 	return slices.Contains(w.really, m.ID) && w.blamed(about)
 }
 
+// swapped is whether it works with something else in a place.
+func (w *world) swapped(x Step) bool {
+	return w.blamed(x.About) && slices.ContainsFunc(w.really, func(id string) bool {
+		m := Shipped().Mode(id)
+		return m != nil && m.Swap == x.Mode.Swap
+	})
+}
+
 // furnish adds what a machine's tests do not need to be recorded, and what a home is recorded with: how its devices are joined, and what sleeps.
 func furnish(d *dossier.Dossier) {
 	n := 4000
@@ -337,10 +345,10 @@ func (w *world) follow(first string) (s Suspects, steps int, minutes, open float
 			answers = append(answers, dossier.Answered{Question: x.Question}) // the caller does not know
 		default:
 			said := dossier.No
-			if w.looked(x.Mode, x.About) {
+			if x.Swap && w.swapped(x) || !x.Swap && w.looked(x.Mode, x.About) {
 				said = dossier.Yes
 			}
-			answers = append(answers, dossier.Answered{Question: LookAt + x.Mode.ID, About: x.About, Said: said, At: began})
+			answers = append(answers, dossier.Answered{Question: x.Noted(), About: x.About, Said: said, At: began})
 		}
 	}
 	return s, steps, minutes, open

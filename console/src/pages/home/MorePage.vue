@@ -17,6 +17,7 @@ const places = [
   { to: `${base}/journal`, title: 'Journal', what: 'Every change, by whom and when' },
   { to: '/households', title: 'Households', what: 'All homes of the firm' },
   { to: '/recipes', title: 'Recipes', what: 'The firm\'s own steps for programs and device models' },
+  { to: '/faults', title: 'Faults in all homes', what: 'One fault in several homes, what keeps coming back, and what was learned of it' },
   { to: '/knowledge', title: 'Models and versions', what: 'What the firm knows of models of devices and of programs' },
   { to: '/people', title: 'People', what: 'Who is in the firm' },
   { to: '/me', title: 'My account', what: 'Password, log-ins, tokens' },

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import LikelihoodBar from './LikelihoodBar.vue'
-import { answerTo, useSuspects } from './suspects'
+import { answerTo, noOf, useSuspects, yesOf } from './suspects'
 
 /** One question a screen, for whoever has the caller on the telephone: the most telling that a layman can answer. */
 const route = useRoute()
@@ -43,8 +43,8 @@ const takeBack = () => { if (last.value) void send({ question: last.value.questi
       <section v-else-if="step" class="sheet stack" aria-labelledby="ask">
         <h1 id="ask" aria-live="polite">{{ step.sentence }}</h1>
         <p v-if="step.kind === 'look' && step.about?.label" class="quiet">{{ step.about.label }}</p>
-        <v-btn block size="x-large" color="primary" :disabled="busy" @click="answer('yes')">{{ step.kind === 'look' ? 'It is so' : 'Yes' }}</v-btn>
-        <v-btn block size="x-large" color="primary" variant="outlined" :disabled="busy" @click="answer('no')">{{ step.kind === 'look' ? 'It is not so' : 'No' }}</v-btn>
+        <v-btn block size="x-large" color="primary" :disabled="busy" @click="answer('yes')">{{ yesOf(step) }}</v-btn>
+        <v-btn block size="x-large" color="primary" variant="outlined" :disabled="busy" @click="answer('no')">{{ noOf(step) }}</v-btn>
         <v-btn block size="x-large" variant="outlined" :disabled="busy" @click="answer()">I don't know</v-btn>
       </section>
       <section v-else class="sheet stack"><h1>Nothing more to ask</h1><p>No question that the caller can answer would tell much more. <router-link :to="back">The issue</router-link> says what to test and to look at.</p></section>

@@ -7,7 +7,7 @@ import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import { counted, when } from '../../words'
 import LikelihoodBar from './LikelihoodBar.vue'
-import { answerTo, noted, useSuspects } from './suspects'
+import { answerTo, beginning, noOf, noted, useSuspects, yesOf } from './suspects'
 
 /** Which faults would explain what is known, what to do next, and what the caller has said. */
 const emit = defineEmits<{ found: [Schemas['Suspect']] }>()
@@ -58,15 +58,25 @@ const by = { caller: 'the caller', technician: 'the technician', machine: 'Kaiku
         <h3>What to do next</h3>
         <ol class="plain ruled">
           <li v-for="s in data.steps" :key="s.kind + (s.test ?? s.question ?? s.mode) + s.about?.id" class="stack-s">
-            <div><template v-if="s.kind === 'test'">Test: <router-link :to="`/households/${code}/proving/${s.test}`">{{ s.sentence }}</router-link></template><template v-else>{{ s.kind === 'question' ? 'Ask: ' : 'Look: ' }}{{ s.sentence }}</template><template v-if="s.kind === 'look' && s.about?.label"> <span class="quiet">({{ s.about.label }})</span></template></div>
+            <div>{{ beginning(s) }}<router-link v-if="s.test" :to="`/households/${code}/proving/${s.test}`">{{ s.sentence }}</router-link><template v-else>{{ s.sentence }}</template><template v-if="s.kind === 'look' && s.about?.label"> <span class="quiet">({{ s.about.label }})</span></template></div>
             <div class="small quiet">{{ by[s.by] }}, {{ s.minutes < 1 ? 'half a minute' : counted(s.minutes, 'minute') }}; narrows it down by about {{ s.bits.toFixed(1) }} bits</div>
+            <details v-if="s.then?.length"><summary>What follows</summary><div v-for="x in s.then" :key="x" class="small">{{ x }}</div></details>
             <div v-if="mayWrite && s.by === 'machine' && me.session?.onSite"><v-btn size="small" variant="outlined" :disabled="busy" @click="run(s.test!)">Run it now</v-btn></div>
             <div v-if="mayWrite && noted(s)" class="row">
-              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'yes'))">{{ s.kind === 'look' ? 'It is so' : 'Yes' }}</v-btn>
-              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'no'))">{{ s.kind === 'look' ? 'It is not so' : 'No' }}</v-btn>
+              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'yes'))">{{ yesOf(s) }}</v-btn>
+              <v-btn size="small" variant="outlined" :disabled="busy" @click="answer(answerTo(s, 'no'))">{{ noOf(s) }}</v-btn>
             </div>
           </li>
         </ol>
+      </template>
+      <template v-if="data.changes.length">
+        <h3>Changed shortly before</h3>
+        <ul class="plain ruled">
+          <li v-for="c in data.changes" :key="c.about.id" class="row between">
+            <div><div><strong>{{ c.about.label }}</strong></div><div v-for="x in c.what" :key="x" class="small">{{ x }}</div><div class="small quiet">{{ when(c.at) }}, {{ c.by }}</div></div>
+            <v-btn v-if="mayWrite && !data.answers.some((a) => a.question === 'after-change' && a.about?.id === c.about.id)" size="small" variant="outlined" :disabled="busy" @click="answer({ question: 'after-change', about: { kind: c.about.kind, id: c.about.id }, said: 'yes' })">It came after this</v-btn>
+          </li>
+        </ul>
       </template>
       <template v-if="mayWrite">
         <h3>What the caller says is wrong</h3>

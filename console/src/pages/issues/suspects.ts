@@ -14,7 +14,12 @@ export function useSuspects(code: string, id: string) {
 }
 
 /** The question under which what a step showed is noted; "" for a test, which is recorded as such. */
-export const noted = (s: Step) => s.question ?? (s.mode ? `look:${s.mode}` : '')
+export const noted = (s: Step) => s.question ?? ''
+
+/** The words on the buttons that note what a step showed. */
+export const yesOf = (s: Step) => (s.kind === 'look' ? 'It is so' : s.kind === 'swap' ? 'It works then' : 'Yes')
+export const noOf = (s: Step) => (s.kind === 'look' ? 'It is not so' : s.kind === 'swap' ? 'It does not' : 'No')
+export const beginning = (s: Step) => ({ question: 'Ask: ', look: 'Look: ', swap: 'Swap: ', test: 'Test: ' })[s.kind]
 
 /** What was said to a step, or seen; nothing for: I do not know. */
 export const answerTo = (s: Step, said?: 'yes' | 'no'): Answer => ({ question: noted(s), about: s.about?.id ? { kind: s.about.kind, id: s.about.id } : undefined, said })

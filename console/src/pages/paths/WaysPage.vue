@@ -5,6 +5,7 @@ import { api, must, type Schemas } from '../../api/client'
 import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import RecurringNote from '../../parts/RecurringNote.vue'
 import StateMark from '../../parts/StateMark.vue'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
@@ -63,6 +64,7 @@ const take = (w: Way) => act(async () => {
           </template>
         </article>
       </section>
+      <RecurringNote v-if="data.ways" :code="code" enough />
       <section v-if="data.ways?.without.length" class="sheet stack-s" aria-label="Other ways">
         <h2>What this home has no source for</h2>
         <ul class="plain ruled small"><li v-for="o in data.ways.without" :key="o.kind">{{ o.said }}</li></ul>

@@ -6,6 +6,7 @@ import FindingList from '../../parts/FindingList.vue'
 import LoadState from '../../parts/LoadState.vue'
 import PreviewNote from '../../parts/PreviewNote.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import RecurringNote from '../../parts/RecurringNote.vue'
 import { suppose, supposing } from '../../supposed'
 import { capital } from '../../words'
 import { useAction } from '../../useAction'
@@ -96,6 +97,7 @@ const remove = () => act(async () => {
           <div class="row"><v-btn v-if="!supposing(code)" color="error" @click="remove">Remove for good</v-btn><v-btn variant="outlined" @click="supposeRemoved">Suppose it</v-btn><v-btn variant="text" @click="removing = false">Cancel</v-btn></div></div>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
+      <RecurringNote v-if="kindName === 'device' && id && !editing" :code="code" :device="id" />
       <EraseBlock v-if="kindName === 'household' && !editing && me.session?.person.role === 'coordinator'" :code="code" @done="reload" />
       <SecretBlock v-if="kindName === 'secret' && id && data.mayWrite && !editing" :id="id" :code="code" />
       <section v-if="kindName === 'attachment' && data.record.width" class="sheet"><img class="whole" :src="`/api/v1/households/${code}/attachments/${id}/body`" :alt="String(data.record.caption)" /></section>

@@ -46,6 +46,7 @@ const ready = (what: string, is: boolean) => act(async () => {
             </ul>
           </div>
         </template>
+        <div v-if="data.kit.proves.length" class="stack-s"><h3>To prove the remedies of open issues</h3><ul class="plain ruled"><li v-for="t in data.kit.proves" :key="t.id"><router-link :to="`/households/${code}/proving/${t.id}`">{{ t.label }}</router-link></li></ul></div>
         <p v-if="!data.kit.supplies.length" class="quiet">Nothing recorded calls for anything to bring or arrange.</p>
         <ProblemNote v-if="refusal" :failure="refusal" />
       </section>
