@@ -43,6 +43,7 @@ var issueStepCommands = []issueStep{
 		c.Flags().String("was-at", "", "the component that was faulty, as kind/name")
 	}},
 	{"close ISSUE", "Close an issue, proven by a test or with a reason", "--why \"The customer sold the screen\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
+	{"join ISSUE OTHER", "Say that an issue is one more symptom of another", "\"No picture in the attic\"", nil, nil},
 	{"reopen ISSUE", "Reopen an issue, with a reason", "--why \"It stutters again\"", nil, func(c *cobra.Command, in *wire.IssueStep) { whyFlag(c, &in.Why) }},
 }
 
@@ -78,6 +79,13 @@ func (a *App) issueCommands() []*cobra.Command {
 			if s.text != nil {
 				*s.text(&in) = args[1]
 			}
+			if name == "join" {
+				other, err := a.issueNamed(cmd.Context(), args[1:], writing)
+				if err != nil {
+					return err
+				}
+				in.With = other.Record.ID
+			}
 			return a.stepIssue(cmd, args[:1], in)
 		}
 		if s.flags != nil {
@@ -106,7 +114,10 @@ func (a *App) issue(i wire.Issue) error {
 		urgency = "closed, but the test that proved it is now " + wording.Plain(i.ProofOff)
 	}
 	pairs := []string{"Symptom", r.Symptom, "State", wording.Plain(string(r.State)), "Urgency", urgency, "Owner", i.Owner, "Opened", when(r.OpenedAt) + " by " + i.OpenedBy,
-		"Reported by", r.Reporter, "Next step", r.NextStep, "Waiting for", r.WaitingOn, "Promised by", when(r.PromisedUntil)}
+		"Reported by", r.Reporter, "Since", when(r.Since), "Next step", r.NextStep, "Waiting for", r.WaitingOn, "Promise", r.Promise, "Promised by", when(r.PromisedUntil), "Same as", i.SameAs.Label}
+	for _, other := range i.Also {
+		pairs = append(pairs, "Also", other.Label)
+	}
 	if i.Test != nil {
 		pairs = append(pairs, "Test", i.Test.Title+" of "+i.Test.About.Label+", now "+string(i.Test.Status))
 	}

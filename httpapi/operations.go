@@ -436,7 +436,7 @@ func (s *Server) registerIssues() {
 		return &answer[wire.Suspects]{Body: out}, err
 	})
 	for verb, summary := range map[string]string{"take": "Take an issue in hand", "next": "Set the next step", "try": "Note something that was tried", "wait": "Put an issue on hold",
-		"give": "Give an issue to someone else", "remedy": "Record the remedy", "close": "Close an issue, proven by a test or with a reason", "reopen": "Reopen an issue"} {
+		"give": "Give an issue to someone else", "remedy": "Record the remedy", "close": "Close an issue, proven by a test or with a reason", "reopen": "Reopen an issue", "join": "Say that an issue is one more symptom of another"} {
 		operation(s, verb+"-issue", http.MethodPost, "/households/{code}/issues/{id}/"+verb, summary, func(ctx context.Context, a service.Actor, in *struct {
 			OneOf
 			Keyed

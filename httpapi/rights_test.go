@@ -36,7 +36,7 @@ var may = map[string]string{
 	// The work in a home.
 	"import-records": writers, "apply-document": writers, "make-supposed": writers, "answer-gap": writers, "set-ready": writers, "run-tests": writers, "set-nightly": writers, "watch-source": writers, "show-nightly": staff, "show-coverage": staff, "list-samples": staff, "stop-job": writers, "record-attempt": writers, "record-round": writers, "tick-prerequisite": writers,
 	"refuse-prerequisite": writers, "untick-prerequisite": writers, "set-recipe-step": writers, "open-issue": writers, "take-issue": writers, "next-issue": writers, "try-issue": writers, "wait-issue": writers,
-	"give-issue": writers, "answer-issue": writers, "remedy-issue": writers, "close-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
+	"give-issue": writers, "answer-issue": writers, "remedy-issue": writers, "close-issue": writers, "join-issue": writers, "reopen-issue": writers, "draft-handover": writers, "offer-handover": writers, "answer-handover": writers, "undo-entry": writers,
 	"undo-revision": writers, "run-scan": writers, "add-scan": writers, "record-scan": writers, "review-scan": writers, "browse-source": writers, "read-folder": writers, "add-contents": writers, "record-contents": writers, "record-listing": writers, "invite-measuring": writers, "show-wifi-code": writers,
 	"add-secret": writers, "reveal-secret": writers, "rotate-secret": writers, "add-attachment": writers,
 	// What others decide.

@@ -358,3 +358,41 @@ func TestPartsOfSuspectsAreBrought(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"listed with the visit"}, supply().Because, "once it is remedied, only what was written remains")
 }
+
+// Two calls about one fault are one issue: what the second caller said counts with the first, and it can be taken apart again.
+func TestTwoCallsAreOneIssue(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	open := func(symptom string) string {
+		i, err := petri.OpenIssue(ctx, "H-0701", wire.NewIssue{Symptom: symptom})
+		require.NoError(t, err)
+		return string(i.Record.ID)
+	}
+	first, second := open("No list in the parlour"), open("Nothing plays upstairs")
+	_, err := petri.AnswerIssue(ctx, "H-0701", second, wire.IssueAnswer{Question: "not-listed", About: dossier.Ref{Kind: "path", ID: ids["path"]}, Said: dossier.Yes})
+	require.NoError(t, err)
+	none, err := petri.Suspects(ctx, "H-0701", first)
+	require.NoError(t, err)
+	assert.Empty(t, none.Suspects)
+	_, err = petri.StepIssue(ctx, "H-0701", second, "join", wire.IssueStep{})
+	require.ErrorContains(t, err, "required")
+	_, err = petri.StepIssue(ctx, "H-0701", second, "join", wire.IssueStep{With: dossier.ID[dossier.Issue](second)})
+	require.ErrorContains(t, err, "joined only to another")
+	joined, err := petri.StepIssue(ctx, "H-0701", second, "join", wire.IssueStep{With: dossier.ID[dossier.Issue](first)})
+	require.NoError(t, err)
+	assert.Equal(t, []any{dossier.IssueClosed, "No list in the parlour"}, []any{joined.Record.State, joined.SameAs.Label})
+	whole, err := petri.Issue(ctx, "H-0701", first)
+	require.NoError(t, err)
+	require.Len(t, whole.Also, 1)
+	assert.Equal(t, "Nothing plays upstairs", whole.Also[0].Label)
+	both, err := petri.Suspects(ctx, "H-0701", first)
+	require.NoError(t, err)
+	assert.NotEmpty(t, both.Suspects, "what the second caller said counts")
+	assert.Len(t, both.Answers, 1)
+	_, err = petri.StepIssue(ctx, "H-0701", second, "reopen", wire.IssueStep{Why: "it is another"})
+	require.NoError(t, err)
+	whole, err = petri.Issue(ctx, "H-0701", first)
+	require.NoError(t, err)
+	assert.Empty(t, whole.Also)
+}

@@ -11,6 +11,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -21,6 +22,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/multicast"
+	"kaiku/safely"
 )
 
 // Groups of all nodes and of all routers of a link (RFC 4291, section 2.7.1).
@@ -91,20 +93,61 @@ func (s *segmentScan) icmp6(ctx context.Context) matching.Question {
 	if len(s.own6) == 0 {
 		return matching.Question{Ended: matching.NotAsked, Detail: no6}
 	}
-	q := matching.Question{}
 	conn, err := icmp.ListenPacket("ip6:ipv6-icmp", "::")
 	if err == nil && s.noRaw {
 		err = errors.Join(unix.EPERM, conn.Close())
 	}
-	all := err == nil
-	if !all {
-		q.Detail, q.Answers = "routers could not be asked: "+err.Error(), s.routes6()
-		conn, err = icmp.ListenPacket("udp6", "::")
+	q := matching.Question{}
+	if err == nil {
+		q.Answers, err = s.askICMP6(ctx, conn, s.own6, &sync.Map{}, true)
+		return askedICMP6(q, err)
 	}
-	if err != nil {
-		q.Ended = matching.NotAsked
-		return q
+	q.Detail, q.Answers = "routers could not be asked: "+err.Error(), s.routes6()
+	// One socket for each address: of an unprivileged one older systems do not let us choose from which address it asks.
+	var each sync.WaitGroup
+	var mu sync.Mutex
+	var seen sync.Map
+	var failed error
+	asked := false
+	for _, own := range s.own6 {
+		zone := ""
+		if isLinkLocal6(own) {
+			zone = s.via.Name
+		}
+		safely.Go(&each, s.fell, func() {
+			n := 0
+			conn, err := icmp.ListenPacket("udp6", own.WithZone(zone).String())
+			if err == nil { // the system has just given itself an address, and may not use it yet
+				n, err = s.askICMP6(ctx, conn, []netip.Addr{own}, &seen, false)
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			q.Answers += n
+			asked, failed = asked || err == nil, cmp.Or(failed, err)
+		})
 	}
+	each.Wait()
+	if asked {
+		failed = nil
+	}
+	return askedICMP6(q, failed)
+}
+
+// askedICMP6 says how a question has ended.
+func askedICMP6(q matching.Question, err error) matching.Question {
+	switch {
+	case err != nil:
+		q.Ended, q.Detail = matching.NotAsked, err.Error()
+	case q.Answers > 0:
+		q.Ended = matching.Answered
+	default:
+		q.Ended = matching.Silent
+	}
+	return q
+}
+
+// askICMP6 asks through one socket, and returns how many have answered that were not seen before. With all, routers are asked too.
+func (s *segmentScan) askICMP6(ctx context.Context, conn *icmp.PacketConn, own []netip.Addr, seen *sync.Map, all bool) (answers int, err error) {
 	defer func() { _ = conn.Close() }()
 	p := conn.IPv6PacketConn()
 	err = errors.Join(p.SetMulticastInterface(s.via), p.SetMulticastHopLimit(255), p.SetControlMessage(ipv6.FlagHopLimit|ipv6.FlagInterface, true), p.SetMulticastLoopback(false))
@@ -115,40 +158,38 @@ func (s *segmentScan) icmp6(ctx context.Context) matching.Question {
 		only.Accept(ipv6.ICMPTypeRouterAdvertisement)
 		err = errors.Join(err, p.SetICMPFilter(&only))
 	}
-	if err = errors.Join(err, s.solicit(p, all)); err != nil {
-		return matching.Question{Ended: matching.NotAsked, Detail: err.Error()}
+	if err = errors.Join(err, s.solicit(p, own, all)); err != nil {
+		return 0, err
 	}
-	again := time.AfterFunc(300*time.Millisecond, func() { _ = s.solicit(p, all) }) // one of two may be lost
+	again := time.AfterFunc(300*time.Millisecond, func() { _ = s.solicit(p, own, all) }) // one of two may be lost
 	defer again.Stop()
 	defer s.guard.lag.hear(ctx, p, min(icmpWait, s.window()))()
-	seen := map[string]bool{}
-	for b := make([]byte, 9000); len(seen) < mostAnswers; {
+	for b, kept := make([]byte, 9000), 0; kept < mostAnswers; {
 		n, cm, from, err := p.ReadFrom(b)
 		if err != nil {
 			break
 		}
 		at := addressOf(from)
 		key := fmt.Sprint(at, b[0])
-		if cm == nil || cm.IfIndex != s.via.Index || n < 4 || seen[key] {
+		if _, before := seen.Load(key); cm == nil || cm.IfIndex != s.via.Index || n < 4 || before {
 			continue
 		}
+		news := false
 		switch ipv6.ICMPType(b[0]) {
 		case ipv6.ICMPTypeEchoReply:
-			seen[key] = s.hear6(heard6{at: at, by: matching.ByICMP6})
+			news = s.hear6(heard6{at: at, by: matching.ByICMP6})
 		case ipv6.ICMPTypeRouterAdvertisement:
 			if a, ok := readAdvertisement(b[4:n]); ok && cm.HopLimit == 255 && isLinkLocal6(at) { // others come from farther than this link
 				a.from = at
-				seen[key] = s.advertised(a)
+				news = s.advertised(a)
 			}
 		}
-		if seen[key] {
-			q.Answers++
+		kept++
+		if _, before := seen.LoadOrStore(key, true); news && !before {
+			answers++
 		}
 	}
-	if q.Ended = matching.Silent; q.Answers > 0 {
-		q.Ended = matching.Answered
-	}
-	return q
+	return answers, nil
 }
 
 // addressOf is the address of a sender, without its zone.
@@ -166,7 +207,7 @@ func addressOf(from net.Addr) netip.Addr {
 
 // solicit sends the questions: of our addresses each is answered from one of its own kind (RFC 6724). It fails if
 // none of them could be sent.
-func (s *segmentScan) solicit(p *ipv6.PacketConn, all bool) error {
+func (s *segmentScan) solicit(p *ipv6.PacketConn, by []netip.Addr, all bool) error {
 	echo := icmp.Message{Type: ipv6.ICMPTypeEchoRequest, Body: &icmp.Echo{ID: os.Getpid() & 0xffff, Seq: 1, Data: []byte("kaiku")}}
 	var failed error
 	sent := false
@@ -174,13 +215,13 @@ func (s *segmentScan) solicit(p *ipv6.PacketConn, all bool) error {
 		err := s.send6(p, all, own, to, m)
 		failed, sent = cmp.Or(failed, err), sent || err == nil
 	}
-	for _, own := range s.own6 {
+	for _, own := range by {
 		if isLinkLocal6(own) || s.in6(own) {
 			send(own, allNodes, echo)
 		}
 	}
 	for _, to := range s.asked6() {
-		if own, ok := s.from6(&net.UDPAddr{IP: to.AsSlice()}); ok {
+		if own, ok := s.from6(&net.UDPAddr{IP: to.AsSlice()}); ok && slices.Contains(by, own) {
 			send(own, to, echo)
 		}
 	}

@@ -43,6 +43,7 @@ func sixHouse(t *testing.T) {
 		run("-n", far, "link", "set", name, "up")
 	}
 	run("-n", far, "addr", "add", "2001:db8:4::20/64", "dev", "second", "nodad")
+	run("netns", "exec", far, "sysctl", "-qw", "net.ipv6.conf.third.forwarding=1") // a router says that it is one when asked for its hardware address, too
 	for _, one := range [][2]string{{"", "lan0"}, {far, "eth0"}, {far, "second"}, {far, "third"}} {
 		args := []string{"-6", "-o", "addr", "show", "dev", one[1], "scope", "link"}
 		if one[0] != "" {

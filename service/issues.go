@@ -81,7 +81,7 @@ func (s *Service) StepIssue(ctx context.Context, a Actor, code string, id dossie
 		return wire.Issue{}, refuse("no-such-page")
 	}
 	given := remedy.Given{By: a.ID, At: dossier.At(r.doneAt(s.now())), Try: newID(), NextStep: in.NextStep, What: in.What, Showed: in.Showed, On: in.On, Until: in.Until,
-		Cause: in.Cause, Remedy: in.Remedy, Why: in.Why, Fault: in.Fault, FaultAt: in.FaultAt}
+		Cause: in.Cause, Remedy: in.Remedy, Why: in.Why, With: in.With, Fault: in.Fault, FaultAt: in.FaultAt}
 	if in.Fault != "" {
 		faults, err := s.faults(ctx)
 		if err != nil {

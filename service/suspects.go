@@ -45,12 +45,13 @@ func (s *Service) Suspects(ctx context.Context, a Actor, code string, id dossier
 	if err != nil {
 		return wire.Suspects{}, err
 	}
-	return t.Suspects(found, faults, i.Answers, changes), nil
+	return t.Suspects(found, faults, remedy.Whole(h.Dossier, i).Answers, changes), nil
 }
 
 // suspectsOf works out the suspects of an issue of a home, or, of none, of the home as it stands, and what was changed before it began.
 func (s *Service) suspectsOf(ctx context.Context, h *assess.Assessment, i dossier.Issue, faults *suspects.Faults) (suspects.Suspects, []dossier.Entry, error) {
-	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, Now: h.Now, Answers: i.Answers, Since: remedy.Begun(i)}
+	i = remedy.Whole(h.Dossier, i)
+	about := suspects.Case{Home: h.Index, Plan: h.Plan, Statuses: h.Statuses, Findings: h.Findings, Load: h.Load(), Faults: faults, Now: h.Now, Answers: i.Answers, Since: i.Since}
 	var changes []dossier.Entry
 	if !about.Since.IsZero() {
 		journal, err := s.store.Journal(ctx, h.Home().ID, store.JournalQuery{Since: about.Since.Add(-remedy.Before)})

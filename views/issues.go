@@ -12,7 +12,7 @@ import (
 // Issue says an issue with the steps that the reader can take: none without the right to write.
 func (t Home) Issue(i dossier.Issue, faults *suspects.Faults, reader dossier.PersonID, mayWrite bool) wire.Issue {
 	d, people := t.Dossier, t.People
-	out := wire.Issue{Record: i, Owner: people.Name(i.Owner), OpenedBy: people.Name(i.OpenedBy), Subjects: []wire.Named{}, TriedBy: []string{}, StepsTaken: []string{}}
+	out := wire.Issue{Record: i, Owner: people.Name(i.Owner), OpenedBy: people.Name(i.OpenedBy), Subjects: []wire.Named{}, TriedBy: []string{}, StepsTaken: []string{}, Also: []wire.Named{}}
 	for _, r := range i.Subjects {
 		out.Subjects = append(out.Subjects, Named(d, r))
 	}
@@ -23,13 +23,19 @@ func (t Home) Issue(i dossier.Issue, faults *suspects.Faults, reader dossier.Per
 		said := t.Test(st)
 		out.Test = &said
 	}
+	if i.SameAs != "" {
+		out.SameAs = Named(d, i.SameAs.Ref())
+	}
+	for _, other := range remedy.Joined(d, i.ID) {
+		out.Also = append(out.Also, Named(d, other.ID.Ref()))
+	}
 	out.Because = []string{}
 	if m := faults.Mode(i.Fault); m != nil {
 		out.Fault = m.Title + ", at " + t.place(i.FaultAt).Label
 	}
 	switch {
 	case i.State != dossier.IssueClosed:
-		u := remedy.Urgent(t.Index, t.Statuses, t.Wishes, i, t.Now)
+		u := remedy.Urgent(t.Index, t.Statuses, t.Wishes, remedy.Whole(d, i), t.Now)
 		out.Urgency = u.Level
 		for _, r := range u.Reasons {
 			out.Because = append(out.Because, wording.Urgent(r, d.FullLabel(r.About), t.Now.Location()))

@@ -79,6 +79,9 @@ func (t Home) suspect(one suspects.Suspect, f *suspects.Faults) wire.Suspect {
 	m := one.Mode
 	out := wire.Suspect{Mode: m.ID, Title: m.Title, About: t.place(one.About), Probability: round(one.P), Word: suspects.WordFor(one.P), For: []string{}, Against: []string{},
 		Look: m.Look.Text, LookBy: m.Look.By, LookMinutes: m.Look.Minutes, Remedy: m.Remedy, Minutes: m.Minutes, Bring: m.Parts, Proves: []wire.Named{}, Source: m.Source}
+	if l := f.Learned(m.ID); l != nil {
+		out.Source += "; " + wording.OddsLearned(*l)
+	}
 	if one.With != nil {
 		out.With = one.With.Mode.Title + ", at " + t.place(one.With.About).Label
 	}

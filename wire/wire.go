@@ -538,6 +538,8 @@ type IssueStep struct {
 	Remedy   string    `json:"remedy,omitzero" maxLength:"400" doc:"The remedy."`
 	Why      string    `json:"why,omitzero" maxLength:"400" doc:"The reason, where no test can prove it."`
 
+	With dossier.ID[dossier.Issue] `json:"with,omitzero" doc:"The issue of which this is one more symptom."`
+
 	Fault   string      `json:"fault,omitzero" maxLength:"60" doc:"With a remedy: id of the fault mode that it was."`
 	FaultAt dossier.Ref `json:"faultAt,omitzero" doc:"With a fault: the component that was faulty."`
 }
@@ -554,6 +556,8 @@ type Issue struct {
 	Urgency    remedy.Level  `json:"urgency,omitzero" enum:"today,this-week,can-wait" doc:"How soon it has to be seen to, unless it is closed."`
 	Because    []string      `json:"because" doc:"Why it is so urgent and no more, in words."`
 	ProofOff   string        `json:"proofOff,omitzero" doc:"For an issue that was closed by a test: how that test stands now, if it is no longer proven."`
+	SameAs     Named         `json:"sameAs,omitzero" doc:"The issue of which this is one more symptom."`
+	Also       []Named       `json:"also" doc:"Issues that are further symptoms of this one."`
 	CanClose   bool          `json:"canClose" doc:"Whether a passed test after the remedy proves it."`
 	StepsTaken []string      `json:"steps" doc:"Steps that are possible now."`
 }

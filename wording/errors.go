@@ -109,6 +109,7 @@ var Errors = map[string]Error{
 	"homes-held":             {409, "Still custodian", "{name} is the custodian of {n}.", "Say who is to be the new custodian (handOnTo)."},
 	"wrong-password":         {422, "Wrong password", "The current password is wrong.", "Type the password that you log in with now."},
 	"no-receiver":            {422, "Not possible", "{name} cannot be the custodian of a home.", "Choose a technician, a lead technician or a coordinator."},
+	"joins-nothing":          {409, "Not one symptom more", "An issue can be joined only to another one that is not closed.", "Choose another issue, or reopen that one first."},
 	"no-proof":               {409, "Not proven", "No test has passed since the remedy.", "Run the test again, or close the issue with a reason."},
 	"not-needed":             {422, "Not needed", "No path needs {what} there.", "Check the list of prerequisites."},
 	"revision-in-future":     {422, "Revision not reached", "This home has no revision {revision} yet.", "Use the revision of the plan that the test was chosen from."},

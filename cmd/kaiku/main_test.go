@@ -91,8 +91,9 @@ var allowedArrows = map[string][]string{
 	"cmd/kaiku-practice": {"practice", "practice/layout"},
 	"e2e":                {"demo"},
 
-	"scripts/testlines": {},
-	"scripts/sabotage":  {},
+	"scripts/testlines":   {},
+	"scripts/calibration": {},
+	"scripts/sabotage":    {},
 }
 
 func TestArrowsGoDownOnly(t *testing.T) {

@@ -90,6 +90,7 @@ type Issue struct {
 	RemediedAt    time.Time   `json:"remediedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Remedied" doc:"When it was remedied."`
 	Proof         ID[Attempt] `json:"proof,omitzero" rule:"case" onremove:"restrict" gorm:"serializer:cell" title:"Proof" doc:"The attempt that passed after the remedy."`
 	ClosedAt      time.Time   `json:"closedAt,omitzero" rule:"case" gorm:"serializer:cell" title:"Closed" doc:"When it was closed."`
+	SameAs        ID[Issue]   `json:"sameAs,omitzero" rule:"case" onremove:"clear" gorm:"serializer:cell" title:"Same as" doc:"The issue of which this is one more symptom."`
 	ClosedWhy     string      `json:"closedWhy,omitzero" rule:"case" maxLength:"400" title:"Reason for closing" doc:"The reason, if no test could prove it."`
 }
 

@@ -439,7 +439,7 @@ var relevance = map[string]map[string]relevant{
 	"prerequisite":   nothing("a tick is what someone says, not what was proven", "subject", "side", "what", "doneBy", "doneAt", "refused", "why"),
 	"attempt":        nothing("attempts are the proof", "test", "subjects", "outcome", "observed", "values", "conditions", "note", "how", "by", "at", "facts", "version", "asOf"),
 	"waiver":         nothing("it waives the test and changes nothing of the home", "test", "subjects", "why", "until", "by", "at"),
-	"issue":          nothing("an open issue speaks against what was proven before it", "symptom", "subjects", "reporter", "since", "state", "owner", "nextStep", "waitingOn", "promisedUntil", "openedBy", "openedAt", "failedAttempt", "test", "promise", "tries", "answers", "cause", "remedy", "fault", "faultAt", "remediedAt", "proof", "closedAt", "closedWhy"),
+	"issue":          nothing("an open issue speaks against what was proven before it", "symptom", "subjects", "reporter", "since", "state", "owner", "nextStep", "waitingOn", "promisedUntil", "openedBy", "openedAt", "failedAttempt", "test", "promise", "tries", "answers", "cause", "remedy", "fault", "faultAt", "remediedAt", "proof", "closedAt", "sameAs", "closedWhy"),
 	"settings-copy":  nothing(noSubject, "device", "takenAt", "holds", "where", "version", "note"),
 	"change":         nothing("a change speaks against what was proven before it", "device", "what", "at", "effect", "confirmedAt", "followUps", "done", "losses", "settingsCopy", "note"),
 	"visit":          nothing(noSubject, "purpose", "technician", "starts", "minutes", "bring", "bench", "outcome", "cancelled"),

@@ -3,6 +3,7 @@ package remedy
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"kaiku/core/dossier"
@@ -20,6 +21,7 @@ type Given struct {
 	On                     string    // whom or what is waited for
 	Until                  time.Time // what was promised
 	Cause, Remedy, Why     string
+	With                   dossier.ID[dossier.Issue]
 	Fault                  string // id of a fault mode, and where it was
 	FaultAt                dossier.Ref
 }
@@ -79,12 +81,86 @@ var Steps = []Step{
 		i.State, i.Proof, i.ClosedWhy, i.ClosedAt = dossier.IssueClosed, proof, in.Why, in.At
 		return nil
 	}},
+	{"join", workable, func(d *dossier.Dossier, i *dossier.Issue, in Given) error {
+		whole := d.Issues.Find(in.With)
+		switch {
+		case whole == nil:
+			return dossier.Needs("/with", "")
+		case whole.ID == i.ID || whole.State == dossier.IssueClosed:
+			return dossier.Refuse("joins-nothing")
+		}
+		// What it is about and what was promised must not be forgotten with it.
+		whole.Subjects = slices.Clone(whole.Subjects)
+		for _, r := range append(slices.Clone(i.Subjects), tested(d, *i)...) {
+			if !slices.Contains(whole.Subjects, r) {
+				whole.Subjects = append(whole.Subjects, r)
+			}
+		}
+		if !i.PromisedUntil.IsZero() && (whole.PromisedUntil.IsZero() || i.PromisedUntil.Before(whole.PromisedUntil)) {
+			whole.PromisedUntil = i.PromisedUntil
+			if i.Promise != "" {
+				whole.Promise = i.Promise
+			}
+		}
+		for n := range d.Issues { // what was joined to this one goes with it
+			if d.Issues[n].SameAs == i.ID {
+				d.Issues[n].SameAs = in.With
+			}
+		}
+		i.State, i.SameAs, i.ClosedAt, i.WaitingOn = dossier.IssueClosed, in.With, in.At, ""
+		return nil
+	}},
 	{"reopen", []dossier.IssueState{dossier.IssueRemedied, dossier.IssueClosed}, func(_ *dossier.Dossier, i *dossier.Issue, in Given) error {
-		i.State, i.Proof, i.ClosedWhy = dossier.IssueOpen, "", ""
+		i.State, i.Proof, i.ClosedWhy, i.SameAs = dossier.IssueOpen, "", "", ""
 		i.ClosedAt, i.RemediedAt = time.Time{}, time.Time{}
 		i.Fault, i.FaultAt = "", dossier.Ref{}
 		return dossier.Needs("/why", in.Why)
 	}},
+}
+
+// Joined returns the issues that are further symptoms of one.
+func Joined(d *dossier.Dossier, id dossier.ID[dossier.Issue]) []dossier.Issue {
+	var out []dossier.Issue
+	for _, i := range d.Issues {
+		if id != "" && i.SameAs == id {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// tested are the records that the test of an issue is about.
+func tested(d *dossier.Dossier, i dossier.Issue) (out []dossier.Ref) {
+	_, subjects, _ := strings.Cut(proving.TestOf(d, i), ":")
+	for _, id := range strings.Split(subjects, ",") {
+		for _, kind := range []string{"path", "folder"} {
+			if r := (dossier.Ref{Kind: kind, ID: id}); d.Has(r) {
+				out = append(out, r)
+			}
+		}
+	}
+	return out
+}
+
+// Whole returns an issue with what its further symptoms tell: since when, and what was answered, of each question the newest.
+func Whole(d *dossier.Dossier, i dossier.Issue) dossier.Issue {
+	i.Since = Begun(i)
+	for _, other := range Joined(d, i.ID) {
+		if begun := Begun(other); !begun.IsZero() && begun.Before(i.Since) {
+			i.Since = begun
+		}
+		for _, a := range other.Answers {
+			same := slices.IndexFunc(i.Answers, func(x dossier.Answered) bool { return x.Question == a.Question && x.About == a.About })
+			switch {
+			case same < 0:
+				i.Answers = append(slices.Clone(i.Answers), a)
+			case a.At.After(i.Answers[same].At):
+				i.Answers = slices.Clone(i.Answers)
+				i.Answers[same] = a
+			}
+		}
+	}
+	return i
 }
 
 // Find returns the step of that name.

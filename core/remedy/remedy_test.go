@@ -20,11 +20,13 @@ func home(state dossier.IssueState) *dossier.Dossier {
 	d := homes.Small().Clone()
 	i := dossier.Issue{Symptom: "the film stands still", State: state, OpenedBy: homes.Person}
 	i.ID = homes.ID[dossier.Issue](90)
-	d.Issues = dossier.Records[dossier.Issue]{i}
+	other := dossier.Issue{Symptom: "no sound in the attic", State: dossier.IssueOpen, OpenedBy: homes.Person}
+	other.ID = homes.ID[dossier.Issue](92)
+	d.Issues = dossier.Records[dossier.Issue]{i, other}
 	return d
 }
 
-var given = remedy.Given{By: "p1", At: noon, To: "p2", Try: homes.ID[dossier.Issue](91).Ref().ID, NextStep: "look", What: "other cable", Showed: "the same", On: "the provider", Cause: "cable", Remedy: "new cable", Why: "asked for"}
+var given = remedy.Given{By: "p1", At: noon, To: "p2", Try: homes.ID[dossier.Issue](91).Ref().ID, NextStep: "look", What: "other cable", Showed: "the same", On: "the provider", Cause: "cable", Remedy: "new cable", Why: "asked for", With: homes.ID[dossier.Issue](92)}
 
 // Every step is refused from every state that it does not name, and changes nothing but the issue.
 func TestStepsAndStates(t *testing.T) {
@@ -70,7 +72,7 @@ func TestTakingAnIssue(t *testing.T) {
 
 // What a step needs is asked for: without it the step says which member is missing.
 func TestStepsNeedWhatTheySay(t *testing.T) {
-	for _, name := range []string{"next", "try", "wait", "give", "remedy"} {
+	for _, name := range []string{"next", "try", "wait", "give", "remedy", "join"} {
 		step, known := remedy.Find(name)
 		require.True(t, known)
 		d := home(dossier.IssueOpen)
@@ -149,4 +151,44 @@ func TestAnIssueOfATest(t *testing.T) {
 		remedy.From(proving.TestStatus{Test: test, Status: status}, &own)
 		assert.Equal(t, []dossier.Ref{d.Rooms[0].ID.Ref()}, own.Subjects, "what it is about stays as it was said")
 	}
+}
+
+// One more symptom of another issue is closed as such; what it tells and what was promised goes on with the other, and reopening takes it out again.
+func TestSeveralSymptomsOfOneIssue(t *testing.T) {
+	d := home(dossier.IssueOpen)
+	join, known := remedy.Find("join")
+	require.True(t, known)
+	test := proving.NewPlan(d.Index()).Tests[0]
+	a, whole := &d.Issues[0], &d.Issues[1]
+	a.Test, a.PromisedUntil, a.Promise, a.Since = test.ID(), noon.Add(time.Hour), "today", noon.Add(-48*time.Hour)
+	a.Subjects = []dossier.Ref{d.Rooms[0].ID.Ref()}
+	a.Answers = []dossier.Answered{{Question: "hot", Said: dossier.Yes, At: noon}, {Question: "web-works", Said: dossier.No, At: noon.Add(-time.Hour)}}
+	whole.OpenedAt, whole.PromisedUntil = noon.Add(-time.Hour), noon.Add(2*time.Hour)
+	whole.Answers = []dossier.Answered{{Question: "hot", Said: dossier.No, At: noon.Add(-time.Hour)}, {Question: "web-works", Said: dossier.Yes, At: noon}}
+	require.NoError(t, join.Take(d, a, remedy.Given{At: noon, With: whole.ID}))
+	assert.Equal(t, []any{dossier.IssueClosed, whole.ID, noon}, []any{a.State, a.SameAs, a.ClosedAt})
+	assert.Equal(t, append([]dossier.Ref{d.Rooms[0].ID.Ref()}, test.Subjects...), whole.Subjects)
+	assert.Equal(t, noon.Add(time.Hour), whole.PromisedUntil, "the earlier promise")
+	assert.Equal(t, "today", whole.Promise)
+	told := remedy.Whole(d, *whole)
+	assert.Equal(t, noon.Add(-48*time.Hour), told.Since)
+	assert.Equal(t, []dossier.Answer{dossier.Yes, dossier.Yes}, []dossier.Answer{told.Answers[0].Said, told.Answers[1].Said}, "of each question the newest answer")
+	assert.Equal(t, dossier.No, whole.Answers[0].Said, "the issue itself is as it was")
+	require.Len(t, remedy.Joined(d, whole.ID), 1)
+	assert.Empty(t, remedy.Joined(d, ""))
+
+	// What was joined to an issue goes on with it.
+	third := dossier.Issue{Symptom: "nothing at all", State: dossier.IssueInHand}
+	third.ID = homes.ID[dossier.Issue](93)
+	d.Issues.Put(third)
+	require.NoError(t, join.Take(d, d.Issues.Find(whole.ID), remedy.Given{At: noon, With: third.ID}))
+	assert.Len(t, remedy.Joined(d, third.ID), 2)
+	for _, with := range []dossier.ID[dossier.Issue]{third.ID, d.Issues[0].ID} {
+		var no *dossier.Refusal
+		require.ErrorAs(t, join.Take(d, d.Issues.Find(third.ID), remedy.Given{At: noon, With: with}), &no, "to itself, and to one that is closed")
+		assert.Equal(t, "joins-nothing", no.Code)
+	}
+	reopen, _ := remedy.Find("reopen")
+	require.NoError(t, reopen.Take(d, d.Issues.Find(homes.ID[dossier.Issue](90)), remedy.Given{At: noon, Why: "it is another"}))
+	assert.Len(t, remedy.Joined(d, third.ID), 1)
 }

@@ -29,6 +29,16 @@ type Faults struct {
 	Format    string     `json:"format" enum:"kaiku-faults/1" doc:"The form of this file."`
 	Questions []Question `json:"questions" maxItems:"200" doc:"What a caller can be asked."`
 	Modes     []Mode     `json:"modes" maxItems:"2000" doc:"The ways in which something can be faulty."`
+	learned   []Learned
+}
+
+// Learned returns how the odds of the mode with that id have moved; nil if they are as they came.
+func (f *Faults) Learned(id string) *Learned {
+	i := slices.IndexFunc(f.learned, func(l Learned) bool { return l.Mode.ID == id })
+	if i < 0 {
+		return nil
+	}
+	return &f.learned[i]
 }
 
 // Question is one that a layman can answer from the sofa.

@@ -58,6 +58,7 @@ func (f *Faults) Learn(found map[string]int, kept []KeptOdds) (*Faults, []Learne
 	slices.SortStableFunc(moved, func(a, b Learned) int {
 		return cmp.Or(cmp.Compare(b.change(), a.change()), cmp.Compare(b.Found, a.Found), strings.Compare(a.Mode.ID, b.Mode.ID))
 	})
+	out.learned = moved
 	return out, moved
 }
 

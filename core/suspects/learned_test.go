@@ -30,6 +30,8 @@ func TestWhatAFirmFindsMovesTheOdds(t *testing.T) {
 	assert.InDelta(t, 4*13/(20*4/28.0+4), cable.Odds, 1e-9)
 	assert.InDelta(t, cable.Odds, after.Mode("cable-damaged").Odds, 1e-12)
 	assert.Equal(t, 4.0, f.Mode("cable-damaged").Odds, "what came is as it came")
+	assert.Equal(t, cable, *after.Learned("cable-damaged"))
+	assert.Nil(t, after.Learned("line-down"))
 	never, ok := of(moved, "powerline-weak")
 	require.True(t, ok, "what is never found becomes less likely")
 	assert.Less(t, never.Odds, 4.0)

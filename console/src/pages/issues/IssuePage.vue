@@ -17,7 +17,7 @@ const id = String(route.params.id)
 const { data: issue, failure, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/issues/{id}/view', { params: { path: { code, id } } })), { household: code })
 const record = computed(() => issue.value?.record)
 
-interface Ask { member: string; label: string; needed?: boolean; person?: boolean; day?: boolean }
+interface Ask { member: string; label: string; needed?: boolean; person?: boolean; day?: boolean; issue?: boolean }
 /** What each step asks for. */
 const asks: Record<string, { word: string; ask: Ask[] }> = {
   take: { word: 'Take in hand', ask: [{ member: 'nextStep', label: 'Your next step' }] },
@@ -27,6 +27,7 @@ const asks: Record<string, { word: string; ask: Ask[] }> = {
   give: { word: 'Give to', ask: [{ member: 'to', label: 'New owner', needed: true, person: true }] },
   remedy: { word: 'Remedied', ask: [{ member: 'remedy', label: 'Remedy', needed: true }, { member: 'cause', label: 'Cause' }] },
   close: { word: 'Close', ask: [{ member: 'why', label: 'Reason (optional if its test has passed)' }] },
+  join: { word: 'Same as another', ask: [{ member: 'with', label: 'The issue of which it is one more symptom', needed: true, issue: true }] },
   reopen: { word: 'Reopen', ask: [{ member: 'why', label: 'Why', needed: true }] },
 }
 const step = ref('')
@@ -44,7 +45,15 @@ function found(s: Schemas['Suspect']) {
   window.scrollTo({ top: 0 })
 }
 
+/** The other issues that are not closed. */
+const others = ref<{ title: string; value: string }[]>([])
+async function findOthers() {
+  const { records: all } = await must(api.GET('/api/v1/households/{code}/issues', { params: { path: { code } } }))
+  others.value = all.filter((i) => i.id !== id && i.state !== 'closed').map((i) => ({ title: i.symptom, value: i.id! }))
+}
+
 function begin(name: string) {
+  if (name === 'join') void act(findOthers)
   step.value = name
   fault.value = undefined
   said.value = {}
@@ -78,11 +87,13 @@ const take = () => act(async () => {
           <template v-if="record.waitingOn"><dt>Waiting for</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised by {{ when(record.promisedUntil, false) }}</template></dd></template>
           <dt>Opened</dt><dd>{{ when(record.openedAt) }} by {{ issue.openedBy }}<template v-if="record.reporter">, reported by {{ record.reporter }}</template></dd>
           <template v-if="issue.test"><dt>Test</dt><dd><router-link :to="`/households/${code}/proving/${issue.test.id}`">{{ issue.test.title }}, {{ issue.test.about.label }}</router-link> <StateMark :state="issue.test.status" /></dd></template>
+          <template v-if="issue.sameAs?.id"><dt>Same as</dt><dd><router-link :to="`/households/${code}/issues/${issue.sameAs.id}`">{{ issue.sameAs.label }}</router-link></dd></template>
+          <template v-if="issue.also.length"><dt>Also</dt><dd><div v-for="o in issue.also" :key="o.id"><router-link :to="`/households/${code}/issues/${o.id}`">{{ o.label }}</router-link></div></dd></template>
           <template v-if="record.cause"><dt>Cause</dt><dd>{{ record.cause }}</dd></template>
           <template v-if="issue.fault"><dt>Fault</dt><dd>{{ issue.fault }}</dd></template>
           <template v-if="record.remedy"><dt>Remedy</dt><dd>{{ record.remedy }}, {{ when(record.remediedAt) }}</dd></template>
           <template v-if="issue.test?.look"><dt>Where to look</dt><dd>{{ issue.test.look }}</dd></template>
-          <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || 'its test passed after the remedy' }}</dd></template>
+          <template v-if="record.state === 'closed'"><dt>Closed</dt><dd>{{ when(record.closedAt) }}, {{ record.closedWhy || (issue.sameAs?.id ? 'as one more symptom of another issue' : 'its test passed after the remedy') }}</dd></template>
         </dl>
         <p v-if="record.state === 'remedied'" class="small">It closes by itself when {{ issue.test ? issue.test.title.toLowerCase() : 'its test' }} passes.</p>
         <div v-if="!step" class="row"><v-btn v-for="s in issue.steps" :key="s" :variant="s === issue.steps[0] ? 'flat' : 'outlined'" :color="s === issue.steps[0] ? 'primary' : undefined" @click="begin(s)">{{ asks[s]?.word ?? capital(s) }}</v-btn></div>
@@ -90,7 +101,8 @@ const take = () => act(async () => {
           <h2>{{ asks[step]?.word }}</h2>
           <p v-if="step === 'remedy' && fault" class="small">Recorded as: {{ fault.title }}, at {{ fault.about.label }}.</p>
           <template v-for="(a, n) in asks[step]?.ask" :key="a.member">
-            <v-select v-if="a.person" v-model="said[a.member]" :items="people" :label="a.label" />
+            <v-select v-if="a.issue" v-model="said[a.member]" :items="others" :label="a.label" no-data-text="No other issue is open" />
+            <v-select v-else-if="a.person" v-model="said[a.member]" :items="people" :label="a.label" />
             <v-text-field v-else v-model="said[a.member]" v-first="n === 0" :label="a.label" :type="a.day ? 'date' : 'text'" :error-messages="refusal?.faultAt('/' + a.member)" />
           </template>
           <ProblemNote v-if="refusal" :failure="refusal" />
