@@ -53,7 +53,7 @@ func form(codec dossier.VideoCodec, profile dossier.VideoProfile, level string, 
 }
 
 // targets are the forms for an entry, no larger and no faster than it is.
-func targets(e dossier.FormatEntry) []target {
+func targets(e *dossier.FormatEntry, out []target) []target {
 	list := seen
 	switch {
 	case e.Video != "":
@@ -61,7 +61,7 @@ func targets(e dossier.FormatEntry) []target {
 	case e.Sound != "":
 		list = heard
 	}
-	out := slices.Clone(list)
+	out = append(out[:0], list...)
 	for i := range out {
 		t := &out[i]
 		if t.form.Video == "" {
@@ -97,17 +97,24 @@ func (w *work) ahead(cells []Cell) (out []Ahead) {
 		byFolder[c.Folder] = append(byFolder[c.Folder], viewer{c, w.known[c.Path]})
 	}
 	tried := map[parts][]answer{}
+	var all []Ahead
+	var order []int // so that small things are sorted
 	for i := range w.x.Folders {
 		folder := &w.x.Folders[i]
 		for n := range folder.Mix {
 			if a, worth := w.aheadOf(folder, n, byFolder[folder.ID], tried); worth {
-				out = append(out, a)
+				order, all = append(order, len(all)), append(all, a)
 			}
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Ahead) int {
+	slices.SortStableFunc(order, func(i, j int) int {
+		a, b := &all[i], &all[j]
 		return cmp.Or(cmp.Compare(b.Gained.Hours*float64(len(b.For)), a.Gained.Hours*float64(len(a.For))), cmp.Compare(b.Gained.Items, a.Gained.Items))
 	})
+	out = make([]Ahead, len(all))
+	for n, i := range order {
+		out[n] = all[i]
+	}
 	return out
 }
 
@@ -136,27 +143,31 @@ func (w *work) aheadOf(folder *dossier.Folder, n int, viewers []viewer, tried ma
 	if !lacking {
 		return Ahead{}, false
 	}
-	for _, t := range targets(*e) {
+	w.targets = targets(e, w.targets)
+	for i := range w.targets {
+		t := &w.targets[i]
 		parts := w.partsOf(&t.form)
 		found := tried[parts]
 		if found == nil {
 			found = make([]answer, len(w.known))
 			tried[parts] = found
 		}
+		w.helped = w.helped[:0]
 		a := Ahead{Folder: folder.ID, Entry: n, Into: t.form, Of: len(viewers), Gained: Share{e.Items, e.Hours}, Before: e.Gigabytes}
 		for _, v := range viewers {
 			if !w.playsAsIs(v, parts, &t.form, found) {
 				continue
 			}
 			if a.Plays++; v.Lines[n].Outcome != AsIs {
-				a.For = append(a.For, v.Device)
+				w.helped = append(w.helped, v.Device)
 			}
 		}
 		if e.Hours > 0 && t.mbps > 0 {
 			a.After = e.Hours * t.mbps * gigabytesAnHour
 			a.Largest = a.After / float64(max(e.Items, 1))
 		}
-		if len(a.For) > 0 && (!worth || a.Plays > best.Plays) {
+		if len(w.helped) > 0 && (!worth || a.Plays > best.Plays) {
+			a.For = append(best.For[:0], w.helped...)
 			best, worth = a, true
 		}
 	}

@@ -56,7 +56,8 @@ type Line struct {
 	Lowered []format.Limit                `json:"lowered,omitzero"`
 	Chain   dossier.ID[dossier.ChainLink] `json:"chain,omitzero"`
 	// Mpx is what converting the picture of one of them takes, in Mpx/s; 0 if none is converted or its size is not known.
-	Mpx float64 `json:"mpx,omitzero"`
+	Mpx   float64 `json:"mpx,omitzero"`
+	place int     // of the outcome among all of them
 }
 
 // Subtitles is what becomes of the first subtitles of an item that plays; "" if it has none or they are shown.
@@ -218,23 +219,26 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 			reached[p.ID][r.ID] = true
 		}
 	}
-	gains := map[change]*Help{}
+	gains := map[dossier.ID[dossier.Device]][]*Help{}
 	for i := range x.Devices {
 		device := &x.Devices[i]
 		for j := range x.Folders {
 			var best Cell
-			found := false
-			for _, p := range paths[device.ID] {
+			var by *ends
+			var how conversion
+			for n := range paths[device.ID] {
+				p := &paths[device.ID][n]
 				if !reached[p.ID][x.Folders[j].ID] {
 					continue
 				}
-				if c := w.cell(p, w.ends(p), &x.Folders[j]); !found || better(c, best) {
-					best, found = c, true
+				e := w.ends(*p)
+				if c := w.cell(*p, e, &x.Folders[j]); by == nil || better(c, best) {
+					best, by, how = c, e, e.converts(*p)
 				}
 			}
-			if found {
+			if by != nil {
 				f.Cells = append(f.Cells, best)
-				w.gain(gains, best, &x.Folders[j])
+				w.gain(gains, &best, by.profile, how, &x.Folders[j])
 			}
 		}
 	}
@@ -301,9 +305,11 @@ type work struct {
 	recorded map[dossier.ID[dossier.Device]]dossier.Decoding
 	numbers  map[any]int // what is equal has one number
 	known    map[dossier.ID[dossier.Path]]*ends
-	cells    map[cellKey]Cell
+	cells    map[cellKey]*Cell
 	decided  map[way][]decided // by the kind of entry
 	kinds    int
+	targets  []target
+	helped   []dossier.ID[dossier.Device] // room for the devices that a form would help
 }
 
 type picture struct {
@@ -361,7 +367,7 @@ func (w *work) partsOf(e *dossier.FormatEntry) parts {
 
 // prepared begins the work on a home.
 func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
-	w := &work{x: x, k: k, cells: map[cellKey]Cell{}, decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
+	w := &work{x: x, k: k, cells: make(map[cellKey]*Cell, len(x.InUse)), decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
 		profiles: map[dossier.ID[dossier.Device]]*profile{}, recorded: map[dossier.ID[dossier.Device]]dossier.Decoding{}}
 	shared := map[string]*answers{}
 	sharedBy := func(contents string) *answers {
@@ -521,11 +527,12 @@ func (w *work) cell(p dossier.Path, e *ends, folder *dossier.Folder) Cell {
 	if len(e.profile.shown) > 0 {
 		key.shown = e.profile
 	}
-	c, known := w.cells[key]
+	same, known := w.cells[key]
 	if !known {
-		c = w.contents(e.profile, folder, key.how, key.limit)
-		w.cells[key] = c
+		same = w.contents(e.profile, folder, key.how, key.limit)
+		w.cells[key] = same
 	}
+	c := *same
 	c.Device, c.Folder, c.Path = p.Device, folder.ID, p.ID
 	return c
 }
@@ -538,8 +545,8 @@ func lowest(a, b float64) float64 {
 	return a
 }
 
-func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion, limit float64) Cell {
-	c := Cell{Of: make(map[Outcome]Share, 2), Lines: make([]*Line, len(folder.Mix))}
+func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion, limit float64) *Cell {
+	c := &Cell{Of: make(map[Outcome]Share, 2), Lines: make([]*Line, len(folder.Mix))}
 	mix, all := w.mixes[folder.ID], w.ofKinds(profile, how)
 	known := 0
 	var shares [7]Share
@@ -554,7 +561,7 @@ func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion
 			w.decide(l, profile, mix[i], e, how, limit)
 		}
 		c.Lines[i] = l
-		n := slices.Index(Outcomes, l.Outcome)
+		n := l.place
 		there[n] = true
 		s := &shares[n]
 		s.Items, s.Hours = s.Items+e.Items, s.Hours+e.Hours
@@ -588,7 +595,7 @@ func (w *work) decide(l *Line, p *profile, n parts, e *dossier.FormatEntry, how 
 	found := w.parts(p, n, e)
 	l.Subtitles = how.subtitles(found.subtitles.Verdict)
 	l.Outcome, l.Cause, l.Decides = outcome(&found, how, e, limit)
-	l.Evidence = l.Decides.Evidence
+	l.Evidence, l.place = l.Decides.Evidence, slices.Index(Outcomes, l.Outcome)
 	if l.Outcome == PictureConverted {
 		l.Mpx = conversionOf(*e, l)
 	}
@@ -704,28 +711,19 @@ func carries(c dossier.ChainLink, e dossier.FormatEntry) bool {
 	return true
 }
 
-// change is one limit of a device that could be lifted.
-type change struct {
-	device dossier.ID[dossier.Device]
-	part   dossier.FormatPart
-	format dossier.FormatTerm
-	limit  format.Limit
-}
-
 // mostHelps bounds the changes that are listed.
 const mostHelps = 20
 
 // lifted is the answer for a part once its limit no longer applies.
 var lifted = &format.Result{Verdict: format.Can, Reason: format.WithinLimits, Evidence: dossier.EvidenceAssumed}
 
-// gain adds up what would play as it is if the limit that decides were lifted: only where nothing else is in the way.
-func (w *work) gain(gains map[change]*Help, c Cell, folder *dossier.Folder) {
+// gain adds up what would play as it is if the limit of a device that decides were lifted: only where nothing else is in the way.
+func (w *work) gain(gains map[dossier.ID[dossier.Device]][]*Help, c *Cell, p *profile, how conversion, folder *dossier.Folder) {
 	if _, all := c.Of[AsIs]; all && len(c.Of) == 1 {
 		return
 	}
-	mix, p := w.mixes[folder.ID], w.profiles[c.Device]
-	path, _ := w.x.Paths.Get(c.Path)
-	all := w.ofKinds(p, w.ends(path).converts(path))
+	mix, all := w.mixes[folder.ID], w.ofKinds(p, how)
+	own := gains[c.Device] // few, so that looking through them is quicker than a map
 	for i := range c.Lines {
 		l := c.Lines[i]
 		if l.Outcome == AsIs || l.Decides.Verdict == format.Can {
@@ -740,12 +738,15 @@ func (w *work) gain(gains map[change]*Help, c Cell, folder *dossier.Folder) {
 			continue
 		}
 		term, _ := format.Term(*e, l.Decides.Part)
-		ch := change{c.Device, l.Decides.Part, term, l.Decides.Limit}
-		h := gains[ch]
-		if h == nil {
-			h = &Help{Kind: HelpDecodes, Device: ch.device, Part: ch.part, Format: ch.format, Limit: ch.limit, Needed: l.Decides.Needed}
-			gains[ch] = h
+		n := slices.IndexFunc(own, func(h *Help) bool {
+			return h.Format == term && h.Part == l.Decides.Part && h.Limit == l.Decides.Limit
+		})
+		if n < 0 {
+			n = len(own)
+			own = append(own, &Help{Kind: HelpDecodes, Device: c.Device, Part: l.Decides.Part, Format: term, Limit: l.Decides.Limit, Needed: l.Decides.Needed})
+			gains[c.Device] = own
 		}
+		h := own[n]
 		h.Gained.Items, h.Gained.Hours = h.Gained.Items+e.Items, h.Gained.Hours+e.Hours
 	}
 }
@@ -869,9 +870,11 @@ func (w *work) gained(cells []Cell, change func(*ends) bool) (out Share) {
 	return out
 }
 
-func values(gains map[change]*Help) (out []Help) {
-	for _, h := range gains {
-		out = append(out, *h)
+func values(gains map[dossier.ID[dossier.Device]][]*Help) (out []Help) {
+	for _, own := range gains {
+		for _, h := range own {
+			out = append(out, *h)
+		}
 	}
 	return out
 }
