@@ -451,6 +451,7 @@ func TestTwoFaultsAtOnce(t *testing.T) {
 	draw := rand.New(rand.NewPCG(7, 11))
 	const pairs = 100
 	both, one := 0, 0
+	var steps outcome
 	for n := 0; n < pairs; {
 		a, b := layout.Faults[draw.IntN(len(layout.Faults))], layout.Faults[draw.IntN(len(layout.Faults))]
 		if a.Where == b.Where || worldOf(saw, a).firstComplaint() == "" || worldOf(saw, b).firstComplaint() == "" {
@@ -474,7 +475,11 @@ func TestTwoFaultsAtOnce(t *testing.T) {
 		if len(named) >= 1 {
 			one++
 		}
+		steps.follow(a.Name+" and "+b.Name, worldOf(saw, a, b))
 	}
+	t.Logf("from one complaint, following the steps: %s\n%s", &steps, strings.Join(steps.missed, "\n"))
+	assert.GreaterOrEqual(t, float64(steps.first), .85*pairs)
+	assert.LessOrEqual(t, steps.surelyWrong, 2)
 	t.Logf("of %d pairs: both among the first four in %d, one of them in %d", pairs, both, one)
 	assert.GreaterOrEqual(t, float64(one), .85*float64(pairs))
 }
@@ -500,6 +505,10 @@ func TestFaultsInOtherHomes(t *testing.T) {
 	t.Logf("%s\n%s\n%s", &all, all.calibrated(), strings.Join(all.missed, "\n"))
 	assert.GreaterOrEqual(t, float64(all.first), .9*float64(all.of))
 	assert.Less(t, float64(all.surelyWrong), .02*float64(all.of))
+	steps := all.steps / all.bits
+	fmt.Printf("BenchmarkTrueFaultWithinThree 1 98 least-%% %.1f measured-%% %.2f ratio\n", 100*float64(all.three)/float64(all.of), float64(all.three)/float64(all.of)/.98)
+	fmt.Printf("BenchmarkStepsForEachBit 1 1.3 aim-ratio %.2f measured-x %.2f ratio\n", steps, steps/1.3)
+	fmt.Printf("BenchmarkSureAndWrong 1 0 aim-%% %.2f measured-%%\n", 100*float64(all.surelyWrong)/float64(all.of))
 	fmt.Printf("BenchmarkTrueFaultFirst 1 90 least-%% %.1f measured-%% %.2f ratio\n", 100*float64(all.first)/float64(all.of), float64(all.first)/float64(all.of)/.9)
 	t.Logf("%.2f steps for each bit that was open at first (aim 1.3)", all.steps/all.bits)
 }
