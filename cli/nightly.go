@@ -10,9 +10,9 @@ import (
 // nightlySet says when tests are repeated, and in whose name.
 const nightlySet = "Tests are repeated every night at %s, in the name of %s."
 
-// testNightly shows, sets or ends the repetition of tests by night.
+// testNightly shows, sets or ends the repetition of tests overnight.
 func (a *App) testNightly() *cobra.Command {
-	return &cobra.Command{Use: "nightly [TIME]", Short: "Show or set when tests are repeated by night", Args: cobra.MaximumNArgs(1), ValidArgs: []string{"never"},
+	return &cobra.Command{Use: "nightly [TIME]", Short: "Show or set when tests are repeated overnight", Args: cobra.MaximumNArgs(1), ValidArgs: []string{"never"},
 		Long:    "A Kaiku that runs in the home repeats every night, at TIME on its own clock, the automatic tests that disturb nobody, and records what is no longer as it was; a test that failed is repeated after five minutes before that counts. Tests of a machine that goes to sleep by itself are left out. What was found is listed on Today in the morning. \"never\" ends it. Without TIME, the time is shown, and what came of the last night.",
 		Example: "  kaiku test nightly\n  kaiku test nightly 03:00\n  kaiku test nightly never",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -32,7 +32,7 @@ func (a *App) testNightly() *cobra.Command {
 				return err
 			}
 			if n.At == "" {
-				return a.done(n, "Tests are no longer repeated by night.")
+				return a.done(n, "Tests are no longer repeated overnight.")
 			}
 			return a.done(n, nightlySet, n.At, n.By)
 		}}
@@ -54,7 +54,7 @@ func (a *App) nightlyShown(cmd *cobra.Command, code string) error {
 	}
 	if a.format == "table" {
 		if n.At == "" {
-			a.say("Tests are not repeated by night.")
+			a.say("Tests are not repeated overnight.")
 		} else {
 			a.say(nightlySet, n.At, n.By)
 		}

@@ -426,12 +426,12 @@ func (c *Client) Samples(ctx context.Context) ([]wire.Sample, error) {
 	return get[[]wire.Sample](ctx, c, "/samples")
 }
 
-// Nightly says when tests are repeated by night, and what came of the last time.
+// Nightly says when tests are repeated overnight, and what came of the last time.
 func (c *Client) Nightly(ctx context.Context, code string) (wire.Nightly, error) {
 	return get[wire.Nightly](ctx, c, "/households/"+code+"/tests/nightly")
 }
 
-// SetNightly sets at what time tests are repeated by night.
+// SetNightly sets at what time tests are repeated overnight.
 func (c *Client) SetNightly(ctx context.Context, code string, in wire.SetNightly) (wire.Nightly, error) {
 	var out wire.Nightly
 	_, err := c.Do(ctx, http.MethodPut, "/households/"+code+"/tests/nightly", nil, in, &out)

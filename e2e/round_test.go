@@ -162,7 +162,7 @@ func TestTheServerIsWatchedDuringARestart(t *testing.T) {
 	assert.Contains(t, last.Note, "The server answered again after")
 }
 
-// The proving page shows how the proof came about, and what is repeated by night; the page of forecasts what tests say to them.
+// The proving page shows how the proof came about, and what is repeated overnight; the page of forecasts what tests say to them.
 func TestThePicturesOfTheProof(t *testing.T) {
 	base := startFirm(t)
 	for name, of := range map[string]size{"phone": phone, "desk": desk} {
@@ -175,7 +175,7 @@ func TestThePicturesOfTheProof(t *testing.T) {
 		petri.picture("strips-" + name)
 		petri.audit("the strips")
 		petri.open("/households/H-0001/proving")
-		petri.sees("Nothing is repeated by night.")
+		petri.sees("Nothing is repeated overnight.")
 		petri.tap("Repeat every night")
 		petri.picture("nightly-" + name)
 		petri.audit("the form of the night")

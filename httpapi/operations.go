@@ -343,11 +343,11 @@ func (s *Server) registerProving() {
 		out, err := s.service.Coverage(ctx, a, in.Code)
 		return &answer[wire.CoverageHistory]{Body: out}, err
 	})
-	operation(s, "show-nightly", http.MethodGet, "/households/{code}/tests/nightly", "Show when tests are repeated by night, and what came of the last time", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Nightly], error) {
+	operation(s, "show-nightly", http.MethodGet, "/households/{code}/tests/nightly", "Show when tests are repeated overnight, and what came of the last time", func(ctx context.Context, a service.Actor, in *InHome) (*answer[wire.Nightly], error) {
 		n, err := s.service.Nightly(ctx, a, in.Code)
 		return &answer[wire.Nightly]{Body: n}, err
 	})
-	operation(s, "set-nightly", http.MethodPut, "/households/{code}/tests/nightly", "Set at what time this machine repeats tests by night", func(ctx context.Context, a service.Actor, in *struct {
+	operation(s, "set-nightly", http.MethodPut, "/households/{code}/tests/nightly", "Set at what time this machine repeats tests overnight", func(ctx context.Context, a service.Actor, in *struct {
 		InHome
 		Body wire.SetNightly
 	}) (*answer[wire.Nightly], error) {

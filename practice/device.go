@@ -151,9 +151,9 @@ func (g *gate) Accept() (net.Conn, error) {
 		}
 		from, _ := netip.ParseAddrPort(c.RemoteAddr().String())
 		switch d := g.device; {
-		case d.Asleep(), d.on("opening-refused") && from.Addr() != d.Address.Addr():
+		case d.on("opening-refused") && from.Addr() != d.Address.Addr():
 			shut(c)
-		case d.on("silent"):
+		case d.Asleep(), d.on("silent"):
 			g.hold(c)
 		default:
 			return c, nil

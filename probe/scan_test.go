@@ -232,6 +232,7 @@ func TestSilenceRefusalAndEmptinessAreToldApart(t *testing.T) {
 		"share-hangs":        {"kelp", matching.BySMB, matching.Silent},
 	} {
 		t.Run(fault, func(t *testing.T) {
+			t.Parallel() // they wait more than they work
 			octet := byte(140 + 2*slices.IndexFunc(layout.Faults, func(f layout.Fault) bool { return f.Name == fault }))
 			h := practice.New(octet)
 			require.NoError(t, h.Switch(fault, true))

@@ -86,14 +86,14 @@ const mediaServer = "urn:schemas-upnp-org:device:MediaServer:1"
 
 // Probe carries out one planned test that a machine can judge. What it saw is in the result, also
 // when the test fails; an error means that it could not be carried out at all. If this machine was busy meanwhile and no
-// answer came in time, the test is carried out a second time, with longer waits. If it was busy for most of the time, a missing
+// answer came in time, the test is carried out a second time, with longer waits; so it is always where an answer to a search is missing. If it was busy for most of the time, a missing
 // answer proves nothing, and the test is impossible.
 func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (proving.Result, error) {
 	watched, stop := context.WithCancel(ctx)
 	defer stop()
 	behind := watching(watched, p.late)
 	result, err := p.carryOut(ctx, d, t, behind)
-	if err == nil && unanswered(result) && behind.share() >= lagFelt {
+	if err == nil && (unanswered(result) && behind.share() >= lagFelt || unheard(result)) {
 		result, err = p.carryOut(ctx, d, t, behind)
 	}
 	if err == nil && unanswered(result) && behind.share() > lagMuch {
@@ -107,6 +107,10 @@ func (p Prober) Probe(ctx context.Context, d *dossier.Dossier, t proving.Test) (
 func unanswered(r proving.Result) bool {
 	return r.Outcome == dossier.Fail && (r.Observed.Class() == dossier.ClassSilent || r.Observed == "others-only")
 }
+
+// unheard reports whether the answer to a search is missing: a packet may be lost, so that one search proves nothing (UPnP Device Architecture 2.0,
+// section 1.3.2).
+func unheard(r proving.Result) bool { return r.Observed == "others-only" || r.Observed == "silence" }
 
 // carryOut carries out one test once.
 func (p Prober) carryOut(ctx context.Context, d *dossier.Dossier, t proving.Test, behind *lag) (proving.Result, error) {

@@ -26,7 +26,7 @@ const (
 	NightPause = 5 * time.Minute
 )
 
-// Nightly says when the tests of a home are repeated by night, and what came of the last time.
+// Nightly says when the tests of a home are repeated overnight, and what came of the last time.
 func (s *Service) Nightly(ctx context.Context, a Actor, code string) (wire.Nightly, error) {
 	d, err := s.Home(ctx, a, "show-nightly", code)
 	if err != nil {
@@ -69,7 +69,7 @@ func lastRun(row store.Night) (*wire.NightRun, error) {
 	return run, nil
 }
 
-// SetNightly sets at what time the tests of a home are repeated by night, on behalf of the actor; no time ends it.
+// SetNightly sets at what time the tests of a home are repeated overnight, on behalf of the actor; no time ends it.
 func (s *Service) SetNightly(ctx context.Context, a Actor, code string, in wire.SetNightly) (wire.Nightly, error) {
 	d, err := s.Home(ctx, a, "set-nightly", code)
 	if err != nil {

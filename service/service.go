@@ -70,7 +70,7 @@ type Options struct {
 	Log    *slog.Logger
 
 	SecondFactorFor []Role        // those who must have a second factor
-	NightPause      time.Duration // how long after a failure by night a test is carried out again; 0 is NightPause
+	NightPause      time.Duration // how long after a failure overnight a test is carried out again; 0 is NightPause
 }
 
 // New returns a service on the store.

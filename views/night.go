@@ -21,7 +21,7 @@ func TestTitle(d *dossier.Dossier, t proving.Test) string {
 // aNight is how long after a repetition the next one has to have come.
 const aNight = 26 * time.Hour
 
-// NightSaid says what came of a repetition by night. A run that has no end was cut off, unless it is under way.
+// NightSaid says what came of a repetition overnight. A run that has no end was cut off, unless it is under way.
 func NightSaid(r wire.NightRun, underWay bool, now time.Time) string {
 	when := map[string]string{"when": r.Began.In(now.Location()).Format("2 Jan 15:04")}
 	switch {
@@ -55,7 +55,7 @@ func NightSaid(r wire.NightRun, underWay bool, now time.Time) string {
 	return strings.Join(out, " ")
 }
 
-// NightTodo says, on the day after, what a repetition by night found that is still so, or why there was none.
+// NightTodo says, on the day after, what a repetition overnight found that is still so, or why there was none.
 func NightTodo(h *assess.Assessment, r wire.NightRun, now time.Time) []wire.Todo {
 	l := todos{h: h, now: now}
 	if now.Sub(r.Began) > aNight || r.Ended.IsZero() {

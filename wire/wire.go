@@ -344,19 +344,19 @@ type Plan struct {
 	Unfinished []Unfinished     `json:"unfinished,omitzero" doc:"Changes that are not finished; until they are, what was proven on their devices is in doubt."`
 }
 
-// Nightly is when this Kaiku, on the home's network, repeats by night the tests that disturb nobody, and what came of the last time.
+// Nightly is when this Kaiku, on the home's network, repeats overnight the tests that disturb nobody, and what came of the last time.
 type Nightly struct {
 	At   string    `json:"at" doc:"Clock time on this machine, such as 03:00; empty if it does not."`
 	By   string    `json:"by,omitzero" doc:"Who asked for it; results are recorded in that name."`
 	Last *NightRun `json:"last,omitempty" doc:"What came of the last repetition."`
 }
 
-// SetNightly sets at what time tests are repeated by night.
+// SetNightly sets at what time tests are repeated overnight.
 type SetNightly struct {
 	At string `json:"at" maxLength:"5" pattern:"^(([01][0-9]|2[0-3]):[0-5][0-9])?$" patternDescription:"hours and minutes, such as 03:00, or nothing" doc:"Clock time, such as 03:00; empty to end it."`
 }
 
-// NightRun is what came of one repetition by night.
+// NightRun is what came of one repetition overnight.
 type NightRun struct {
 	Began    time.Time     `json:"began" doc:"When it began."`
 	Ended    time.Time     `json:"ended,omitzero" doc:"When it ended; missing while it runs, or if Kaiku was stopped meanwhile."`
@@ -369,7 +369,7 @@ type NightRun struct {
 	Sentence string        `json:"sentence,omitzero" doc:"All of it in a sentence or two."`
 }
 
-// NightUndone is a test that could not be carried out by night.
+// NightUndone is a test that could not be carried out overnight.
 type NightUndone struct {
 	Test  string `json:"test" doc:"Identity of the test."`
 	Title string `json:"title" doc:"What was tested, and of what."`

@@ -1,8 +1,8 @@
 package wording
 
-// Nights holds what is said of the tests that are repeated by night.
+// Nights holds what is said of the tests that are repeated overnight.
 var Nights = map[string]string{
-	"conditions": "repeated by night",
+	"conditions": "repeated overnight",
 	"again":      "{tests} failed; tried again in {minutes}",
 	"under-way":  "Under way since {when}.",
 	"cut-off":    "Begun on {when}, and cut off when Kaiku was stopped.",
@@ -20,5 +20,5 @@ var Nights = map[string]string{
 	"stopped":   "Somebody stopped it before the end.",
 }
 
-// Night says something of the tests that are repeated by night.
+// Night says something of the tests that are repeated overnight.
 func Night(code string, values map[string]string) string { return Fill(Nights[code], values) }

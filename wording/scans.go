@@ -19,7 +19,7 @@ var Ways = map[matching.Way]string{
 }
 
 // Jobs are the kinds of long task, as people call them.
-var Jobs = map[string]string{"run-tests": "running the automatic tests", "keep-searching": "searching for half an hour", "long-play": "playing for an hour", "watch": "watching a source", "nightly": "repeating the tests by night", "scan": "scanning the network", "read-folder": "reading a folder", "lists": "computing the lists of homes anew"}
+var Jobs = map[string]string{"run-tests": "running the automatic tests", "keep-searching": "searching for half an hour", "long-play": "playing for an hour", "watch": "watching a source", "nightly": "repeating the tests overnight", "scan": "scanning the network", "read-folder": "reading a folder", "lists": "computing the lists of homes anew"}
 
 // Asked says how a question ended. Silence, refusal and an empty answer are distinguished.
 func Asked(q matching.Question, through string) string {

@@ -148,7 +148,7 @@ func start(ctx context.Context, s settings, errs io.Writer) (*running, error) {
 	r.server.RegisterOnShutdown(api.CloseStreams)
 	r.ends = append(r.ends, keepDoing("sweeping", sweepEvery, log, r.service.Sweep))
 	if s.onSite {
-		r.ends = append(r.ends, keepDoing("repeating tests by night", lookEvery, log, r.service.RepeatDue))
+		r.ends = append(r.ends, keepDoing("repeating tests overnight", lookEvery, log, r.service.RepeatDue))
 	}
 	go func() { r.failed <- r.server.Serve(l) }()
 	return r, nil

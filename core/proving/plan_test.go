@@ -124,7 +124,7 @@ func TestEveryTestSaysWhy(t *testing.T) {
 	}
 }
 
-// By night nobody is disturbed, nothing is changed, and what sleeps is let sleep, also where it only holds the files.
+// At night nobody is disturbed, nothing is changed, and what sleeps is let sleep, also where it only holds the files.
 func TestWhatIsRepeatedByNight(t *testing.T) {
 	for _, k := range proving.Kinds {
 		if k.Quiet {

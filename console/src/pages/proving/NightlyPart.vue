@@ -7,7 +7,7 @@ import { plain } from '../../words'
 import { useAction } from '../../useAction'
 import { useResource } from '../../useResource'
 
-/** When this Kaiku repeats tests by night, and what it found the last time. */
+/** When this Kaiku repeats tests overnight, and what it found the last time. */
 const props = defineProps<{ code: string; onSite: boolean }>()
 const path = { code: props.code }
 const { data: nightly, reload } = useResource(() => must(api.GET('/api/v1/households/{code}/tests/nightly', { params: { path } })), { household: props.code })
@@ -27,11 +27,11 @@ const place = (c: Schemas['NightUndone']) => `/households/${props.code}/proving/
 <template>
   <section v-if="nightly && (onSite || nightly.last)" class="sheet stack-s" aria-labelledby="nightly">
     <div class="row between">
-      <h2 id="nightly">By night</h2>
+      <h2 id="nightly">Overnight</h2>
       <v-btn v-if="onSite && !setting" variant="outlined" @click="begin">{{ nightly.at ? 'Change' : 'Repeat every night' }}</v-btn>
     </div>
     <p v-if="nightly.at">Tests that disturb nobody are repeated every night at {{ nightly.at }}, in the name of {{ nightly.by }}.</p>
-    <p v-else class="quiet">Nothing is repeated by night.</p>
+    <p v-else class="quiet">Nothing is repeated overnight.</p>
     <form v-if="setting" class="row" @submit.prevent="set(at)">
       <v-text-field v-model="at" type="time" label="Every night at" class="time" />
       <v-btn type="submit" color="primary" :disabled="busy || !at">Set</v-btn>
