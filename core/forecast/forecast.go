@@ -3,7 +3,6 @@ package forecast
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 
 	"kaiku/core/demand"
@@ -369,12 +368,16 @@ func (w *work) partsOf(e *dossier.FormatEntry) parts {
 func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
 	w := &work{x: x, k: k, cells: make(map[cellKey]*Cell, len(x.InUse)), decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
 		profiles: map[dossier.ID[dossier.Device]]*profile{}, recorded: map[dossier.ID[dossier.Device]]dossier.Decoding{}}
-	shared := map[string]*answers{}
-	sharedBy := func(contents string) *answers {
-		if shared[contents] == nil {
-			shared[contents] = &answers{}
+	var shared []*profile // one for each list of what is decoded
+	sharedBy := func(p dossier.Decoding) *answers {
+		n := slices.IndexFunc(shared, func(other *profile) bool {
+			return slices.Equal(other.Entries, p.Entries) && slices.Equal(other.Complete, p.Complete)
+		})
+		if n < 0 {
+			n = len(shared)
+			shared = append(shared, &profile{Decoding: p, answers: &answers{}})
 		}
-		return shared[contents]
+		return shared[n].answers
 	}
 	for _, f := range w.x.Folders {
 		mix := make([]parts, len(f.Mix))
@@ -388,7 +391,7 @@ func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
 	}
 	for _, v := range w.x.Devices {
 		p := w.k.Profile(v, w.recorded[v.ID])
-		w.profiles[v.ID] = &profile{Decoding: p, answers: sharedBy(fmt.Sprint(p.Entries, p.Complete))}
+		w.profiles[v.ID] = &profile{Decoding: p, answers: sharedBy(p)}
 	}
 	for _, v := range w.x.Devices {
 		p := w.profiles[v.ID]
@@ -819,11 +822,15 @@ func (w *work) changes(cells []Cell) (out []Help) {
 // otherSubtitles lists the devices that show other subtitles of films themselves than the first ones.
 func (w *work) otherSubtitles(cells []Cell) (out []Help) {
 	gained := map[dossier.ID[dossier.Device]]Share{}
-	for _, c := range cells {
-		folder, _ := w.x.Folders.Get(c.Folder)
-		for i := range c.Lines {
-			l := c.Lines[i]
-			if l.Subtitles != SubtitlesBurntIn && l.Subtitles != SubtitlesNotShown || l.Outcome == Unplayable || l.Outcome == NotKnown {
+	folders := make(map[dossier.ID[dossier.Folder]]*dossier.Folder, len(w.x.Folders))
+	for i := range w.x.Folders {
+		folders[w.x.Folders[i].ID] = &w.x.Folders[i]
+	}
+	for n := range cells {
+		c := &cells[n]
+		folder := folders[c.Folder]
+		for i, l := range c.Lines {
+			if len(folder.Mix[i].OtherSubtitles) == 0 || l.Subtitles != SubtitlesBurntIn && l.Subtitles != SubtitlesNotShown || l.Outcome == Unplayable || l.Outcome == NotKnown {
 				continue
 			}
 			e := folder.Mix[i]
