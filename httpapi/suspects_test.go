@@ -284,6 +284,13 @@ func TestOneFaultInSeveralHomes(t *testing.T) {
 	assert.Equal(t, "Prove the remedy", one.Homes[0].Do)
 	assert.Contains(t, one.Sentence, "2 of 2 homes")
 	assert.NotEmpty(t, one.Remedy)
+
+	// What was closed with a word was not proven.
+	_, err = petri.StepIssue(ctx, "H-0701", string(one.Homes[0].Issue.ID), "close", wire.IssueStep{Why: "the customer says so"})
+	require.NoError(t, err)
+	list, err = petri.SharedFaults(ctx)
+	require.NoError(t, err)
+	assert.Contains(t, list[0].Homes[0].Do, "no test has proven the remedy")
 }
 
 // What was changed shortly before it began is proposed; who says that it came after that makes faults of it likelier.

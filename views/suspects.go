@@ -215,10 +215,10 @@ func SharedFaults(list []recurring.Shared, f *suspects.Faults) []wire.SharedFaul
 		}
 		for _, r := range s.Reports {
 			one.Homes = append(one.Homes, wire.SharedIn{Household: r.Home.Home().Code, Name: r.Home.Home().Name, Issue: Named(r.Home, r.Issue.ID.Ref()), State: string(r.Issue.State), Found: r.Found, Probability: round(r.P),
-				Do: wording.DoWithShared(true, r.Found, r.Issue.State, look)})
+				Do: wording.DoWithShared(true, r.Found, r.Issue.State, r.Issue.Proof != "", look)})
 		}
 		for _, d := range s.Homes {
-			one.Besides = append(one.Besides, wire.SharedIn{Household: d.Home().Code, Name: d.Home().Name, Do: wording.DoWithShared(false, false, "", look)})
+			one.Besides = append(one.Besides, wire.SharedIn{Household: d.Home().Code, Name: d.Home().Name, Do: wording.DoWithShared(false, false, "", false, look)})
 		}
 		out = append(out, one)
 	}

@@ -146,10 +146,12 @@ func SharedBy(what string, reporting, found, homes int) string {
 }
 
 // DoWithShared says what to do in a home about a fault that others have too.
-func DoWithShared(reports, found bool, state dossier.IssueState, look string) string {
+func DoWithShared(reports, found bool, state dossier.IssueState, proven bool, look string) string {
 	switch {
+	case found && state == dossier.IssueClosed && proven:
+		return "Nothing: it was remedied here, and a test proved it then"
 	case found && state == dossier.IssueClosed:
-		return "Nothing: it was remedied and proven here"
+		return "Test it: it was closed with a reason, and no test has proven the remedy"
 	case found:
 		return "Prove the remedy"
 	case reports:
