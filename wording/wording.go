@@ -425,7 +425,7 @@ var Prerequisites = map[string]Said{
 // Points holds the words of what a handover tells.
 var Points = map[string]string{
 	"issue-open":        "Issue {state}: {symptom}.{nextStep}{waitingOn}{promise}{promisedUntil}",
-	"issue-closed":      "Issue closed: {symptom}.{cause}{remedy}{proof}{closedWhy}",
+	"issue-closed":      "Issue closed: {symptom}.{sameAs}{cause}{remedy}{proof}{closedWhy}",
 	"wish-not-served":   "{said}.",
 	"test-proven-again": "Proven again on {path}: {test}",
 	"test-in-doubt":     "In doubt on {path}, because something speaks against the proof: {test}",
@@ -471,7 +471,7 @@ func Point(p dossier.Point) string {
 		}
 	case "issue-closed":
 		values["symptom"] = bare(values["symptom"])
-		values["cause"], values["remedy"], values["closedWhy"] = sentence("Cause", values["cause"]), sentence("Remedy", values["remedy"]), sentence("Reason", values["closedWhy"])
+		values["cause"], values["remedy"], values["closedWhy"], values["sameAs"] = sentence("Cause", values["cause"]), sentence("Remedy", values["remedy"]), sentence("Reason", values["closedWhy"]), sentence("It is one more symptom of", values["sameAs"])
 		values["proof"] = sentence("Proven by", values["test"])
 	case "wish-not-served":
 		values["said"] = NotServed(values["wish"], Where(values["room"], values["device"]))

@@ -130,6 +130,9 @@ func issuePoints(before, after *dossier.Dossier) []dossier.Point {
 			}
 			p.Code = "issue-closed"
 			p.Values = map[string]string{"symptom": i.Symptom, "cause": i.Cause, "remedy": i.Remedy, "closedWhy": i.ClosedWhy}
+			if whole, ok := after.Issues.Get(i.SameAs); ok {
+				p.Values["sameAs"] = whole.Symptom
+			}
 			if proof, ok := after.Attempts.Get(i.Proof); ok {
 				p.Values["test"] = proof.Test
 			}

@@ -159,6 +159,13 @@ func TestClosedIssuesAreToldOnce(t *testing.T) {
 	after.Issues.Put(i)
 	assert.Equal(t, "issue-closed", custody.Points(state(before), state(after), nil)[0].Code)
 	assert.NotEqual(t, "issue-closed", custody.Points(state(after), state(after), nil)[0].Code)
+
+	other := i
+	other.ID, other.Symptom, other.SameAs, other.Remedy = homes.ID[dossier.Issue](2), "no sound", i.ID, ""
+	joined := after.Clone()
+	joined.Issues.Put(other)
+	point := custody.Points(state(after), state(joined), nil)[0]
+	assert.Equal(t, []string{"no sound", "stutters"}, []string{point.Values["symptom"], point.Values["sameAs"]}, "it is told with what it was joined to")
 }
 
 func TestGateHoldsAnIssueInHandWithoutNextStep(t *testing.T) {
