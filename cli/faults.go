@@ -49,7 +49,7 @@ func (a *App) faultCommand() *cobra.Command {
 			}
 			m := f.Mode(args[0])
 			if m == nil {
-				return fmt.Errorf("there is no fault mode called %q; kaiku fault list shows all of them", args[0])
+				return fmt.Errorf("there is no fault mode called %q; run kaiku fault list to see them all", args[0])
 			}
 			rows := [][]string{}
 			for _, line := range wording.FaultLines(*m) {

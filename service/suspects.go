@@ -409,12 +409,8 @@ func (s *Service) wantedParts(ctx context.Context, h *assess.Assessment) (parts 
 			if n > 0 {
 				continue
 			}
-			for _, g := range one.For {
-				if g.Evidence != nil && g.Evidence.Failed {
-					if t, there := h.Attempts.Get(g.Evidence.Attempt); there {
-						add(proving.TestID(t.Test, t.Subjects))
-					}
-				}
+			for _, id := range one.Proves(h.Index) {
+				add(id)
 			}
 		}
 	}

@@ -232,8 +232,8 @@ type FoundFault struct {
 	Issue     string // id
 }
 
-// FaultsFound returns the faults of all issues of the firm that are closed by a proof, in the order of their homes. Nobody proved what was closed with a
-// word alone.
+// FaultsFound returns the faults of all the firm's issues that a test has closed, ordered by home. An issue that was closed with only a reason proves
+// nothing.
 func (s *Store) FaultsFound(ctx context.Context) (out []FoundFault, err error) {
 	err = s.reader.WithContext(ctx).Table("issues").Select("issues.fault AS fault, household.code AS household, issues.id AS issue").
 		Joins("JOIN household ON household.id = issues.household_id").

@@ -31,7 +31,7 @@ func (t Home) Issue(i dossier.Issue, faults *suspects.Faults, reader dossier.Per
 	}
 	out.Because = []string{}
 	if m := faults.Mode(i.Fault); m != nil {
-		out.Fault = m.Title + ", at " + t.place(i.FaultAt).Label
+		out.Fault = t.faultAt(m, i.FaultAt)
 	}
 	switch {
 	case i.State != dossier.IssueClosed:

@@ -4,8 +4,8 @@ import (
 	"math"
 	"strings"
 
+	"kaiku/core/assess"
 	"kaiku/core/dossier"
-	"kaiku/core/proving"
 	"kaiku/core/recurring"
 	"kaiku/core/suspects"
 	"kaiku/wire"
@@ -78,28 +78,37 @@ func (t Home) asked(f *suspects.Faults, question string, about dossier.Ref) stri
 func (t Home) suspect(one suspects.Suspect, f *suspects.Faults) wire.Suspect {
 	m := one.Mode
 	out := wire.Suspect{Mode: m.ID, Title: m.Title, About: t.place(one.About), Probability: round(one.P), Word: suspects.WordFor(one.P), For: []string{}, Against: []string{},
-		Look: m.Look.Text, LookBy: m.Look.By, LookMinutes: m.Look.Minutes, Remedy: m.Remedy, Minutes: m.Minutes, Bring: m.Parts, Proves: []wire.Named{}, Source: m.Source}
+		Look: m.Look.Text, LookBy: m.Look.By, LookMinutes: m.Look.Minutes, Remedy: m.Remedy, Minutes: m.Minutes, Bring: m.Parts, Source: m.Source}
 	if l := f.Learned(m.ID); l != nil {
 		out.Source += "; " + wording.OddsLearned(*l)
 	}
 	if one.With != nil {
-		out.With = one.With.Mode.Title + ", at " + t.place(one.With.About).Label
+		out.With = t.faultAt(one.With.Mode, one.With.About)
 	}
 	for _, g := range one.For {
 		out.For = append(out.For, t.ground(g, f))
-		if e := g.Evidence; e != nil && e.Failed {
-			if a, there := t.Attempts.Get(e.Attempt); there {
-				id := proving.TestID(a.Test, a.Subjects)
-				if test, planned := t.Plan.Find(id); planned {
-					out.Proves = append(out.Proves, wire.Named{Ref: dossier.Ref{Kind: "test", ID: id}, Label: TestTitle(t.Dossier, test)})
-				}
-			}
-		}
 	}
+	out.Proves = testsNamed(t.Assessment, one.Proves(t.Index))
 	for _, g := range one.Against {
 		out.Against = append(out.Against, t.ground(g, f))
 	}
 	return out
+}
+
+// testsNamed names those tests that are planned.
+func testsNamed(h *assess.Assessment, ids []string) []wire.Named {
+	out := []wire.Named{}
+	for _, id := range ids {
+		if test, planned := h.Plan.Find(id); planned {
+			out = append(out, wire.Named{Ref: dossier.Ref{Kind: "test", ID: id}, Label: TestTitle(h.Dossier, test)})
+		}
+	}
+	return out
+}
+
+// faultAt says a fault and where it is.
+func (t Home) faultAt(m *suspects.Mode, at dossier.Ref) string {
+	return m.Title + ", at " + t.place(at).Label
 }
 
 // ground says one thing that speaks for or against a suspect.
@@ -140,7 +149,7 @@ func (t Home) ground(g suspects.Ground, f *suspects.Faults) string {
 func (t Home) then(of suspects.Step, then suspects.Then, f *suspects.Faults) string {
 	sure, next := "", ""
 	if then.Sure != nil {
-		sure = then.Sure.Mode.Title + ", at " + t.place(then.Sure.About).Label
+		sure = t.faultAt(then.Sure.Mode, then.Sure.About)
 	} else if then.Next != nil {
 		step := t.suspectStep(*then.Next, f)
 		next = wording.NextStep(step.Kind, step.Sentence)

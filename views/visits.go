@@ -85,14 +85,9 @@ func Events(d *dossier.Dossier, person dossier.PersonID, since time.Time, zone *
 // Kit says what the next visit must bring and what must be ready before it.
 func Kit(h *assess.Assessment, supplies []survey.Supply, tests []string, people People, now time.Time) wire.Kit {
 	d := h.Dossier
-	out := wire.Kit{Supplies: []wire.Supply{}, Proves: []wire.Named{}, AccessNotes: d.Home().AccessNotes}
+	out := wire.Kit{Supplies: []wire.Supply{}, Proves: testsNamed(h, tests), AccessNotes: d.Home().AccessNotes}
 	if v, ok := survey.NextVisit(d, now); ok {
 		out.Visit, out.Starts, out.Technician = Named(d, v.ID.Ref()), v.Starts, people.Name(v.Technician)
-	}
-	for _, id := range tests {
-		if t, planned := h.Plan.Find(id); planned {
-			out.Proves = append(out.Proves, wire.Named{Ref: dossier.Ref{Kind: "test", ID: id}, Label: TestTitle(d, t)})
-		}
 	}
 	for _, one := range supplies {
 		said := wire.Supply{What: SupplyName(one), Sort: one.Sort, Because: []string{}, About: []wire.Named{}, Ready: one.Ready, Written: one.Visit != ""}

@@ -102,7 +102,7 @@ func Then(test, yes bool, p float64, sure, next string) string {
 	return out + "nothing that Kaiku knows would tell much more"
 }
 
-// NextStep says a step as it stands in the middle of a sentence.
+// NextStep words a step for use in the middle of a sentence.
 func NextStep(kind, sentence string) string {
 	switch kind {
 	case "test":

@@ -196,7 +196,7 @@ func (p *Plan) changes() []change {
 	return out
 }
 
-// unconfirmed reports whether a change is a reset since which nobody has confirmed the settings.
+// unconfirmed reports whether a change is a reset after which nobody has confirmed the settings.
 func (p *Plan) unconfirmed(c dossier.Change) bool {
 	return c.Effect == dossier.EffectReset && c.ConfirmedAt.IsZero() && !p.confirmed(c)
 }

@@ -84,7 +84,7 @@ type Mode struct {
 	Answers map[string]float64 `json:"answers,omitempty" doc:"How likely a question is answered with yes."`
 	After   []After            `json:"after,omitempty" maxItems:"4" doc:"What makes it more likely, if it was done shortly before."`
 	Look    Look               `json:"look" doc:"How to see that it is this."`
-	Swap    string             `json:"swap,omitempty" maxLength:"60" doc:"What to put in the place of what may be faulty, to see whether it then works: another cable. Modes of one component with the same words are told from the others by one exchange."`
+	Swap    string             `json:"swap,omitempty" maxLength:"60" doc:"What to swap in for the suspect part to see whether it then works, such as another cable. One swap tests all modes of a component that name the same replacement."`
 	Remedy  string             `json:"remedy" maxLength:"400" doc:"What to do about it."`
 	Minutes int                `json:"minutes" minimum:"1" maximum:"600" doc:"How long the remedy takes."`
 	Parts   []string           `json:"parts,omitempty" maxItems:"10" doc:"What to bring for it."`

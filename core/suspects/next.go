@@ -20,7 +20,7 @@ type Step struct {
 	By       By
 	Minutes  float64
 	Bits     float64 // expected drop of entropy
-	// Then is what follows: of a test when it passes and when it fails, else when the answer is no and when it is yes. Of the first step alone.
+	// Then says what follows each outcome: for a test, that it fails or passes; otherwise, yes or no. It is set on the first step only.
 	Then []Then
 }
 
@@ -47,7 +47,10 @@ func (s Step) Noted() string {
 }
 
 // PerMinute is what a step is ranked by.
-func (s Step) PerMinute() float64 { return s.Bits / (s.Minutes + stepMinutes) }
+func (s Step) PerMinute() float64 { return s.worth(s.Bits) }
+
+// worth is what a step would be ranked by if it told so many bits.
+func (s Step) worth(bits float64) float64 { return bits / (s.Minutes + stepMinutes) }
 
 // Minutes of steps whose length is not declared. Judgement.
 const (
@@ -164,7 +167,7 @@ func (s *solving) then(states []state, all []option, yes bool) Then {
 	for i := range all[1:] {
 		o := &all[1+i]
 		bits := o.told(after)
-		if per := bits / (o.Minutes + stepMinutes); bits > leastBits && per > best {
+		if per := o.worth(bits); bits > leastBits && per > best {
 			best, out.Next = per, &o.Step
 		}
 	}
@@ -194,9 +197,9 @@ func (s *solving) asked(e *Evidence) asked {
 
 // tests offers what is not known, or only from before the fault began.
 func (s *solving) tests(add func(Step, func(state) float64)) {
-	fresh, answered := map[string]bool{}, map[asked]bool{}
+	fresh := map[string]bool{}
 	passed := map[string]bool{} // tests that are known to pass now
-	passes := map[asked]bool{}  // and what a source is known to answer
+	said := map[asked]bool{}    // what a source has answered, or is asked already, and whether it is known to pass
 	for i := range s.Statuses {
 		if st := &s.Statuses[i]; st.Status == proving.Proven || st.Status == proving.Marginal {
 			passed[st.Test.ID()] = true
@@ -211,8 +214,8 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 				fresh[proving.TestID(a.Test, a.Subjects)] = true
 			}
 			if e.inside {
-				answered[s.asked(e)] = true
-				passes[s.asked(e)] = passes[s.asked(e)] || !e.Failed
+				key := s.asked(e)
+				said[key] = said[key] || !e.Failed
 			}
 		}
 	}
@@ -222,7 +225,7 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 		}
 		t, _ := s.Plan.Find(id)
 		e := observation(s.Plan, &t, t.By == proving.Automatic)
-		return e.inside && passes[s.asked(&e)]
+		return e.inside && said[s.asked(&e)]
 	}
 	done := outcomesOf(s.evidence)
 	for _, first := range []bool{true, false} { // what fails somewhere is asked there
@@ -231,7 +234,7 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 			if failing[st.Test.Path] != first || fresh[st.Test.ID()] || st.Test.Kind.Lasts() > 0 {
 				continue
 			}
-			// What a test needs comes before it: nobody listens for the sound of what is not known to play.
+			// A test comes after those that it depends on: there is no point in listening for sound before the film is known to play.
 			if slices.ContainsFunc(st.Test.After, func(id string) bool { return !works(id) }) {
 				continue
 			}
@@ -241,11 +244,15 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 				step.By, step.Minutes = ByMachine, machineMinutes
 			}
 			e := observation(s.Plan, &st.Test, byMachine)
-			if done.settle(&e) || e.inside && answered[s.asked(&e)] {
+			if done.settle(&e) {
 				continue
 			}
 			if e.inside {
-				answered[s.asked(&e)] = true
+				key := s.asked(&e)
+				if _, before := said[key]; before {
+					continue
+				}
+				said[key] = false
 			}
 			e.Failed = true
 			add(step, func(of state) float64 { return s.on(of, &e) })

@@ -56,6 +56,19 @@ type Suspect struct {
 	Against []Ground
 }
 
+// Proves lists the tests that failed and speak for the suspect: its remedy has to make them pass.
+func (s Suspect) Proves(home *dossier.Index) (tests []string) {
+	for _, g := range s.For {
+		if g.Evidence == nil || !g.Evidence.Failed {
+			continue
+		}
+		if a, there := home.Attempts.Get(g.Evidence.Attempt); there {
+			tests = append(tests, proving.TestID(a.Test, a.Subjects))
+		}
+	}
+	return tests
+}
+
 // Beside is a fault beside which another is suspected.
 type Beside struct {
 	Mode  *Mode
@@ -104,7 +117,7 @@ type hypothesis struct {
 	paths   map[dossier.ID[dossier.Path]]bool
 	folder  dossier.ID[dossier.Folder]
 	outer   bool                 // it lies at the device's end, and what is seen at the server's end says nothing of it
-	found   *network.Finding     // that tells of it
+	found   *network.Finding     // that points to it
 	touched []touch              // in the order of the evidence
 	near    map[dossier.Ref]bool // records of the component, of which a change may have brought it about
 	prior   float64

@@ -81,7 +81,7 @@ const take = () => act(async () => {
       <section class="sheet stack">
         <dl class="facts">
           <template v-if="issue.urgency"><dt>Urgency</dt><dd><strong>{{ plain(issue.urgency) }}</strong><div v-for="x in issue.because" :key="x" class="small">{{ x }}</div></dd></template>
-          <template v-if="issue.proofOff"><dt>Proof</dt><dd><StateMark :state="issue.proofOff" /> <span class="small">Its test closed it, but that test is no longer proven. Repeat the test, or reopen the issue.</span></dd></template>
+          <template v-if="issue.proofOff"><dt>Proof</dt><dd><StateMark :state="issue.proofOff" /> <span class="small">This issue was closed when its test passed, but that test no longer counts as proven. Repeat the test or reopen the issue.</span></dd></template>
           <dt>Owner</dt><dd>{{ issue.owner || 'none yet' }}</dd>
           <template v-if="record.state !== 'closed'"><dt>Next step</dt><dd>{{ record.nextStep || 'nothing noted' }}</dd></template>
           <template v-if="record.waitingOn"><dt>Waiting for</dt><dd>{{ record.waitingOn }}<template v-if="when(record.promisedUntil)">, promised by {{ when(record.promisedUntil, false) }}</template></dd></template>
