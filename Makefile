@@ -8,8 +8,10 @@ VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
 # How the program is built, and all that need not be built otherwise: SQLite takes minutes to compile each way.
 PLAIN := CGO_ENABLED=0 GOFLAGS="$$GOFLAGS -trimpath"
-# Simulated houses answer in real time, and what is asked of them waits only so long: their tests run one package at a time.
+# Simulated houses answer in real time, and what is asked of them waits only so long.
 IN_REAL_TIME := ./probe/... ./practice/... ./demo/...
+# By time about a third of the tests of probe.
+EVERY_FAULT := ^TestEachFaultFailsItsTests$$
 # The race detector leaves out SQLite, which is C in the shape of Go and takes three times as long under it, and the hash of
 # passwords, which is half of the work of all tests that log in. Not SQLite's libc: that shares generic functions of
 # sync/atomic with the rest of the program, which would then go unwatched.
@@ -17,7 +19,7 @@ RACE := -race $(foreach p,modernc.org/sqlite/lib modernc.org/memory golang.org/x
 # About half of the tests in a browser, by time; the other half runs beside them, in a network of its own.
 LONG_PAGES := ^(TestEveryPage|TestTheThread|TestTheNetwork|TestPeople|TestHouseholds)
 
-.PHONY: demo story test check unit browser browser-run browser-skip build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
+.PHONY: demo story test check unit unit-faults unit-probes unit-houses unit-computing browser browser-run browser-skip build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
 
 demo: build ## the demo firm and its practice house, until Ctrl-C
 	@bin/kaiku demo
@@ -60,10 +62,20 @@ check: console
 	@$(PLAIN) scripts/staticcheck $(GO_PACKAGES) $(IN_REAL_TIME) ./e2e/...
 	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
+# Tests with simulated houses wait more than they work: their parts run side by side, each in a network of its own, and what
+# computes takes what they leave of the processors. Everything is compiled before, since compiling leaves nothing.
 unit: build
 	@mkdir -p bin && rm -f bin/skipped-*.txt
-	set -o pipefail; CGO_ENABLED=1 go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m $(GO_PACKAGES) | go run ./scripts/testlines bin/skipped-unit.txt
-	set -o pipefail; CGO_ENABLED=1 go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m -p 1 $(IN_REAL_TIME) | go run ./scripts/testlines bin/skipped-unit.txt
+	@CGO_ENABLED=1 go list $(RACE) -export -test -deps $(GO_PACKAGES) $(IN_REAL_TIME) >/dev/null
+	@$(MAKE) --no-print-directory -j4 unit-faults unit-probes unit-houses unit-computing
+
+unit-faults: WHAT := -count=1 -run '$(EVERY_FAULT)' ./probe
+unit-probes: WHAT := -count=1 -skip '$(EVERY_FAULT)' ./probe/...
+unit-houses: WHAT := -count=1 -p 1 ./practice/... ./demo/...
+unit-computing: WHAT := $(GO_PACKAGES)
+unit-computing: FIRST := chrt --idle 0
+unit-faults unit-probes unit-houses unit-computing: unit-%:
+	@set -o pipefail; CGO_ENABLED=1 $(FIRST) go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m $(WHAT) | go run ./scripts/testlines bin/skipped-unit-$*.txt
 
 browser: build setup-browser
 	@$(MAKE) --no-print-directory -j2 -Oline browser-run browser-skip

@@ -1,6 +1,8 @@
 package probe
 
 import (
+	"bufio"
+	"bytes"
 	"context"
 	"flag"
 	"fmt"
@@ -11,6 +13,7 @@ import (
 	"net/http/httptest"
 	"net/netip"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -21,6 +24,7 @@ import (
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
 	"kaiku/homes"
+	"kaiku/multicast"
 	"kaiku/practice"
 	"kaiku/practice/layout"
 )
@@ -322,4 +326,58 @@ func endless(t *testing.T, at, reply string) *httptest.Server {
 	s.Listener = l
 	s.Start()
 	return s
+}
+
+// Whatever answers only when it is searched for once more was there: a packet that is lost proves nothing.
+func TestASearchThatIsNotAnsweredIsRepeated(t *testing.T) {
+	h := practice.New(204)
+	require.NoError(t, h.Switch("multicast-lost", true))
+	require.NoError(t, h.Start(t.Context()))
+	t.Cleanup(h.Stop)
+	lo, err := net.InterfaceByName("lo")
+	require.NoError(t, err)
+	ear, err := multicast.Hear(multicast.SSDP, lo)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = ear.Close() })
+	speaks := func(host byte) *net.UDPConn {
+		conn, err := multicast.Speak(netip.AddrPortFrom(netip.AddrFrom4([4]byte{127, 77, 204, host}), 0), lo, 2)
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = conn.Close() })
+		return conn
+	}
+	server, screen := speaks(10), speaks(21)
+	go func() { // hears each search for the first time as if it had been lost
+		first := map[string]uint16{}
+		for b := make([]byte, 8192); ; {
+			n, from, err := ear.Next(b)
+			if err != nil {
+				return
+			}
+			r, err := http.ReadRequest(bufio.NewReader(bytes.NewReader(b[:n])))
+			if err != nil || r.Method != "M-SEARCH" {
+				continue
+			}
+			target := r.Header.Get("St")
+			if first[target] == 0 {
+				first[target] = from.Port()
+			}
+			if first[target] == from.Port() {
+				continue
+			}
+			conn, at, udn := server, fmt.Sprintf("127.77.204.10:%d", layout.ServerPort), layout.ServerUDN
+			if strings.Contains(target, "Renderer") {
+				conn, at, udn = screen, fmt.Sprintf("127.77.204.21:%d", layout.ScreenPort), layout.ScreenUDN
+			}
+			_, _ = conn.WriteToUDPAddrPort(fmt.Appendf(nil, "HTTP/1.1 200 OK\r\nEXT:\r\nLOCATION: http://%s%s\r\nST: %s\r\nUSN: %s::%s\r\n\r\n", at, layout.Locator, target, udn, target), from)
+		}
+	}()
+	d := everyWay(204)
+	pushed := d.Paths[slices.IndexFunc(d.Paths, func(p dossier.Path) bool { return p.Name == "pushed films" })]
+	for kind, of := range map[string]dossier.Path{"found": d.Paths[0], "stops": pushed} {
+		p := quickly()
+		p.late = -time.Hour // whatever else this machine is doing
+		r, err := p.Probe(t.Context(), d, planned(d, kind, of.ID.Ref()))
+		require.NoError(t, err)
+		assert.Equal(t, dossier.Pass, r.Outcome, "%s: %s %v", kind, r.Observed, r.Said)
+	}
 }

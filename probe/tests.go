@@ -110,7 +110,9 @@ func unanswered(r proving.Result) bool {
 
 // unheard reports whether the answer to a search is missing: a packet may be lost, so that one search proves nothing (UPnP Device Architecture 2.0,
 // section 1.3.2).
-func unheard(r proving.Result) bool { return r.Observed == "others-only" || r.Observed == "silence" }
+func unheard(r proving.Result) bool {
+	return r.Observed == "others-only" || r.Observed == "silence" || r.Observed == "no-renderer"
+}
 
 // carryOut carries out one test once.
 func (p Prober) carryOut(ctx context.Context, d *dossier.Dossier, t proving.Test, behind *lag) (proving.Result, error) {
