@@ -52,7 +52,7 @@ func LoadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 		out.Converting = append(out.Converting, one)
 	}
 	for _, ch := range load.Changes(a.Index, a.Now.Location(), c) {
-		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Device.Ref())
+		subject := cmp.Or(ch.Outlet.Ref(), ch.Link.Ref(), ch.Folder.Ref(), ch.Radio.Ref(), ch.Segment.Ref(), ch.Device.Ref())
 		what := a.Label(subject)
 		switch {
 		case ch.Link != "":
@@ -140,7 +140,10 @@ func ends(a *assess.Assessment, id dossier.ID[dossier.Link]) string {
 func mediumLabel(a *assess.Assessment, m load.Medium) string {
 	l, _ := a.Links.Get(m.Link)
 	near, far := a.EndsOf(l)
-	if far == m.From {
+	switch {
+	case m.Kind == load.Disk:
+		near = m.From
+	case far == m.From:
 		near, far = far, near
 	}
 	var radios []string

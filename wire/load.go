@@ -40,7 +40,7 @@ type LoadConverting struct {
 
 // LoadUse is how much of one thing is taken.
 type LoadUse struct {
-	Kind    load.MediumKind `json:"kind" enum:"wire,channel,mains-wiring,line-down" doc:"A cable in one direction, a Wi-Fi channel, the mains wiring, or the internet line into the home."`
+	Kind    load.MediumKind `json:"kind" enum:"wire,channel,mains-wiring,line-down,disk" doc:"A cable in one direction, a Wi-Fi channel, the mains wiring, the internet line into the home, or the storage of the machine that has the files."`
 	Label   string          `json:"label" doc:"What it is."`
 	Link    string          `json:"link,omitzero" doc:"Id of the link, of a cable."`
 	Links   []string        `json:"links" doc:"Ids of the links that share it."`
@@ -74,7 +74,7 @@ type LoadFlow struct {
 
 // LoadChange is one change that leaves more room.
 type LoadChange struct {
-	Kind    load.ChangeKind `json:"kind" enum:"wire-device,run-cable,other-channel,replace-link,faster-ports,lighter-copies,move-files" doc:"What sort of change it is."`
+	Kind    load.ChangeKind `json:"kind" enum:"wire-device,run-cable,other-channel,replace-link,faster-ports,lighter-copies,move-files,snooping-on,cast-to-each" doc:"What sort of change it is."`
 	Said    string          `json:"said" doc:"What to do."`
 	Subject Ref             `json:"subject" doc:"The record that it is about."`
 	Share   float64         `json:"share" doc:"How much of the most taken would then be taken."`

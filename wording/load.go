@@ -25,6 +25,10 @@ func LoadGap(g load.Gap, path, what, from string) string {
 		return "No folder is recorded that " + path + " reaches."
 	case load.NoLine:
 		return path + " comes over the internet line, of which no download rate is recorded."
+	case load.NoDisk:
+		return "Nothing says how fast the storage of " + what + " is read, which is carried around."
+	case load.NoSnooping:
+		return "It is not recorded whether the switches in " + what + " pass multicast only to ports that have asked for it; if not, " + path + " goes to every device there."
 	}
 	return string(g)
 }
@@ -41,7 +45,8 @@ func Share(share float64, known dossier.Known) string {
 	return said
 }
 
-// LoadMedium names what is taken. Near and far are the ends of a cable in the direction of the flow, radios those of a channel.
+// LoadMedium names what is taken. Near and far are the ends of a cable in the direction of the flow, near is also the machine with a disk, and
+// radios are those of a channel.
 func LoadMedium(m load.Medium, near, far, line string, radios []string) string {
 	switch m.Kind {
 	case load.Wire:
@@ -50,6 +55,8 @@ func LoadMedium(m load.Medium, near, far, line string, radios []string) string {
 		return "the mains wiring"
 	case load.LineInto:
 		return "the internet line " + line
+	case load.Disk:
+		return "the storage of " + near
 	}
 	band := strings.ReplaceAll(string(m.Band), "-ghz", " GHz")
 	if m.Channel == 0 {
@@ -69,7 +76,7 @@ func parenthesis(s string) string {
 func LoadUse(use load.Use, label string) string {
 	what := "of its air time"
 	switch use.Medium.Kind {
-	case load.Wire, load.LineInto:
+	case load.Wire, load.LineInto, load.Disk:
 		what = fmt.Sprintf("of %.4g Mb/s", use.Mbps)
 	}
 	switch {
@@ -121,6 +128,10 @@ func LoadChange(c load.Change, device, what string) string {
 		return fmt.Sprintf("Have the heaviest titles of %s converted to files that need %.3g Mb/s at most", what, c.Mbps)
 	case load.MoveFiles:
 		return "Move the files of " + what + " to " + device + ", which serves them"
+	case load.SnoopingOn:
+		return "Switch multicast snooping on in " + what + ", and a querier with it"
+	case load.CastToEach:
+		return "Have the access points of " + what + " send multicast to each station at its own rate"
 	}
 	return Plain(string(c.Kind))
 }

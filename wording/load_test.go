@@ -22,7 +22,7 @@ func TestLoadIsSaid(t *testing.T) {
 		assert.False(t, said[words])
 		said[words] = true
 	}
-	for _, g := range []load.Gap{load.NoWay, load.NoRate, load.NoDemand, load.NoFolders, load.NoLine} {
+	for _, g := range load.Gaps {
 		words := wording.LoadGap(g, "films", "screen", "server")
 		assert.NotEqual(t, string(g), words)
 		assert.False(t, said[words])
@@ -52,6 +52,8 @@ func TestLoadCasesAreSaid(t *testing.T) {
 	assert.Equal(t, "The cable from a to b: about 20 % (estimated) of its air time taken.", use(load.Use{Medium: load.Medium{Kind: load.Channel}, Share: .2, Known: dossier.KnownEstimated}))
 	assert.Equal(t, "Wi-Fi channel 36 (5 GHz)", wording.LoadMedium(load.Medium{Kind: load.Channel, Band: dossier.Band5, Channel: 36}, "", "", "", nil))
 	assert.Equal(t, "the Wi-Fi of router, channel not recorded", wording.LoadMedium(load.Medium{Kind: load.Channel}, "", "", "", []string{"router"}))
+	assert.Equal(t, "the storage of server", wording.LoadMedium(load.Medium{Kind: load.Disk}, "server", "", "", nil))
+	assert.Equal(t, "The storage of server: about 150 % (estimated) of 80 Mb/s taken.", wording.LoadUse(load.Use{Medium: load.Medium{Kind: load.Disk}, Share: 1.5, Mbps: 80, Known: dossier.KnownEstimated}, "the storage of server"))
 	for want, use := range map[string]load.Use{"load not known": {More: true}, "at least 20 % taken": {More: true, Share: .2}, "about 20 % taken": {Share: .2, Known: dossier.KnownAssumed}, "20 % taken": {Share: .2, Known: dossier.KnownRead}} {
 		assert.Equal(t, want, wording.LoadTaken(use))
 	}

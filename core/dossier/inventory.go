@@ -25,6 +25,7 @@ type Device struct {
 	NeedsWatts   float64       `json:"needsWatts,omitzero" minimum:"0" title:"Maximum draw (W)" doc:"The most it needs according to its label or data sheet, in watts."`
 	Cooling      string        `json:"cooling,omitzero" maxLength:"120" title:"Cooling" doc:"Fan, case, where the heat goes."`
 	Medium       string        `json:"medium,omitzero" maxLength:"120" title:"Storage medium" doc:"What its system and files are stored on."`
+	DiskMbps     float64       `json:"diskMbps,omitzero" minimum:"0" title:"Storage rate (Mb/s)" doc:"Rate at which a large file is read from its storage medium, in Mb/s (1 MB/s is 8 Mb/s); empty if it is not known."`
 	Remote       string        `json:"remote,omitzero" maxLength:"120" title:"Remote or keyboard" doc:"What it is controlled with."`
 	Standby      Answer        `json:"standby,omitzero" part:"Sleep and wake" title:"Goes to sleep" doc:"Whether it goes to sleep by itself."`
 	Wake         Wake          `json:"wake,omitzero" title:"Woken by" doc:"What wakes it."`
@@ -337,6 +338,7 @@ type Source struct {
 	Writable         Answer        `json:"writable,omitzero" title:"Writable" doc:"Whether the account that can read can also write."`
 	Newcomers        Admission     `json:"newcomers,omitzero" title:"Devices new to it" doc:"What it does with a device that it has not seen before."`
 	Seats            int           `json:"seats,omitzero" minimum:"0" maximum:"9999" title:"Users at once" doc:"How many can use it at the same time; 0 for no limit."`
+	Multicast        Answer        `json:"multicast,omitzero" title:"Sends by multicast" doc:"Whether it sends each channel once for all who watch it, to a multicast group, instead of to each device."`
 	Converts         Conversion    `json:"converts,omitzero" part:"Conversion" title:"Converts" doc:"What it can convert for a device."`
 	BudgetMpx        float64       `json:"budgetMpx,omitzero" minimum:"0" title:"Conversion power (Mpx/s)" doc:"Pixels it can decode and encode per second, in millions. One 1080p30 picture stream is 62.2."`
 	RateCapMbps      float64       `json:"rateCapMbps,omitzero" minimum:"0" title:"Rate limit (Mb/s)" doc:"Limit set on the server, in Mb/s; empty for none."`

@@ -58,6 +58,8 @@ type Segment struct {
 	Snooping     Answer        `json:"snooping,omitzero" title:"Multicast snooping" doc:"Whether its switches pass multicast only to ports that have asked for it."`
 	WakeRelay    Answer        `json:"wakeRelay,omitzero" title:"Wake packets relayed" doc:"Whether wake packets from other segments are passed on here."`
 	Querier      Answer        `json:"querier,omitzero" title:"Multicast querier" doc:"Whether something regularly asks who still wants multicast. With snooping but no querier, devices disappear after a few minutes."`
+	CastMbps     float64       `json:"castMbps,omitzero" minimum:"0" title:"Multicast rate on Wi-Fi (Mb/s)" doc:"Rate at which its access points send multicast, in Mb/s: the lowest that all stations have to know, unless another is set."`
+	CastToEach   Answer        `json:"castToEach,omitzero" title:"Multicast to each station" doc:"Whether its access points send multicast to each station that has asked for it, at that station's own rate."`
 }
 
 // Isolation says what a segment keeps apart.

@@ -25,13 +25,15 @@ const (
 	FasterPorts   ChangeKind = "faster-ports"   // ports of 1000 Mb/s in place of slower ones
 	LighterCopies ChangeKind = "lighter-copies" // have the heaviest titles converted to an ordinary rate
 	MoveFiles     ChangeKind = "move-files"     // put the files where their server is
+	SnoopingOn    ChangeKind = "snooping-on"    // have switches pass multicast only to who has asked for it
+	CastToEach    ChangeKind = "cast-to-each"   // have access points send multicast to each station at its own rate
 )
 
 // What a change takes in minutes of somebody's time, roughly; judgement. It decides between changes that help as much.
-var effort = map[ChangeKind]int{WireDevice: 10, OtherChannel: 10, ReplaceLink: 20, FasterPorts: 60, MoveFiles: 120, RunCable: 180, LighterCopies: 240}
+var effort = map[ChangeKind]int{SnoopingOn: 10, CastToEach: 10, WireDevice: 10, OtherChannel: 10, ReplaceLink: 20, FasterPorts: 60, MoveFiles: 120, RunCable: 180, LighterCopies: 240}
 
 // ChangeKinds lists all kinds, the easiest first.
-var ChangeKinds = []ChangeKind{WireDevice, OtherChannel, ReplaceLink, FasterPorts, MoveFiles, RunCable, LighterCopies}
+var ChangeKinds = []ChangeKind{SnoopingOn, CastToEach, WireDevice, OtherChannel, ReplaceLink, FasterPorts, MoveFiles, RunCable, LighterCopies}
 
 // Change is one change that leaves more room on what is taken most.
 type Change struct {
@@ -42,6 +44,7 @@ type Change struct {
 	Link    dossier.ID[dossier.Link]
 	Radio   dossier.ID[dossier.Interface]
 	Folder  dossier.ID[dossier.Folder]
+	Segment dossier.ID[dossier.Segment]
 	Channel int     // to which the radio goes
 	Mbps    float64 // rate of the link, or need of the copies, that is reckoned with
 	// Share is how much of the most taken medium would then be taken, and State what that means.
@@ -89,12 +92,13 @@ func Changes(x *dossier.Index, evening *time.Location, before Case) []Tried {
 }
 
 // Touched names the kinds of record that a change may change.
-var Touched = []string{"interface", "link", "reading", "folder"}
+var Touched = []string{"segment", "interface", "link", "reading", "folder"}
 
 // in returns a copy of the home in which the change is made, with lists of its own of what is Touched.
 func (s supposed) in(x *dossier.Index) *dossier.Dossier {
 	d := *x.Dossier
 	d.Links, d.Interfaces, d.Folders, d.Readings = slices.Clone(d.Links), slices.Clone(d.Interfaces), slices.Clone(d.Folders), slices.Clone(d.Readings)
+	d.Segments = slices.Clone(d.Segments)
 	s.make(&d)
 	return &d
 }
@@ -114,6 +118,7 @@ func (n *net) candidates(c Case, worst Use) []supposed {
 		if worst.Medium.Kind == Channel || worst.Medium.Kind == Mains {
 			out = append(out, n.byCable(p.Device)...)
 		}
+		out = append(out, n.lessCast(f, worst)...)
 		folder, _ := n.Folders.Get(f.Folder)
 		if _, server := n.ServerOf(p); folder.LiesOn != "" && folder.LiesOn != server.ID {
 			out = append(out, supposed{Change{Kind: MoveFiles, Folder: folder.ID, Device: server.ID}, func(d *dossier.Dossier) {

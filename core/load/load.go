@@ -16,19 +16,20 @@ import (
 type MediumKind string
 
 // Media. A wire has a rate for each direction. A channel and the mains wiring are air time: whoever sends keeps all others of
-// the home from sending.
+// the home from sending. A disk has the rate at which one large file is read from it.
 const (
 	Wire     MediumKind = "wire"
 	Channel  MediumKind = "channel"
 	Mains    MediumKind = "mains-wiring"
 	LineInto MediumKind = "line-down"
+	Disk     MediumKind = "disk"
 )
 
 // Medium is something that flows share.
 type Medium struct {
 	Kind    MediumKind
 	Link    dossier.ID[dossier.Link]   // of a wire
-	From    dossier.ID[dossier.Device] // of a wire: the end that sends
+	From    dossier.ID[dossier.Device] // of a wire: the end that sends; of a disk: the machine that reads it
 	Line    dossier.ID[dossier.Line]
 	Band    dossier.Band                  // of a channel
 	Channel int                           // the lowest of those that overlap; 0 if it is not recorded
@@ -82,7 +83,7 @@ type Use struct {
 	Known  dossier.Known // the weakest of what it rests on
 	More   bool
 	By     []Part
-	Mbps   float64 // what a wire or a line carries at most; 0 for what is shared by air time
+	Mbps   float64 // what a wire, a line or a disk carries at most; 0 for what is shared by air time
 }
 
 // Part is what one path takes of a medium.
@@ -104,7 +105,13 @@ const (
 	NoDemand  Gap = "no-demand"  // nothing says what is watched
 	NoFolders Gap = "no-folders" // the path reaches no folder, or none is recorded
 	NoLine    Gap = "no-line"    // it comes over an internet line of which no rate is recorded
+	NoDisk    Gap = "no-disk"    // nothing says how fast the storage of a machine that is carried about is read
+	// It is sent to all, and nothing says whether switches keep it from ports that have not asked for it.
+	NoSnooping Gap = "no-snooping"
 )
+
+// Gaps lists all of them.
+var Gaps = []Gap{NoWay, NoRate, NoDemand, NoFolders, NoLine, NoDisk, NoSnooping}
 
 // Flow is what one path carries: the heaviest that it reaches, from where the files are to the device.
 type Flow struct {
@@ -217,8 +224,11 @@ func (n *net) pathsOf(ids []dossier.ID[dossier.Path]) []dossier.Path {
 func (n *net) add(paths []dossier.Path) Case {
 	c := Case{Paths: []dossier.ID[dossier.Path]{}, Flows: []Flow{}, Uses: []Use{}, AtOnce: -1, State: NotKnown}
 	uses := map[mediumKey]*Use{}
+	counted := map[sent]bool{}
+	viewers := map[dossier.ID[dossier.Source]]int{}
 	for _, p := range paths {
-		f := n.flow(p)
+		f := n.flow(p, viewers[p.Source])
+		viewers[p.Source]++
 		c.Paths = append(c.Paths, p.ID)
 		c.Flows = append(c.Flows, f.Flow)
 		for _, h := range f.hops {
@@ -229,6 +239,10 @@ func (n *net) add(paths []dossier.Path) Case {
 				uses[key] = use
 			}
 			use.Medium.add(h.medium)
+			if h.once != (sent{}) && counted[h.once] {
+				continue
+			}
+			counted[h.once] = true
 			if h.rate <= 0 || f.Mbps == 0 {
 				use.More = true
 				continue
@@ -240,6 +254,9 @@ func (n *net) add(paths []dossier.Path) Case {
 		}
 	}
 	for _, use := range uses {
+		if use.Medium.Kind == Disk && len(use.By) > 1 {
+			use.Known = weakest(use.Known, dossier.KnownEstimated) // how much is lost by going to and fro between files is not known
+		}
 		c.Uses = append(c.Uses, *use)
 	}
 	slices.SortFunc(c.Uses, func(a, b Use) int {
@@ -283,6 +300,9 @@ func (n *net) surest(c Case) dossier.ID[dossier.Device] {
 	for _, f := range c.Flows {
 		if slices.Contains(f.Gaps, NoRate) {
 			return f.Way[len(f.Way)-1]
+		}
+		if slices.Contains(f.Gaps, NoDisk) {
+			return f.Way[0]
 		}
 	}
 	use, carries := c.Bottleneck()

@@ -51,6 +51,7 @@ type hop struct {
 	rate   float64
 	known  dossier.Known
 	mbps   float64
+	once   sent // what counts once for all paths that have it; the zero value for what counts for each
 }
 
 // flow is a flow with the hops of its way.
@@ -123,8 +124,8 @@ func (m *Medium) add(o Medium) {
 	}
 }
 
-// flow follows what a path carries from where the files are to the device.
-func (n *net) flow(p dossier.Path) flow {
+// flow follows what a path carries from where the files are to the device, which is the nth of those that its source serves at once.
+func (n *net) flow(p dossier.Path, nth int) flow {
 	out := flow{Flow: Flow{Path: p.ID, Way: []dossier.ID[dossier.Device]{}, Links: []dossier.ID[dossier.Link]{}}}
 	if p.Kind == dossier.Copy {
 		out.Way = append(out.Way, p.Device)
@@ -141,17 +142,46 @@ func (n *net) flow(p dossier.Path) flow {
 		legs = append([]dossier.ID[dossier.Device]{f.LiesOn}, legs...)
 	}
 	out.Way = append(out.Way, legs[0])
-	if p.Kind == dossier.Feed {
+	switch {
+	case p.Kind == dossier.Feed:
 		n.overLine(&out)
+	case slices.Contains(ofFiles, p.Kind):
+		n.fromDisk(&out, legs[0])
 	}
+	channel, toAll := n.castOf(p, nth)
 	for i := range len(legs) - 1 {
 		for _, leg := range n.throughRouter(legs[i], legs[i+1]) {
-			if !n.leg(&out, leg[0], leg[1]) {
+			whole := false
+			if toAll {
+				whole = n.castLeg(&out, channel, leg[0], leg[1])
+			} else {
+				whole = n.leg(&out, leg[0], leg[1])
+			}
+			if !whole {
 				return out // what goes on from there is not known either
 			}
 		}
 	}
 	return out
+}
+
+// ofFiles are the kinds of path that read files when they play.
+var ofFiles = []dossier.PathKind{dossier.AVPull, dossier.AVPush, dossier.OwnPlayer, dossier.Share}
+
+// fromDisk reads the flow from the storage of the machine that has the files. That of a machine with a fixed place is taken to be fast enough
+// where nothing is recorded of it; what is carried about has its files on anything.
+func (n *net) fromDisk(f *flow, at dossier.ID[dossier.Device]) {
+	d, _ := n.Devices.Get(at)
+	h := hop{medium: Medium{Kind: Disk, From: at}, rate: d.DiskMbps, mbps: d.DiskMbps, known: dossier.KnownRead}
+	switch {
+	case sound(d.DiskMbps):
+	case d.Carried:
+		h.rate, h.mbps = 0, 0
+		f.gap(NoDisk, at.Ref())
+	default:
+		return
+	}
+	f.hops = append(f.hops, h)
 }
 
 func (f *flow) gap(g Gap, at dossier.Ref) {

@@ -131,7 +131,7 @@ type relevant struct {
 
 // Version is the version of the table of relevance. An attempt keeps the version that its facts
 // were taken with: a fact that is new to Kaiku makes no old proof stale by itself.
-const Version = 3
+const Version = 4
 
 func none(why string) relevant     { return relevant{none: why} }
 func chooses(what string) relevant { return relevant{chooses: what} }
@@ -189,6 +189,7 @@ var relevance = map[string]map[string]relevant{
 		"needsWatts":   none("a weak supply is a finding"),
 		"cooling":      none(noteOnly),
 		"medium":       decides(by{asServer: OnOpen, asStorage: OnOpen}),
+		"diskMbps":     none("a measurement of the storage medium; the medium decides"),
 		"remote":       none("what it is controlled with changes nothing of what it plays"),
 		"standby":      decides(by{asServer: OnWaking, asStorage: OnWaking}),
 		"wake":         decides(by{asServer: OnWaking, asStorage: OnWaking}),
@@ -221,6 +222,8 @@ var relevance = map[string]map[string]relevant{
 		"snooping":     decides(by{asServerSegment: OnFound, asDeviceSegment: OnFound}),
 		"wakeRelay":    decides(by{asServerSegment: OnWaking}),
 		"querier":      decides(by{asServerSegment: OnFound, asDeviceSegment: OnFound}),
+		"castMbps":     {by: by{asDeviceSegment: OnPlay}, class: rateClass, since: 4},
+		"castToEach":   decides(by{asDeviceSegment: OnPlay}).from(4),
 	},
 	"dhcp-server": {
 		"device":      decides(by{asDHCP: OnStart}),
@@ -371,6 +374,7 @@ var relevance = map[string]map[string]relevant{
 		"language":         decides(by{asSource: OnList}).from(2),
 		"region":           decides(by{asSource: OnList}).from(2),
 		"seats":            decides(by{asSource: OnSet}),
+		"multicast":        decides(by{asSource: OnPlay}).from(4),
 		"converts":         decides(by{asSource: OnPlay}),
 		"budgetMpx":        decides(by{asSource: OnPlay}),
 		"rateCapMbps":      decides(by{asSource: OnPlay}),
