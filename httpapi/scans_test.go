@@ -300,7 +300,7 @@ func TestBothEndsAreHeldAgainstAScan(t *testing.T) {
 	assert.Contains(t, row.Said, "look at both")
 
 	g := seenServer(ids)
-	g.Hosts[0].Open = []int{40210}
+	g.Hosts[0].Open, g.Hosts[0].Heard = []int{40210}, []int{1900}
 	o, err := petri.AddScan(ctx, "H-0701", g)
 	require.NoError(t, err)
 	_, err = petri.ReviewHosts(ctx, "H-0701", wire.ReviewHosts{Scan: o.Scan, Identify: map[string]string{host(t, o, "10.20.4.10").Key: ids["server"]}})
@@ -320,7 +320,9 @@ func TestBothEndsAreHeldAgainstAScan(t *testing.T) {
 
 	openings, err := petri.Openings(ctx, "H-0701")
 	require.NoError(t, err)
-	n := slices.IndexFunc(openings.Needed, func(n wire.NeededOpening) bool { return n.Port == 40210 })
-	assert.Equal(t, matching.Answered, openings.Needed[n].Seen)
-	assert.Equal(t, "It answered the latest scan: from there it is open.", openings.Needed[n].SeenSaid)
+	for transport, port := range map[dossier.Transport]int{dossier.TCP: 40210, dossier.UDP: 1900} {
+		n := slices.IndexFunc(openings.Needed, func(n wire.NeededOpening) bool { return n.Transport == transport && n.Port == port })
+		assert.Equal(t, matching.Answered, openings.Needed[n].Seen, port)
+		assert.Equal(t, "It answered the latest scan: from there it is open.", openings.Needed[n].SeenSaid, port)
+	}
 }

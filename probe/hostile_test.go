@@ -256,8 +256,9 @@ func FuzzRecords(f *testing.F) {
 	f.Add(b)
 	f.Add([]byte("\x00\x00\x84\x00"))
 	f.Fuzz(func(_ *testing.T, b []byte) {
-		one := &browser{prefix: netip.MustParsePrefix("10.0.0.0/8"), types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, asked: map[dns.Question]int{}}
-		one.take(b)
+		one := newBrowser(netip.MustParsePrefix("10.0.0.0/8"), nil)
+		one.six, one.may6 = true, netip.Addr.Is6
+		one.take(b, netip.MustParseAddr("127.66.0.9"))
 		for _, i := range one.instances {
 			host := matching.NewHost("x", netip.MustParseAddr("10.0.0.1"))
 			i.say(&host)

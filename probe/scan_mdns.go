@@ -54,8 +54,13 @@ type browser struct {
 	may6      func(netip.Addr) bool // whether an address of IPv6 can be one of the segment
 	six       bool                  // whether such addresses are of use
 	asked     map[dns.Question]int
+	heard     map[netip.Addr]bool // who answered the question for all services, which nobody tells unasked (RFC 6763, section 9)
 	records   int
 	left      int
+}
+
+func newBrowser(prefix netip.Prefix, behind *lag) *browser {
+	return &browser{lag: behind, prefix: prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, heard: map[netip.Addr]bool{}}
 }
 
 // mdns browses every service on the segment and notes what is complete: name, host, port, address.
@@ -96,6 +101,9 @@ func (s *segmentScan) mdns(ctx context.Context) matching.Question {
 			})
 		}
 	}
+	for a := range b.heard {
+		s.host(a, func(h *matching.Host) { h.Hear(multicast.MDNS.Port) })
+	}
 	for _, name := range slices.Sorted(maps.Keys(b.hosts6)) {
 		for _, a := range b.hosts6[name] {
 			s.hear6(heard6{at: a, by: matching.ByMDNS, name: hostNameOf(name), note: func(h *matching.Host) { h.Say(0, "hostName", hostNameOf(name), matching.ByMDNS) }})
@@ -119,7 +127,8 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 		return nil, err
 	}
 	defer speak.Close()
-	b := &browser{lag: s.guard.lag, prefix: s.segment.Prefix, types: map[string]bool{}, instances: map[string]*instance{}, hosts: map[string][]netip.Addr{}, hosts6: map[string][]netip.Addr{}, asked: map[dns.Question]int{}, may6: s.may6, six: len(s.own6) > 0 || s.segment.Prefix6.IsValid()}
+	b := newBrowser(s.segment.Prefix, s.guard.lag)
+	b.may6, b.six = s.may6, len(s.own6) > 0 || s.segment.Prefix6.IsValid()
 	ears, mouths := []*multicast.Ear{hear}, []mouth{{speak, multicast.MDNS}}
 	if own, ok := s.from6(multicast.MDNS6); ok {
 		if hear6, err := multicast.Hear(multicast.MDNS6, s.via); err == nil { // without IPv6 there is IPv4
@@ -131,7 +140,7 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 			mouths = append(mouths, mouth{speak6, multicast.MDNS6})
 		}
 	}
-	packets := make(chan []byte, 256)
+	packets := make(chan told, 256)
 	var readers sync.WaitGroup
 	for _, e := range ears {
 		safely.Go(&readers, s.fell, func() { b.listen(e, packets) })
@@ -144,6 +153,12 @@ func (s *segmentScan) browse(ctx context.Context) (*browser, error) {
 	return b, nil
 }
 
+// told is a packet with whom it came from.
+type told struct {
+	by   netip.Addr
+	what []byte
+}
+
 // mouth is a socket and the group to which it speaks.
 type mouth struct {
 	*net.UDPConn
@@ -151,7 +166,7 @@ type mouth struct {
 }
 
 // listen hands on what is said near by.
-func (b *browser) listen(hear *multicast.Ear, packets chan<- []byte) {
+func (b *browser) listen(hear *multicast.Ear, packets chan<- told) {
 	for {
 		buffer := make([]byte, 9000) // RFC 6762, section 17
 		n, from, err := hear.Next(buffer)
@@ -162,7 +177,7 @@ func (b *browser) listen(hear *multicast.Ear, packets chan<- []byte) {
 			continue
 		}
 		select {
-		case packets <- buffer[:n]:
+		case packets <- told{from.Addr().WithZone(""), buffer[:n]}:
 		default: // more than can be read: it is asked for again
 		}
 	}
@@ -173,7 +188,7 @@ func (b *browser) near(from netip.Addr) bool {
 	return b.prefix.Contains(from) || from.IsUnspecified() || b.may6(from)
 }
 
-func (b *browser) loop(ctx context.Context, speak []mouth, packets <-chan []byte) {
+func (b *browser) loop(ctx context.Context, speak []mouth, packets <-chan told) {
 	began := time.Now()
 	fresh := began // when something new came last
 	again := time.NewTicker(mdnsRound)
@@ -182,7 +197,7 @@ func (b *browser) loop(ctx context.Context, speak []mouth, packets <-chan []byte
 	for {
 		select {
 		case packet := <-packets:
-			if b.take(packet) {
+			if b.take(packet.what, packet.by) {
 				fresh = time.Now()
 				b.query(speak)
 			}
@@ -242,7 +257,7 @@ func (b *browser) query(speak []mouth) {
 }
 
 // take reads one packet and reports whether it brought something new.
-func (b *browser) take(packet []byte) bool {
+func (b *browser) take(packet []byte, from netip.Addr) bool {
 	var m dns.Msg
 	if m.Unpack(packet) != nil || !m.Response {
 		return false
@@ -254,6 +269,9 @@ func (b *browser) take(packet []byte) bool {
 			continue
 		}
 		b.records++
+		if strings.EqualFold(r.Header().Name, allServices) && from.IsValid() && !from.IsUnspecified() {
+			b.heard[from.Unmap()] = true
+		}
 		fresh = b.record(r) || fresh
 	}
 	return fresh

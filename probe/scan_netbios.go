@@ -136,7 +136,7 @@ func (s *segmentScan) wsDiscovery(ctx context.Context) matching.Question {
 				continue
 			}
 			at := from.Addr().Unmap()
-			if seen[key] = true; s.host(at, func(h *matching.Host) { m.say(h) }) {
+			if seen[key] = true; s.host(at, func(h *matching.Host) { m.say(h); h.Hear(discoveryGroup.Port) }) {
 				answers++
 				s.metadata(ctx, at, m)
 			}

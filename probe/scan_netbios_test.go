@@ -126,4 +126,5 @@ func TestOldComputersAreKnown(t *testing.T) {
 	assert.Equal(t, "Tuulkivi", old.Seen[0].Members["make"])
 	assert.Equal(t, "TT-9", old.Seen[0].Members["model"])
 	assert.Contains(t, old.Services, matching.Service{Type: "WS-Discovery", Name: "Computer", Port: 5357})
+	assert.Equal(t, []int{3702}, old.Heard)
 }

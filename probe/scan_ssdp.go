@@ -24,6 +24,7 @@ func (s *segmentScan) ssdp(ctx context.Context) matching.Question {
 	answers := 0
 	err := searchEach(ctx, s.own, s.via, multicast.SSDP, "ssdp:all", s.mx, s.late, s.guard.lag, func(a Answer) {
 		answers++
+		s.host(a.From, func(h *matching.Host) { h.Hear(multicast.SSDP.Port) })
 		s.announced(ctx, a, matching.BySSDP)
 	})
 	switch {

@@ -381,3 +381,20 @@ func TestAScanOfOneHostAsksNoOther(t *testing.T) {
 		return true
 	})
 }
+
+// What answered a search is noted with the UDP port at which it was heard; what only announces itself, or is deaf to searches, is not.
+func TestUDPPortsThatAnsweredAreNoted(t *testing.T) {
+	heard := func(h *practice.House) map[byte][]int {
+		out := map[byte][]int{}
+		for _, one := range gather(t, bare(h)).Hosts {
+			if at := one.Address.As4(); h.Segment.Contains(one.Address) && len(one.Heard) > 0 {
+				out[at[3]] = slices.Sorted(slices.Values(one.Heard))
+			}
+		}
+		return out
+	}
+	h := start(t, 206)
+	assert.Equal(t, map[byte][]int{1: {1900}, 3: {5353}, 10: {1900}, 11: {5353}, 12: {5353}, 13: {5353}, 14: {5353}, 15: {1900}, 21: {1900}, 22: {1900}, 23: {1900}, 24: {1900}, 31: {1900}}, heard(h))
+	require.NoError(t, h.Switch("multicast-lost", true))
+	assert.Empty(t, heard(h))
+}

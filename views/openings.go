@@ -4,7 +4,6 @@ import (
 	"fmt"
 
 	"kaiku/core/assess"
-	"kaiku/core/dossier"
 	"kaiku/core/matching"
 	"kaiku/core/network"
 	"kaiku/papers"
@@ -60,12 +59,12 @@ func Openings(a *assess.Assessment, hosts []matching.Beside) wire.Openings {
 // portSeen says how a port that is needed answered the latest scan of its host; "" if it was not asked. Whether a router
 // lets something in from outside is not seen from within.
 func portSeen(n network.NeededOpening, hosts []matching.Beside) matching.Ended {
-	if n.Transport != dossier.TCP || n.Port == 0 || n.Outside {
+	if n.Port == 0 || n.Outside {
 		return ""
 	}
 	for _, b := range hosts {
 		if b.Device == n.Host && b.Match.Class == matching.Sure && b.Status != matching.NotSeen {
-			if ended, asked := b.Host.PortSeen(n.Port); asked {
+			if ended, asked := b.Host.PortSeen(n.Transport, n.Port); asked {
 				return ended
 			}
 		}

@@ -286,15 +286,23 @@ func agree(a, b []string) bool {
 	return slices.ContainsFunc(a, func(s string) bool { return slices.Contains(b, s) })
 }
 
-// PortSeen says how a TCP port of a host answered the latest scan; false if nobody asked there.
-func (h Host) PortSeen(port int) (Ended, bool) {
-	if slices.Contains(h.Open, port) {
+// PortSeen says how a port of a host answered a scan; false if nobody asked there. Of a search that all of a segment were asked by UDP, only
+// an answer says something: whoever does not answer need not be what was searched for.
+func (h Host) PortSeen(transport dossier.Transport, port int) (Ended, bool) {
+	open := h.Open
+	if transport == dossier.UDP {
+		open = h.Heard
+	}
+	if slices.Contains(open, port) {
 		return Answered, true
 	}
 	for _, q := range h.Answers {
-		if q.Port == port && q.Ended != NotAsked && q.Ended != Stopped {
+		if q.Port == port && slices.Contains(overUDP, q.Way) == (transport == dossier.UDP) && q.Ended != NotAsked && q.Ended != Stopped {
 			return q.Ended, true
 		}
 	}
 	return "", false
 }
+
+// overUDP are the ways in which a single host is asked by UDP.
+var overUDP = []Way{ByDNS, ByNATPMP, ByPCP, ByNetBIOS}

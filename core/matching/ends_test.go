@@ -161,10 +161,19 @@ func TestWhoseEndsComeFirst(t *testing.T) {
 
 // A port that is open, refused or silent is told apart from one that nobody asked at.
 func TestWhatAScanSawOfAPort(t *testing.T) {
-	h := Host{Open: []int{445}, Answers: []Question{{Way: ByHTTP, Port: 80, Ended: Refused}, {Way: ByHTTP, Port: 81, Ended: NotAsked}}}
-	for port, want := range map[int]Ended{445: Answered, 80: Refused, 81: "", 82: ""} {
-		got, asked := h.PortSeen(port)
-		assert.Equal(t, want, got, port)
-		assert.Equal(t, want != "", asked, port)
+	h := Host{Open: []int{445}, Answers: []Question{{Way: ByHTTP, Port: 80, Ended: Refused}, {Way: ByHTTP, Port: 81, Ended: NotAsked}, {Way: ByNetBIOS, Port: 137, Ended: Silent}, {Way: ByHTTP, Port: 5353, Ended: Refused}}}
+	h.Hear(1900)
+	h.Hear(5353)
+	h.Hear(1900)
+	assert.Equal(t, []int{1900, 5353}, h.Heard)
+	for transport, ports := range map[dossier.Transport]map[int]Ended{
+		dossier.TCP: {445: Answered, 80: Refused, 81: "", 82: "", 1900: "", 137: "", 5353: Refused},
+		dossier.UDP: {1900: Answered, 5353: Answered, 137: Silent, 445: "", 80: "", 3702: ""},
+	} {
+		for port, want := range ports {
+			got, asked := h.PortSeen(transport, port)
+			assert.Equal(t, want, got, "%s %d", transport, port)
+			assert.Equal(t, want != "", asked, "%s %d", transport, port)
+		}
 	}
 }

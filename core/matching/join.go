@@ -125,6 +125,7 @@ func (h *Host) take(o Host) {
 	h.Answers = append(slices.Clone(h.Answers), o.Answers...)
 	h.Services = append(slices.Clone(h.Services), o.Services...)
 	h.Open = slices.Compact(slices.Sorted(slices.Values(slices.Concat(h.Open, o.Open))))
+	h.Heard = slices.Compact(slices.Sorted(slices.Values(slices.Concat(h.Heard, o.Heard))))
 	h.Left = h.Left && o.Left
 }
 

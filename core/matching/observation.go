@@ -138,6 +138,7 @@ type Host struct {
 	Seen     []Seen                      `json:"seen" doc:"The records it says itself to be: first the device, then its adapter, sources, folders, software, decoding profile. Of more, 600 are kept."`
 	Answers  []Question                  `json:"answers" doc:"What it was asked, and how that ended. Of more, 200 are kept."`
 	Open     []int                       `json:"open,omitzero" doc:"TCP ports at which it accepts connections. Of more, 200 are kept."`
+	Heard    []int                       `json:"heard,omitzero" doc:"UDP ports at which it answered what all of the segment were asked. Of more, 200 are kept."`
 	Services []Service                   `json:"services,omitzero" doc:"Services that it announces by DNS-SD. Of more, 200 are kept."`
 	Also     []netip.Addr                `json:"also,omitzero" maxItems:"64" doc:"Further addresses of the same machine."`
 	Left     bool                        `json:"left,omitzero" doc:"It said goodbye while it was looked at."`
@@ -175,6 +176,13 @@ func NewHost(segment dossier.ID[dossier.Segment], at netip.Addr) Host {
 func (h *Host) Add(kind string, of int) int {
 	h.Seen = append(h.Seen, Seen{Kind: kind, Of: of, Members: map[string]any{}, By: map[string]Way{}})
 	return len(h.Seen) - 1
+}
+
+// Hear notes that it answered what all were asked at a UDP port.
+func (h *Host) Hear(port int) {
+	if !slices.Contains(h.Heard, port) {
+		h.Heard = append(h.Heard, port)
+	}
 }
 
 // Say notes what a protocol says of a member of the record at place n. What was said before by a
@@ -316,7 +324,7 @@ func (h *Host) Cut() {
 	if len(h.Answers) > mostAnswers || services > mostServices || seen > mostSeen {
 		h.Answers = h.Answers[:min(len(h.Answers), mostAnswers-2)]
 	}
-	h.Open = h.Open[:min(len(h.Open), mostOpen)]
+	h.Open, h.Heard = h.Open[:min(len(h.Open), mostOpen)], h.Heard[:min(len(h.Heard), mostOpen)]
 	h.Services, h.Seen = h.Services[:min(services, mostServices)], h.Seen[:min(seen, mostSeen)]
 	cut(ByMDNS, len(h.Services), services)
 	cut(ByDirectory, len(h.Seen), seen)
