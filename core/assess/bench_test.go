@@ -8,8 +8,11 @@ import (
 
 	"kaiku/core/assess"
 	"kaiku/core/dossier"
+	"kaiku/core/forecast"
 	"kaiku/core/knowledge"
 	"kaiku/core/load"
+	"kaiku/core/matching"
+	"kaiku/core/network"
 	"kaiku/core/proving"
 	"kaiku/core/suspects"
 	"kaiku/homes"
@@ -68,6 +71,53 @@ func BenchmarkAssessAHomeOf60Devices(b *testing.B) {
 	b.ReportMetric(6, "aim-ms")
 	b.ReportMetric(measured, "measured-ms")
 	b.ReportMetric(measured/6, "ratio")
+}
+
+// BenchmarkWays works out what is said of the paths of such a home, with 20 folders of 30 formats, a link and abilities of its own for each
+// device: prerequisites, openings, whether both ends agree, forecast and load.
+func BenchmarkWays(b *testing.B) {
+	d := estate()
+	d.Attempts = nil
+	for n := range d.Paths {
+		d.Paths[n].Folders = nil // they reach all of the source
+	}
+	for f := range 20 {
+		one := d.Folders[0]
+		one.ID, one.Name, one.Mix = homes.ID[dossier.Folder](100+f), fmt.Sprint("folder ", f), nil
+		for n := range 30 {
+			one.Mix = append(one.Mix, dossier.FormatEntry{Container: dossier.Matroska, Video: []dossier.VideoCodec{dossier.H264, dossier.HEVC}[f%2], Profile: dossier.ProfileMain, Level: []string{"3.1", "4", "4.1", "5.1"}[n%4],
+				Height: 1080, Width: 1920, Sound: []dossier.SoundCodec{dossier.AAC, dossier.AC3}[n%2], Channels: 2 + n%5, AverageMbps: float64(n + f), Items: n})
+		}
+		d.Folders.Put(one)
+	}
+	for n, v := range d.Devices {
+		of := dossier.Decoding{Device: v.ID, Entries: []dossier.DecodingEntry{
+			{Part: dossier.PartContainer, Format: dossier.FormatTerm(dossier.Matroska), Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+			{Part: dossier.PartVideo, Format: dossier.FormatTerm(dossier.H264), Able: dossier.Yes, Evidence: dossier.EvidenceDeclared, Level: "4.1", ReferenceFrames: 4 + n},
+			{Part: dossier.PartSound, Format: dossier.FormatTerm(dossier.AAC), Able: dossier.Yes, Evidence: dossier.EvidenceDeclared},
+		}}
+		of.ID = homes.ID[dossier.Decoding](100 + n)
+		d.Decodings.Put(of)
+		if n > 0 {
+			l := dossier.Link{Near: d.InterfacesOf(v.ID)[0].ID, Far: d.InterfacesOf(d.Devices[0].ID)[0].ID, Kind: []dossier.LinkKind{dossier.LinkCable, dossier.LinkRadio}[n%2], RateMbps: 866, Channel: []int{0, 36}[n%2]}
+			l.ID = homes.ID[dossier.Link](100 + n)
+			d.Links.Put(l)
+		}
+	}
+	x := d.Index()
+	all := forecast.Of(x, knowledge.Knowledge{})
+	b.Logf("%d forecasts, %d prerequisites", len(all.Cells)*30, len(proving.Prerequisites(x, nil, nil)))
+	for b.Loop() {
+		proving.Prerequisites(x, nil, nil)
+		network.Openings(x)
+		matching.Ends(x, nil, homes.Day)
+		forecast.Of(x, knowledge.Knowledge{})
+		load.Of(x, time.UTC)
+	}
+	measured := float64(b.Elapsed().Microseconds()) / 1000 / float64(b.N)
+	b.ReportMetric(5, "aim-ms")
+	b.ReportMetric(measured, "measured-ms")
+	b.ReportMetric(measured/5, "ratio")
 }
 
 // BenchmarkPlanAndStatuses makes the plan of such a home and says where each test stands.

@@ -160,20 +160,22 @@ func (x *Index) ServedIn(s Source) []ID[Segment] {
 	return x.segments[s.Device]
 }
 
+// Reaches reports whether the path reaches a folder: one of its source that it names, or any if it names none.
+func (p *Path) Reaches(f *Folder) bool {
+	return p.Source == f.Source && !p.NoFolders && (len(p.Folders) == 0 || slices.Contains(p.Folders, f.ID))
+}
+
 // Reached returns the folders a path reaches: those it names, or else all of its source. One
 // whose last folder was removed reaches none.
 func (x *Index) Reached(p Path) []Folder {
 	all := x.foldersOf[p.Source]
-	if p.NoFolders {
-		return nil
-	}
-	if len(p.Folders) == 0 {
+	if len(p.Folders) == 0 && !p.NoFolders {
 		return all
 	}
 	var out []Folder
-	for _, f := range all {
-		if slices.Contains(p.Folders, f.ID) {
-			out = append(out, f)
+	for i := range all {
+		if p.Reaches(&all[i]) {
+			out = append(out, all[i])
 		}
 	}
 	return out

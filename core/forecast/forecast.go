@@ -210,14 +210,12 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 	w := prepared(x, k)
 	f := Forecast{}
 	paths := map[dossier.ID[dossier.Device]][]dossier.Path{}
-	reached := map[dossier.ID[dossier.Path]]map[dossier.ID[dossier.Folder]]bool{}
+	cells := 0
 	for _, p := range x.InUse {
 		paths[p.Device] = append(paths[p.Device], p)
-		reached[p.ID] = map[dossier.ID[dossier.Folder]]bool{}
-		for _, r := range x.Reached(p) {
-			reached[p.ID][r.ID] = true
-		}
+		cells += len(x.Reached(p))
 	}
+	f.Cells = make([]Cell, 0, cells)
 	gains := map[dossier.ID[dossier.Device]][]*Help{}
 	for i := range x.Devices {
 		device := &x.Devices[i]
@@ -227,7 +225,7 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 			var how conversion
 			for n := range paths[device.ID] {
 				p := &paths[device.ID][n]
-				if !reached[p.ID][x.Folders[j].ID] {
+				if !p.Reaches(&x.Folders[j]) {
 					continue
 				}
 				e := w.ends(*p)
@@ -303,11 +301,14 @@ type work struct {
 	profiles map[dossier.ID[dossier.Device]]*profile
 	recorded map[dossier.ID[dossier.Device]]dossier.Decoding
 	numbers  map[any]int // what is equal has one number
+	byRate   bool        // some decoder of the home has a limit of rate, so that formats of different rates are different
 	known    map[dossier.ID[dossier.Path]]*ends
 	cells    map[cellKey]*Cell
 	decided  map[way][]decided // by the kind of entry
 	kinds    int
 	targets  []target
+	results  []format.Result
+	room     []*Line
 	helped   []dossier.ID[dossier.Device] // room for the devices that a form would help
 }
 
@@ -352,7 +353,11 @@ func (w *work) partsOf(e *dossier.FormatEntry) parts {
 		c.width, c.height = e.Width, e.Height
 		c.sound = s // who decodes it opens files of it
 	}
-	p := picture{e.Video, e.Profile, e.Level, e.Width, e.Height, e.FrameRate, max(e.AverageMbps, e.PeakMbps), e.Interlaced, e.BitDepth, e.ReferenceFrames, e.Chroma, e.Range}
+	rate := 0.0
+	if w.byRate {
+		rate = max(e.AverageMbps, e.PeakMbps)
+	}
+	p := picture{e.Video, e.Profile, e.Level, e.Width, e.Height, e.FrameRate, rate, e.Interlaced, e.BitDepth, e.ReferenceFrames, e.Chroma, e.Range}
 	out := parts{container: w.number(c), picture: w.number(p), sound: w.number(s), subtitles: w.number(e.Subtitles)}
 	kind, known := w.numbers[out]
 	if !known {
@@ -379,19 +384,20 @@ func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
 		}
 		return shared[n].answers
 	}
-	for _, f := range w.x.Folders {
-		mix := make([]parts, len(f.Mix))
-		for i := range f.Mix {
-			mix[i] = w.partsOf(&f.Mix[i])
-		}
-		w.mixes[f.ID] = mix
-	}
 	for _, p := range w.x.Decodings {
 		w.recorded[p.Device] = p
 	}
 	for _, v := range w.x.Devices {
 		p := w.k.Profile(v, w.recorded[v.ID])
 		w.profiles[v.ID] = &profile{Decoding: p, answers: sharedBy(p)}
+		w.byRate = w.byRate || slices.ContainsFunc(p.Entries, func(d dossier.DecodingEntry) bool { return d.RateMbps > 0 })
+	}
+	for _, f := range w.x.Folders {
+		mix := make([]parts, len(f.Mix))
+		for i := range f.Mix {
+			mix[i] = w.partsOf(&f.Mix[i])
+		}
+		w.mixes[f.ID] = mix
 	}
 	for _, v := range w.x.Devices {
 		p := w.profiles[v.ID]
@@ -462,11 +468,30 @@ func (w *work) decodes(p *profile, part, value int, e *dossier.FormatEntry) *for
 			}
 		}
 	}
-	for len(at[part]) <= value {
-		at[part] = append(at[part], nil)
+	if short := value + 1 - len(at[part]); short > 0 {
+		at[part] = append(at[part], make([]*format.Result, short)...)
 	}
-	at[part][value] = &r
-	return &r
+	at[part][value] = w.keep(r)
+	return at[part][value]
+}
+
+// keep finds a place for a result, among many at once: there are thousands of them.
+func (w *work) keep(r format.Result) *format.Result {
+	if len(w.results) == cap(w.results) {
+		w.results = make([]format.Result, 0, 256)
+	}
+	w.results = append(w.results, r)
+	return &w.results[len(w.results)-1]
+}
+
+// lines finds places for the lines of a cell in the same way.
+func (w *work) lines(n int) []*Line {
+	if cap(w.room)-len(w.room) < n {
+		w.room = make([]*Line, 0, max(n, 2048))
+	}
+	from := len(w.room)
+	w.room = w.room[:from+n]
+	return w.room[from : from+n : from+n]
 }
 
 // The parts of a file in formatParts.
@@ -549,7 +574,7 @@ func lowest(a, b float64) float64 {
 }
 
 func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion, limit float64) *Cell {
-	c := &Cell{Of: make(map[Outcome]Share, 2), Lines: make([]*Line, len(folder.Mix))}
+	c := &Cell{Of: make(map[Outcome]Share, 2), Lines: w.lines(len(folder.Mix))}
 	mix, all := w.mixes[folder.ID], w.ofKinds(profile, how)
 	known := 0
 	var shares [7]Share
@@ -740,7 +765,7 @@ func (w *work) gain(gains map[dossier.ID[dossier.Device]][]*Help, c *Cell, p *pr
 		if d.lifts == no {
 			continue
 		}
-		term, _ := format.Term(*e, l.Decides.Part)
+		term := format.TermOf(e, l.Decides.Part)
 		n := slices.IndexFunc(own, func(h *Help) bool {
 			return h.Format == term && h.Part == l.Decides.Part && h.Limit == l.Decides.Limit
 		})

@@ -221,6 +221,27 @@ func TestAnEntryIsDecidedByItself(t *testing.T) {
 	})
 }
 
+// Files that differ in their rate alone differ where a decoder has a limit of rate, whichever device of the home has it, and in nothing else.
+func TestRatesTellFilesApartWhereADecoderHasALimit(t *testing.T) {
+	slow, fast := with(film, func(e *dossier.FormatEntry) { e.AverageMbps = 8 }), with(film, func(e *dossier.FormatEntry) { e.AverageMbps = 90 })
+	d := home(dossier.AVPull, dossier.ConvertsNothing, screen, slow, fast)
+	outcomes := func() (out []forecast.Outcome) {
+		for _, l := range forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines {
+			out = append(out, l.Outcome)
+		}
+		return out
+	}
+	assert.Equal(t, []forecast.Outcome{forecast.AsIs, forecast.AsIs}, outcomes())
+	entries := d.Decodings[0].Entries
+	d.Decodings[0].Entries = slices.Clone(entries)
+	for i, e := range entries {
+		if e.Part == dossier.PartVideo {
+			d.Decodings[0].Entries[i].RateMbps = 50
+		}
+	}
+	assert.Equal(t, []forecast.Outcome{forecast.AsIs, forecast.Unplayable}, outcomes())
+}
+
 // Sixty devices of sixty models, and of ten: the less they have in common, the more there is to work out.
 func BenchmarkForecast(b *testing.B) {
 	for _, models := range []int{60, 10} {

@@ -58,8 +58,8 @@ type Result struct {
 type limit struct {
 	name   Limit
 	part   dossier.FormatPart
-	needed func(dossier.FormatEntry) string
-	limit  func(dossier.DecodingEntry) string
+	needed func(*dossier.FormatEntry) string
+	limit  func(*dossier.DecodingEntry) string
 	within func(c dossier.VideoCodec, needed, limit string) (in, known bool)
 	plain  func(c dossier.VideoCodec) string // up to what it is taken for granted; "" for all
 }
@@ -68,39 +68,39 @@ type limit struct {
 // where nothing more is said is 1920 x 1080 at 30 frames a second, progressive, 8 bits, 4:2:0, SDR;
 // two channels at 48 kHz; of pictures that do not move 4096 x 4096, the largest of the guidelines (IEC 62481-2).
 var limits = []limit{
-	{"profile", dossier.PartVideo, func(e dossier.FormatEntry) string { return string(e.Profile) }, func(d dossier.DecodingEntry) string { return string(d.Profile) },
+	{"profile", dossier.PartVideo, func(e *dossier.FormatEntry) string { return string(e.Profile) }, func(d *dossier.DecodingEntry) string { return string(d.Profile) },
 		func(c dossier.VideoCodec, needed, limit string) (bool, bool) {
 			_, one := codecs[c].profiles[dossier.VideoProfile(needed)]
 			_, two := codecs[c].profiles[dossier.VideoProfile(limit)]
 			return Plays(c, dossier.VideoProfile(limit), dossier.VideoProfile(needed)), one && two
 		}, func(c dossier.VideoCodec) string { return string(codecs[c].plain) }},
-	{"bitDepth", dossier.PartVideo, func(e dossier.FormatEntry) string { return whole(e.BitDepth) }, func(d dossier.DecodingEntry) string { return whole(d.BitDepth) }, atMost, constant("8")},
-	{"range", dossier.PartVideo, func(e dossier.FormatEntry) string { return string(e.Range) }, func(d dossier.DecodingEntry) string { return string(d.Range) }, shows, constant(string(dossier.SDR))},
-	{"chroma", dossier.PartVideo, func(e dossier.FormatEntry) string { return string(e.Chroma) }, func(d dossier.DecodingEntry) string { return string(d.Chroma) }, placed(dossier.Chroma("").Terms()), constant(string(dossier.Chroma420))},
-	{"level", dossier.PartVideo, func(e dossier.FormatEntry) string { return e.Level }, func(d dossier.DecodingEntry) string { return d.Level },
+	{"bitDepth", dossier.PartVideo, func(e *dossier.FormatEntry) string { return whole(e.BitDepth) }, func(d *dossier.DecodingEntry) string { return whole(d.BitDepth) }, atMost, constant("8")},
+	{"range", dossier.PartVideo, func(e *dossier.FormatEntry) string { return string(e.Range) }, func(d *dossier.DecodingEntry) string { return string(d.Range) }, shows, constant(string(dossier.SDR))},
+	{"chroma", dossier.PartVideo, func(e *dossier.FormatEntry) string { return string(e.Chroma) }, func(d *dossier.DecodingEntry) string { return string(d.Chroma) }, placed(dossier.Chroma("").Terms()), constant(string(dossier.Chroma420))},
+	{"level", dossier.PartVideo, func(e *dossier.FormatEntry) string { return e.Level }, func(d *dossier.DecodingEntry) string { return d.Level },
 		func(c dossier.VideoCodec, needed, limit string) (bool, bool) {
 			file, fileHigh, one := level(c, needed)
 			most, mostHigh, two := level(c, limit)
 			return file <= most && (mostHigh || !fileHigh), one && two
 		}, func(c dossier.VideoCodec) string { return codecs[c].level }},
-	{"width", dossier.PartVideo, func(e dossier.FormatEntry) string { return whole(e.Width) }, func(d dossier.DecodingEntry) string { return whole(d.Width) }, atMost, constant("1920")},
-	{"height", dossier.PartVideo, func(e dossier.FormatEntry) string { return whole(e.Height) }, func(d dossier.DecodingEntry) string { return whole(d.Height) }, atMost, constant("1088")},
-	{"frameRate", dossier.PartVideo, func(e dossier.FormatEntry) string { return number(e.FrameRate) }, func(d dossier.DecodingEntry) string { return number(d.FrameRate) }, frames, constant("30")},
-	{"interlaced", dossier.PartVideo, func(e dossier.FormatEntry) string { return string(e.Interlaced) }, func(d dossier.DecodingEntry) string { return string(d.Interlaced) },
+	{"width", dossier.PartVideo, func(e *dossier.FormatEntry) string { return whole(e.Width) }, func(d *dossier.DecodingEntry) string { return whole(d.Width) }, atMost, constant("1920")},
+	{"height", dossier.PartVideo, func(e *dossier.FormatEntry) string { return whole(e.Height) }, func(d *dossier.DecodingEntry) string { return whole(d.Height) }, atMost, constant("1088")},
+	{"frameRate", dossier.PartVideo, func(e *dossier.FormatEntry) string { return number(e.FrameRate) }, func(d *dossier.DecodingEntry) string { return number(d.FrameRate) }, frames, constant("30")},
+	{"interlaced", dossier.PartVideo, func(e *dossier.FormatEntry) string { return string(e.Interlaced) }, func(d *dossier.DecodingEntry) string { return string(d.Interlaced) },
 		func(_ dossier.VideoCodec, needed, limit string) (bool, bool) {
 			return needed == string(dossier.No) || limit == string(dossier.Yes), true
 		}, constant(string(dossier.No))},
-	{"referenceFrames", dossier.PartVideo, func(e dossier.FormatEntry) string { return whole(e.ReferenceFrames) }, func(d dossier.DecodingEntry) string { return whole(d.ReferenceFrames) }, atMost, constant("4")},
-	{"rateMbps", dossier.PartVideo, func(e dossier.FormatEntry) string { return number(max(e.AverageMbps, e.PeakMbps)) }, func(d dossier.DecodingEntry) string { return number(d.RateMbps) }, atMost, constant("")},
-	{"width", dossier.PartContainer, func(e dossier.FormatEntry) string { return still(e, e.Width) }, func(d dossier.DecodingEntry) string { return whole(d.Width) }, atMost, constant("4096")},
-	{"height", dossier.PartContainer, func(e dossier.FormatEntry) string { return still(e, e.Height) }, func(d dossier.DecodingEntry) string { return whole(d.Height) }, atMost, constant("4096")},
-	{"channels", dossier.PartSound, func(e dossier.FormatEntry) string { return whole(e.Channels) }, func(d dossier.DecodingEntry) string { return whole(d.Channels) }, atMost, constant("2")},
-	{"sampleRate", dossier.PartSound, func(e dossier.FormatEntry) string { return whole(e.SampleRate) }, func(d dossier.DecodingEntry) string { return whole(d.SampleRate) }, atMost, constant("48000")},
-	{"soundBits", dossier.PartSound, func(e dossier.FormatEntry) string { return whole(e.SoundBits) }, func(d dossier.DecodingEntry) string { return whole(d.SoundBits) }, atMost, constant("16")},
+	{"referenceFrames", dossier.PartVideo, func(e *dossier.FormatEntry) string { return whole(e.ReferenceFrames) }, func(d *dossier.DecodingEntry) string { return whole(d.ReferenceFrames) }, atMost, constant("4")},
+	{"rateMbps", dossier.PartVideo, func(e *dossier.FormatEntry) string { return number(max(e.AverageMbps, e.PeakMbps)) }, func(d *dossier.DecodingEntry) string { return number(d.RateMbps) }, atMost, constant("")},
+	{"width", dossier.PartContainer, func(e *dossier.FormatEntry) string { return still(e, e.Width) }, func(d *dossier.DecodingEntry) string { return whole(d.Width) }, atMost, constant("4096")},
+	{"height", dossier.PartContainer, func(e *dossier.FormatEntry) string { return still(e, e.Height) }, func(d *dossier.DecodingEntry) string { return whole(d.Height) }, atMost, constant("4096")},
+	{"channels", dossier.PartSound, func(e *dossier.FormatEntry) string { return whole(e.Channels) }, func(d *dossier.DecodingEntry) string { return whole(d.Channels) }, atMost, constant("2")},
+	{"sampleRate", dossier.PartSound, func(e *dossier.FormatEntry) string { return whole(e.SampleRate) }, func(d *dossier.DecodingEntry) string { return whole(d.SampleRate) }, atMost, constant("48000")},
+	{"soundBits", dossier.PartSound, func(e *dossier.FormatEntry) string { return whole(e.SoundBits) }, func(d *dossier.DecodingEntry) string { return whole(d.SoundBits) }, atMost, constant("16")},
 }
 
 // still returns a side of a picture that does not move; of films the limits of the video codec count.
-func still(e dossier.FormatEntry, side int) string {
+func still(e *dossier.FormatEntry, side int) string {
 	if e.Video != "" || e.Sound != "" {
 		return ""
 	}
@@ -164,17 +164,21 @@ var (
 // Term returns the format of a part of a file, "" if the file has no such part, and whether it is in
 // the vocabulary.
 func Term(e dossier.FormatEntry, part dossier.FormatPart) (term dossier.FormatTerm, known bool) {
+	term = TermOf(&e, part)
+	return term, vocabulary[part][string(term)]
+}
+
+// TermOf returns the format of a part of a file, "" if the file has no such part.
+func TermOf(e *dossier.FormatEntry, part dossier.FormatPart) dossier.FormatTerm {
 	switch part {
 	case dossier.PartVideo:
-		term = dossier.FormatTerm(e.Video)
+		return dossier.FormatTerm(e.Video)
 	case dossier.PartSound:
-		term = dossier.FormatTerm(e.Sound)
+		return dossier.FormatTerm(e.Sound)
 	case dossier.PartSubtitles:
-		term = dossier.FormatTerm(e.Subtitles)
-	default:
-		term = dossier.FormatTerm(e.Container)
+		return dossier.FormatTerm(e.Subtitles)
 	}
-	return term, vocabulary[part][string(term)]
+	return dossier.FormatTerm(e.Container)
 }
 
 // vocabulary holds the terms of each part.
@@ -200,14 +204,25 @@ func codecOf(d dossier.DecodingEntry) dossier.VideoCodec {
 
 // Covers says whether one entry, which says that the device can decode something, covers that part of
 // a file. It is the only comparison of a format with an ability.
-func Covers(d dossier.DecodingEntry, e dossier.FormatEntry) Result {
-	r := Result{Part: d.Part, Verdict: Can, Reason: WithinLimits, Evidence: d.Evidence, Entry: d}
+func Covers(d dossier.DecodingEntry, e dossier.FormatEntry) Result { return covers(&d, &e) }
+
+// mostAssumed is room for all that is ever taken for granted of one part.
+const mostAssumed = 8
+
+func covers(d *dossier.DecodingEntry, e *dossier.FormatEntry) Result {
+	r := Result{Part: d.Part, Verdict: Can, Reason: WithinLimits, Evidence: d.Evidence, Entry: *d}
 	broken := func(v Verdict, why Reason, l *limit, needed, allowed string) {
 		if r.Verdict == Can || r.Verdict == NotKnown && v == Cannot {
 			r.Verdict, r.Reason, r.Limit, r.Needed, r.Allowed = v, why, l.name, needed, allowed
 		}
 	}
-	video := codecOf(d)
+	assume := func(l *limit) {
+		if r.Assumed == nil {
+			r.Assumed = make([]Limit, 0, mostAssumed)
+		}
+		r.Assumed = append(r.Assumed, l.name)
+	}
+	video := codecOf(*d)
 	for i := range limits {
 		l := &limits[i]
 		if l.part != d.Part {
@@ -216,18 +231,18 @@ func Covers(d dossier.DecodingEntry, e dossier.FormatEntry) Result {
 		needed, allowed := l.needed(e), l.limit(d)
 		if needed == "" { // the file does not say: it is taken to be plain
 			if l.plain(video) != "" && l.name != "referenceFrames" && l.name != "soundBits" && l.part != dossier.PartContainer {
-				r.Assumed = append(r.Assumed, l.name)
+				assume(l)
 			}
 			continue
 		}
 		if allowed == "" {
 			plain := l.plain(video)
-			in, known := l.within(video, needed, plain)
-			switch {
-			case plain == "":
-			case in && known:
-				r.Assumed = append(r.Assumed, l.name)
-			default:
+			if plain == "" {
+				continue
+			}
+			if in, known := l.within(video, needed, plain); in && known {
+				assume(l)
+			} else {
 				broken(NotKnown, LimitUnknown, l, needed, "")
 			}
 			continue
@@ -248,10 +263,11 @@ func Covers(d dossier.DecodingEntry, e dossier.FormatEntry) Result {
 
 // refuses says whether an entry that says what a device cannot decode speaks of that part of a file:
 // what it names is the least that fails.
-func refuses(d dossier.DecodingEntry, e dossier.FormatEntry) Verdict {
-	video := codecOf(d)
+func refuses(d *dossier.DecodingEntry, e *dossier.FormatEntry) Verdict {
+	video := codecOf(*d)
 	maybe := false
-	for _, l := range limits {
+	for i := range limits {
+		l := &limits[i]
 		least := l.limit(d)
 		if least == "" || l.part != d.Part {
 			continue
@@ -310,42 +326,44 @@ func Decodes(p dossier.Decoding, part dossier.FormatPart, e dossier.FormatEntry)
 	case !known:
 		return Result{Part: part, Verdict: NotKnown, Reason: UnknownTerm, Evidence: dossier.EvidenceAssumed, Needed: string(term)}
 	}
-	var best, against *Result
-	for _, d := range p.Entries {
+	var best, against Result
+	var some, refused bool // whether there is a best, and one against
+	for i := range p.Entries {
+		d := &p.Entries[i]
 		if d.Part != part || d.Format != term && !general(d, term) {
 			continue
 		}
 		switch d.Able {
 		case dossier.Yes:
-			if r := Covers(d, e); best == nil || betterThan(r, *best) {
-				best = &r
+			if r := covers(d, &e); !some || betterThan(&r, &best) {
+				best, some = r, true
 			}
 		case dossier.No:
-			r := Result{Part: part, Verdict: Cannot, Reason: Refused, Evidence: d.Evidence, Entry: d}
-			switch refuses(d, e) {
+			r := Result{Part: part, Verdict: Cannot, Reason: Refused, Evidence: d.Evidence, Entry: *d}
+			switch refuses(d, &e) {
 			case NotKnown:
 				r.Verdict, r.Reason = NotKnown, MaybeRefused
 			case Can:
 				continue
 			}
-			if against == nil || worseThan(r, *against) {
-				against = &r
+			if !refused || worseThan(&r, &against) {
+				against, refused = r, true
 			}
 		}
 	}
-	if best == nil && part == dossier.PartContainer && e.Video == "" && slices.Contains(bare[e.Container], e.Sound) {
+	if !some && part == dossier.PartContainer && e.Video == "" && slices.Contains(bare[e.Container], e.Sound) {
 		if r := Decodes(p, dossier.PartSound, e); r.Verdict == Can && r.Reason == WithinLimits {
 			r.Part = part
-			best = &r
+			best, some = r, true
 		}
 	}
 	switch {
-	case best != nil && best.Verdict == Can && (against == nil || Weight(best.Evidence) > Weight(against.Evidence)):
-		return *best
-	case against != nil && (best == nil || against.Verdict == Cannot || best.Verdict != Cannot):
-		return *against
-	case best != nil:
-		return *best
+	case some && best.Verdict == Can && (!refused || Weight(best.Evidence) > Weight(against.Evidence)):
+		return best
+	case refused && (!some || against.Verdict == Cannot || best.Verdict != Cannot):
+		return against
+	case some:
+		return best
 	case slices.Contains(p.Complete, part):
 		return Result{Part: part, Verdict: Cannot, Reason: NotListed, Evidence: dossier.EvidenceDeclared, Needed: string(term)}
 	}
@@ -353,7 +371,7 @@ func Decodes(p dossier.Decoding, part dossier.FormatPart, e dossier.FormatEntry)
 }
 
 // general reports whether an entry speaks of all subtitles of a sort to which the form belongs.
-func general(d dossier.DecodingEntry, term dossier.FormatTerm) bool {
+func general(d *dossier.DecodingEntry, term dossier.FormatTerm) bool {
 	if d.Part != dossier.PartSubtitles {
 		return false
 	}
@@ -361,14 +379,14 @@ func general(d dossier.DecodingEntry, term dossier.FormatTerm) bool {
 	return d.Format == dossier.FormatTerm(dossier.SubtitleImage) && image
 }
 
-func betterThan(a, b Result) bool {
+func betterThan(a, b *Result) bool {
 	if c := cmp.Or(Rank(a.Verdict)-Rank(b.Verdict), Weight(a.Evidence)-Weight(b.Evidence), len(b.Assumed)-len(a.Assumed)); c != 0 {
 		return c > 0
 	}
 	return fmt.Sprint(b.Entry) > fmt.Sprint(a.Entry)
 }
 
-func worseThan(a, b Result) bool {
+func worseThan(a, b *Result) bool {
 	if c := cmp.Or(Rank(b.Verdict)-Rank(a.Verdict), Weight(a.Evidence)-Weight(b.Evidence)); c != 0 {
 		return c > 0
 	}
@@ -381,7 +399,7 @@ func Contradictions(p dossier.Decoding) [][2]dossier.DecodingEntry {
 	var out [][2]dossier.DecodingEntry
 	for _, yes := range p.Entries {
 		for _, no := range p.Entries {
-			if yes.Able == dossier.Yes && no.Able == dossier.No && yes.Part == no.Part && yes.Format == no.Format && speaksOf(yes, no) {
+			if yes.Able == dossier.Yes && no.Able == dossier.No && yes.Part == no.Part && yes.Format == no.Format && speaksOf(&yes, &no) {
 				out = append(out, [2]dossier.DecodingEntry{yes, no})
 			}
 		}
@@ -390,9 +408,10 @@ func Contradictions(p dossier.Decoding) [][2]dossier.DecodingEntry {
 }
 
 // speaksOf reports whether the least that one entry refuses is what the other says can be decoded.
-func speaksOf(yes, no dossier.DecodingEntry) bool {
-	video := codecOf(yes)
-	for _, l := range limits {
+func speaksOf(yes, no *dossier.DecodingEntry) bool {
+	video := codecOf(*yes)
+	for i := range limits {
+		l := &limits[i]
 		least := l.limit(no)
 		if least == "" || l.part != yes.Part {
 			continue

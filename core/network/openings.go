@@ -93,8 +93,12 @@ func Openings(x *dossier.Index) (needed []NeededOpening, spare []dossier.Opening
 		}
 	}
 	needed = append(needed, v.fromOutside()...)
+	labels := map[dossier.ID[dossier.Device]]string{}
+	for _, n := range needed {
+		labels[n.Host] = v.Label(n.Host.Ref())
+	}
 	slices.SortStableFunc(needed, func(a, b NeededOpening) int {
-		return cmp.Or(cmp.Compare(v.Label(a.Host.Ref()), v.Label(b.Host.Ref())), cmp.Compare(a.Transport, b.Transport), cmp.Compare(a.Port, b.Port))
+		return cmp.Or(cmp.Compare(labels[a.Host], labels[b.Host]), cmp.Compare(a.Transport, b.Transport), cmp.Compare(a.Port, b.Port))
 	})
 	for _, o := range v.Openings {
 		if o.State == dossier.OpeningOpen && o.Direction == dossier.Inward && !slices.ContainsFunc(needed, func(n NeededOpening) bool {
