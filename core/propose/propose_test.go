@@ -203,3 +203,65 @@ func TestProposingForDrawnHomes(t *testing.T) {
 		assert.Equal(t, before, d)
 	})
 }
+
+// A wish counts in its room, on its device, or everywhere; nowhere else.
+func TestWhereAWishCounts(t *testing.T) {
+	h, device := stick(t, 5)
+	v, _ := h.Devices.Get(device)
+	elsewhere := homes.Put(h, dossier.Room{Name: "elsewhere"})
+	for _, c := range []struct {
+		name string
+		wish dossier.Wish
+		want dossier.ContentKind
+	}{
+		{"in its room", dossier.Wish{Room: v.Room}, dossier.Photo},
+		{"in no room: everywhere", dossier.Wish{}, dossier.Photo},
+		{"in another room", dossier.Wish{Room: elsewhere}, ""},
+		{"on this device, whatever the room", dossier.Wish{Device: device, Room: elsewhere}, dossier.Photo},
+		{"on another device in its room", dossier.Wish{Device: h.Server, Room: v.Room}, ""},
+	} {
+		h.Wishes = nil
+		c.wish.What, c.wish.Need = dossier.WishKind(dossier.Photo), dossier.Needed
+		homes.Put(h, c.wish)
+		assert.Equal(t, c.want, proposed(h, device).Wished[0].What, c.name)
+	}
+}
+
+// Of a source with several folders, a way counts those with what is wished and no others.
+func TestAWayCountsWhatIsWished(t *testing.T) {
+	h, device := stick(t, 6)
+	entry := func(items int, hours float64) []dossier.FormatEntry {
+		return []dossier.FormatEntry{{Container: dossier.MP4, Video: dossier.H264, Sound: dossier.AAC, Items: items, Hours: hours}}
+	}
+	homes.Set(h, h.Folder, func(f *dossier.Folder) { f.ContentKind, f.Mix = dossier.Film, entry(3, 5) })
+	second := homes.Put(h, dossier.Folder{Source: h.Source, Name: "more films", ContentKind: dossier.HomeVideo, AlsoHolds: []dossier.ContentKind{dossier.Film}, Mix: entry(4, 7)})
+	homes.Put(h, dossier.Folder{Source: h.Source, Name: "music", ContentKind: dossier.Music, Mix: entry(100, 200)})
+	for i := range h.Folders {
+		h.Folders[i].ItemsOnDisk = 0
+	}
+	w := find(t, proposed(h, device), dossier.AVPull, h.Source)
+	assert.ElementsMatch(t, []dossier.ID[dossier.Folder]{h.Folder, second}, w.Folders)
+	var sum forecast.Share
+	for _, s := range w.Plays.Of {
+		sum.Items, sum.Hours = sum.Items+s.Items, sum.Hours+s.Hours
+	}
+	assert.Equal(t, forecast.Share{Items: 7, Hours: 12}, sum)
+}
+
+// The second way of finding is another one than the first; a server of files is no stream, and one that sends is.
+func TestTheSecondWayAndStreams(t *testing.T) {
+	h, device := stick(t, 7)
+	w := find(t, proposed(h, device), dossier.AVPull, h.Source)
+	assert.Equal(t, []dossier.FoundBy{dossier.ByMulticast, dossier.ByName}, []dossier.FoundBy{w.Path.FoundBy, w.Second})
+	kinds := func(protocol dossier.Protocol) (out []dossier.PathKind) {
+		homes.Set(h, h.Source, func(s *dossier.Source) { s.Protocol = protocol })
+		for _, w := range proposed(h, device).Wished[0].Ways {
+			if w.Path.Source == h.Source {
+				out = append(out, w.Path.Kind)
+			}
+		}
+		return out
+	}
+	assert.NotContains(t, kinds(dossier.ProtocolHTTP), dossier.Stream, "files")
+	assert.Contains(t, kinds(dossier.ProtocolRTSP), dossier.Stream)
+}

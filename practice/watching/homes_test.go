@@ -300,6 +300,9 @@ func names(d *dossier.Dossier, m load.Medium) string {
 // headRoom is what a load has above what films need.
 const headRoom = 1.2
 
+// tight is the part of a medium up to which a load says that it is tight, and not that pictures may stall.
+const tight = 0.9
+
 func everybody(d *dossier.Dossier) load.Case {
 	var all []dossier.ID[dossier.Path]
 	for _, p := range d.Paths {

@@ -78,10 +78,15 @@ func (s *spaces) cable(a, b string, net int) {
 	}
 }
 
+// A cable does not carry less because this machine has paused: what was not sent for so long may be made up for. It is a hundredth of the
+// shortest wait.
+const madeUpFor = 20 * time.Millisecond
+
 // shape lets TCP get so much over a cable, in both directions.
 func (s *spaces) shape(a, b string, net int, mbps float64) {
+	burst := max(16_000, int(mbps*1e6/8*madeUpFor.Seconds()))
 	for ns, dev := range map[string]string{a: fmt.Sprint("to", net), b: fmt.Sprint("from", net)} {
-		s.run("tc", "-n", ns, "qdisc", "replace", "dev", dev, "root", "tbf", "rate", fmt.Sprintf("%.0fbit", mbps/goodput*1e6), "burst", "16k", "latency", "100ms")
+		s.run("tc", "-n", ns, "qdisc", "replace", "dev", dev, "root", "tbf", "rate", fmt.Sprintf("%.0fbit", mbps/goodput*1e6), "burst", fmt.Sprint(burst), "latency", "100ms")
 	}
 }
 
@@ -131,7 +136,7 @@ func clientIn(ns string) *http.Client {
 }
 
 // rightOnACable plays an evening over a cable of namespaces that is shaped both ways, through a machine in the middle or not. Several who
-// watch share a cable unevenly, so what is enough for them is counted with head-room.
+// watch share a cable unevenly, so what is enough for them is what a load calls tight.
 func (e evening) rightOnACable(t *testing.T, through bool) bool {
 	r := rand.New(rand.NewPCG(e.seed, 1))
 	f := watching.Draw(r)
@@ -144,7 +149,7 @@ func (e evening) rightOnACable(t *testing.T, through bool) bool {
 	if e.viewers > 1 {
 		keep = wait // one that fetches all at once would take what the others need
 		if times > 1 {
-			times = headRoom
+			times = headRoom / tight
 		}
 	}
 	mbps := times * needed * float64(e.viewers)
