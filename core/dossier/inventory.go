@@ -2,6 +2,7 @@ package dossier
 
 import (
 	"net/netip"
+	"slices"
 	"time"
 )
 
@@ -64,6 +65,16 @@ const (
 func (Role) Values() []string {
 	return words(RoleServer, RoleStorage, RoleScreen, RolePlayer, RoleRenderer, RoleReceiver, RoleControlPoint, RoleTuner,
 		RoleRouter, RoleSwitch, RoleAccessPoint, RoleRepeater, RolePowerline)
+}
+
+// Is reports whether a device has one of the roles.
+func (d Device) Is(any ...Role) bool {
+	return slices.ContainsFunc(d.Roles, func(r Role) bool { return slices.Contains(any, r) })
+}
+
+// IsGear reports whether a device carries the network for others.
+func (d Device) IsGear() bool {
+	return d.Is(RoleRouter, RoleSwitch, RoleAccessPoint, RoleRepeater, RolePowerline)
 }
 
 // Wake is what wakes a device.

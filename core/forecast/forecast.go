@@ -441,7 +441,7 @@ func (w *work) chain(from dossier.ID[dossier.Device], into *profile, links []dos
 			}
 			// What leads on from a screen carries its sound; the picture is shown there.
 			before, _ := w.x.Devices.Get(c.From)
-			if m, _ := format.ReadMode(c.BestMode); m != (format.Mode{}) && !slices.Contains(before.Roles, dossier.RoleScreen) {
+			if m, _ := format.ReadMode(c.BestMode); m != (format.Mode{}) && !before.Is(dossier.RoleScreen) {
 				into.shown = append(into.shown, shown{c.ID, m})
 			}
 		}

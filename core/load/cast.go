@@ -126,9 +126,6 @@ func (n *net) segmentOf(from, to dossier.ID[dossier.Device]) dossier.Segment {
 	return s
 }
 
-// passing are the roles of what passes on what is sent to all.
-var passing = []dossier.Role{dossier.RoleRouter, dossier.RoleSwitch, dossier.RoleAccessPoint, dossier.RoleRepeater, dossier.RolePowerline}
-
 // flooded are the links, each in the direction away from the device, that are reached by what one device sends to all in a segment.
 func (n *net) flooded(from dossier.ID[dossier.Device], segment dossier.Segment) []step {
 	inside := func(i dossier.ID[dossier.Interface]) bool {
@@ -139,8 +136,7 @@ func (n *net) flooded(from dossier.ID[dossier.Device], segment dossier.Segment) 
 	seen := map[dossier.ID[dossier.Device]]bool{from: true}
 	for queue := []dossier.ID[dossier.Device]{from}; len(queue) > 0; queue = queue[1:] {
 		here := queue[0]
-		d, _ := n.Devices.Get(here)
-		if here != from && !slices.ContainsFunc(passing, func(r dossier.Role) bool { return slices.Contains(d.Roles, r) }) {
+		if d, _ := n.Devices.Get(here); here != from && !d.IsGear() {
 			continue
 		}
 		for _, e := range n.edges[here] {

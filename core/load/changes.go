@@ -235,7 +235,7 @@ func portFor(l dossier.Link) dossier.ID[dossier.Interface] {
 func (n *net) freePort() dossier.ID[dossier.Interface] {
 	gear := []dossier.ID[dossier.Device]{n.Router()}
 	for _, d := range n.Devices {
-		if slices.Contains(d.Roles, dossier.RoleSwitch) {
+		if d.Is(dossier.RoleSwitch) {
 			gear = append(gear, d.ID)
 		}
 	}

@@ -26,7 +26,7 @@ func cableLoop(v *view) []Finding {
 	}
 	for _, l := range v.Links {
 		near, far := v.endsOf(l)
-		if !slices.Contains(wired, l.Kind) || !gear(near) || !gear(far) {
+		if !slices.Contains(wired, l.Kind) || !near.IsGear() || !far.IsGear() {
 			continue
 		}
 		a, b := root(near.ID), root(far.ID)
@@ -83,7 +83,7 @@ func wirelessBesideOutlet(v *view) []Finding {
 	var out []Finding
 	for _, d := range v.Devices {
 		port, radio := v.portAndRadio(d.ID)
-		if d.Carried || d.Room == "" || radio.ID == "" || gear(d) {
+		if d.Carried || d.Room == "" || radio.ID == "" || d.IsGear() {
 			continue
 		}
 		measured, _ := v.Newest(d.ID, dossier.DownMbps)
@@ -144,7 +144,7 @@ func weakSignal(v *view) []Finding {
 	for _, d := range v.Devices {
 		r, found := v.Newest(d.ID, dossier.SignalDbm)
 		limit := float64(weakDbm)
-		if hasRole(d, dossier.RoleScreen) && !d.Carried && v.showsUHD(d.ID) {
+		if d.Is(dossier.RoleScreen) && !d.Carried && v.showsUHD(d.ID) {
 			limit = weakUHDDbm
 		}
 		if !found || r.Value >= limit {
@@ -218,7 +218,7 @@ func sameChannelCrowded(v *view) []Finding {
 
 func (v *view) sends(i dossier.Interface) bool {
 	d, _ := v.Devices.Get(i.Device)
-	return i.Band != "" && i.Channel != 0 && gear(d)
+	return i.Band != "" && i.Channel != 0 && d.IsGear()
 }
 
 // mbps is a rate.

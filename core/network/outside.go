@@ -103,7 +103,7 @@ func (v *view) routersInRow(l dossier.Line) (outer, inner dossier.ID[dossier.Dev
 		return box, l.Router
 	}
 	for _, one := range v.Devices {
-		if one.ID == l.Router || !hasRole(one, dossier.RoleRouter) {
+		if one.ID == l.Router || !one.Is(dossier.RoleRouter) {
 			continue
 		}
 		for _, i := range v.InterfacesOf(one.ID) {
@@ -148,7 +148,7 @@ func (v *view) between(l dossier.Line) dossier.ID[dossier.Device] {
 		address = v.outerAddressOf(l.Router)
 	}
 	for _, one := range v.Devices {
-		if one.ID == l.Router || !hasRole(one, dossier.RoleRouter) {
+		if one.ID == l.Router || !one.Is(dossier.RoleRouter) {
 			continue
 		}
 		for _, i := range v.InterfacesOf(l.Router) {

@@ -87,7 +87,7 @@ func OneNetwork(x *dossier.Index) HomeUnion {
 }
 
 func isMedia(d dossier.Device) bool {
-	return hasRole(d, dossier.RoleServer, dossier.RoleStorage, dossier.RolePlayer, dossier.RoleRenderer, dossier.RoleScreen, dossier.RoleReceiver, dossier.RoleControlPoint, dossier.RoleTuner)
+	return d.Is(dossier.RoleServer, dossier.RoleStorage, dossier.RolePlayer, dossier.RoleRenderer, dossier.RoleScreen, dossier.RoleReceiver, dossier.RoleControlPoint, dossier.RoleTuner)
 }
 
 func (v *view) union(p dossier.Path) Union {

@@ -37,18 +37,6 @@ func (v *view) labels(of []dossier.Ref) []string {
 	return names
 }
 
-func hasRole(d dossier.Device, any ...dossier.Role) bool {
-	return slices.ContainsFunc(d.Roles, func(r dossier.Role) bool { return slices.Contains(any, r) })
-}
-
-// Carries reports whether the device carries the network for others.
-func Carries(d dossier.Device) bool { return gear(d) }
-
-// gear reports whether the device carries the network for others.
-func gear(d dossier.Device) bool {
-	return hasRole(d, dossier.RoleRouter, dossier.RoleSwitch, dossier.RoleAccessPoint, dossier.RoleRepeater, dossier.RolePowerline)
-}
-
 func shareOne(a, b []dossier.ID[dossier.Segment]) bool {
 	return slices.ContainsFunc(a, func(s dossier.ID[dossier.Segment]) bool { return slices.Contains(b, s) })
 }

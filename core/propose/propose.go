@@ -270,7 +270,7 @@ func sign(x *dossier.Index, device dossier.Device, s dossier.Source, k dossier.P
 	}
 	switch k {
 	case dossier.AVPush:
-		if slices.Contains(device.Roles, dossier.RoleRenderer) {
+		if device.Is(dossier.RoleRenderer) {
 			return ByRole
 		}
 	case dossier.AVPull:

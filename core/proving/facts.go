@@ -42,11 +42,11 @@ func look(x *dossier.Index) *view {
 	v := &view{Index: x, folders: map[folderOf][]fact{}, up: map[dossier.ID[dossier.Device]]network.Node{}, chains: map[dossier.ID[dossier.Device]][]dossier.ChainLink{},
 		records: map[playing][]fact{}, casts: map[dossier.ID[dossier.Path]][]playing{}, paths: map[dossier.ID[dossier.Path]][]fact{}}
 	for _, one := range x.Devices {
-		if slices.Contains(one.Roles, dossier.RoleRouter) {
+		if one.Is(dossier.RoleRouter) {
 			v.routers = append(v.routers, one)
 			continue
 		}
-		if network.Carries(one) {
+		if one.IsGear() {
 			v.gear = append(v.gear, one)
 		}
 	}
@@ -253,7 +253,7 @@ func (c *cast) way(a, b dossier.ID[dossier.Device]) {
 		for n, node := range side {
 			if !seen[node.Device] {
 				seen[node.Device] = true
-				if v, ok := c.Devices.Get(node.Device); ok && !slices.Contains(v.Roles, dossier.RoleRouter) {
+				if v, ok := c.Devices.Get(node.Device); ok && !v.Is(dossier.RoleRouter) {
 					c.add(asGear, v.ID.Ref())
 					c.settings(v.ID.Ref(), asGearSetting)
 				}

@@ -95,3 +95,99 @@ func TestFaultsInSeveralHomes(t *testing.T) {
 	assert.Empty(t, Together(all, []Report{report(a, "crash", true), nowhere}), "it is at no device")
 	assert.Empty(t, Together(nil, nil))
 }
+
+// Whatever is at fault counts for the device at which it is.
+func TestAtWhichDeviceAComponentIs(t *testing.T) {
+	d := homes.Small().Clone()
+	line := dossier.Line{Name: "fibre", Router: d.Devices[1].ID}
+	line.ID = homes.ID[dossier.Line](1)
+	d.Lines.Put(line)
+	x := d.Index()
+	for at, want := range map[dossier.Ref]dossier.ID[dossier.Device]{
+		d.Devices[1].ID.Ref(): d.Devices[1].ID, d.Sources[0].ID.Ref(): d.Sources[0].Device, d.Folders[0].ID.Ref(): d.Sources[0].Device, d.Paths[0].ID.Ref(): d.Paths[0].Device,
+		line.ID.Ref(): d.Devices[1].ID, d.Segments[0].ID.Ref(): "", {Kind: "source", ID: "none"}: "",
+	} {
+		assert.Equal(t, want, deviceOf(x, at), at)
+	}
+}
+
+// Models are counted with and without their firmware, programs with and without their version, and what has no name not at all.
+func TestWhatADeviceIsCountedUnder(t *testing.T) {
+	d := homes.Small().Clone()
+	v := &d.Devices[0]
+	d.Software = nil
+	for n, s := range []dossier.Software{{Name: "server", Version: "3.1"}, {Name: "player"}, {Name: " ", Version: "9"}} {
+		s.ID, s.Device = homes.ID[dossier.Software](50+n), v.ID
+		d.Software.Put(s)
+	}
+	v.Make, v.Model, v.Firmware = "Ruska", "", "7"
+	assert.Equal(t, []key{{Program, "server"}, {Release, "server 3.1"}, {Program, "player"}}, things(d.Index(), v.ID))
+	v.Model = "TV-40"
+	assert.Equal(t, []key{{Model, "Ruska TV-40"}, {Variant, "Ruska TV-40 7"}}, things(d.Index(), v.ID)[:2])
+	v.Make, v.Firmware = "", ""
+	assert.Equal(t, []key{{Model, "TV-40"}, {Program, "server"}}, things(d.Index(), v.ID)[:2])
+	assert.Empty(t, things(d.Index(), "nobody"))
+
+	lines := []Line{{Kind: Model, What: "TV-40"}, {Kind: Release, What: "server 3.1"}, {Kind: Model, What: "other"}, {Kind: Program, What: "TV-40"}}
+	assert.Equal(t, lines[:2], About(lines, d.Index(), v.ID))
+	assert.Empty(t, About(lines, d.Index(), d.Devices[1].ID))
+	assert.Equal(t, lines[:2], About(lines, d.Index(), ""), "all devices of the home")
+	assert.Equal(t, []Line{}, About(nil, d.Index(), v.ID))
+}
+
+// What enough is known of comes first, then what is worst for certain; of each the most frequent fault first.
+func TestTheOrderOfWhatComesBack(t *testing.T) {
+	now := time.Date(2026, 11, 29, 0, 0, 0, 0, time.UTC)
+	n := 300
+	home := func(model string, years float64, faults ...string) Home {
+		d := homes.Small().Clone()
+		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware = "Ruska", model, ""
+		d.Software = nil
+		for _, f := range faults {
+			n++
+			i := dossier.Issue{Symptom: "x", State: dossier.IssueClosed, Fault: f, FaultAt: d.Devices[0].ID.Ref()}
+			i.ID = homes.ID[dossier.Issue](n)
+			d.Issues.Put(i)
+		}
+		return Home{d, now.Add(-time.Duration(years * inYear))}
+	}
+	often := home("often", 4, "hang", "crash", "crash", "alone", "crash", "hang")
+	seldom := home("seldom", 8, "crash", "crash", "hang")
+	once := home("once", .1, "crash")
+	young := home("young", -1, "crash")
+	lines := Of([]Home{young, once, seldom, often}, now)
+	var order []string
+	for _, l := range lines {
+		order = append(order, l.What)
+	}
+	require.Equal(t, []string{"Ruska often", "Ruska seldom", "Ruska once", "Ruska young"}, order)
+	assert.Equal(t, []Count{{"crash", 3}, {"hang", 2}, {"alone", 1}}, lines[0].Modes)
+	assert.Equal(t, []bool{true, true, false, false}, []bool{lines[0].Enough, lines[1].Enough, lines[2].Enough, lines[3].Enough})
+	assert.Zero(t, lines[3].Years, "a home that begins tomorrow")
+	assert.Equal(t, []float64{0, 0, 0}, []float64{lines[3].Rate, lines[3].Low, lines[3].High}, "nothing is said of no time")
+}
+
+// What most homes report comes first; what says the same of fewer of them is left out.
+func TestTheOrderOfWhatSeveralHomesReport(t *testing.T) {
+	n := 400
+	home := func(model, firmware string) Home {
+		d := homes.Small().Clone()
+		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware, d.Software = "Ruska", model, firmware, nil
+		return Home{Dossier: d}
+	}
+	report := func(h Home, mode string, found bool) Report {
+		n++
+		i := dossier.Issue{Symptom: "x"}
+		i.ID = homes.ID[dossier.Issue](n)
+		return Report{Home: h.Dossier, Issue: i, Mode: mode, About: h.Devices[0].ID.Ref(), Found: found}
+	}
+	a, b, c, d, e := home("TV-40", "7"), home("TV-40", "7"), home("TV-40", "6"), home("TV-41", ""), home("TV-41", "")
+	list := Together([]Home{a, b, c, d, e}, []Report{report(a, "hang", false), report(b, "hang", false), report(c, "hang", false), report(d, "crash", true), report(e, "crash", true), report(d, "away", true), report(e, "away", false)})
+	var got []string
+	for _, s := range list {
+		got = append(got, s.Mode+" "+s.What)
+	}
+	assert.Equal(t, []string{"hang Ruska TV-40", "crash Ruska TV-41", "away Ruska TV-41"}, got, "of the firmware only two of the three say so")
+	assert.Equal(t, []int{3, 2, 2}, []int{list[0].Reporting(), list[1].Reporting(), list[2].Reporting()})
+	assert.Equal(t, []int{0, 2, 1}, []int{list[0].Found, list[1].Found, list[2].Found})
+}

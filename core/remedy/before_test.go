@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"kaiku/core/dossier"
 	"kaiku/core/proving"
@@ -53,6 +54,28 @@ func TestChangesBefore(t *testing.T) {
 	assert.Empty(t, remedy.ChangesBefore(plan, []dossier.ID[dossier.Path]{"another"}, journal, noon))
 	late.DoneAt = noon.Add(-time.Hour)
 	assert.Equal(t, []uint64{8}, revisions(remedy.ChangesBefore(plan, nil, append(journal, late), noon)), "it was done earlier than written")
+
+	// The bounds count; what was taken away counts as what was put in.
+	for when, there := range map[time.Duration]bool{-remedy.Before: true, -remedy.Before - time.Second: false, time.Hour: true, time.Hour + time.Second: false} {
+		one := entry(9, dossier.Changed, at.Subject, at.Name, noon.Add(when))
+		one.Before, one.After = one.After, nil
+		assert.Equal(t, there, len(remedy.ChangesBefore(plan, nil, []dossier.Entry{one}, noon)) == 1, when)
+	}
+	var many []dossier.Entry
+	seen := map[dossier.Ref]bool{}
+	large := proving.NewPlan(rapid.Custom(homes.Sound).Example(1).Index())
+	for _, x := range large.Tests {
+		for _, f := range x.Facts() {
+			if !seen[f.Subject] {
+				seen[f.Subject] = true
+				many = append(many, entry(uint64(len(many)+1), dossier.Changed, f.Subject, f.Name, noon))
+			}
+		}
+	}
+	require.Greater(t, len(many), 10)
+	list := remedy.ChangesBefore(large, nil, many, noon)
+	assert.Len(t, list, 10)
+	assert.Equal(t, many[len(many)-1].Revision, list[0].Revision, "the newest first")
 
 	i := dossier.Issue{OpenedAt: noon}
 	assert.Equal(t, noon, remedy.Begun(i))

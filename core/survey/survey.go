@@ -102,7 +102,7 @@ func (w walk) home() (out []Gap) {
 			missing("no-outer-address", l.ID.Ref())
 		}
 	}
-	if !slices.ContainsFunc(w.Devices, func(v dossier.Device) bool { return slices.Contains(v.Roles, dossier.RoleRouter) }) {
+	if !slices.ContainsFunc(w.Devices, func(v dossier.Device) bool { return v.Is(dossier.RoleRouter) }) {
 		missing("no-router", dossier.Ref{})
 	}
 	if len(w.Segments) == 0 {
