@@ -269,7 +269,7 @@ func (b *browser) take(packet []byte, from netip.Addr) bool {
 			continue
 		}
 		b.records++
-		if strings.EqualFold(r.Header().Name, allServices) && from.IsValid() && !from.IsUnspecified() {
+		if strings.EqualFold(r.Header().Name, allServices) && b.prefix.Contains(from.Unmap()) { // of IPv6, which addresses are one machine is found out elsewhere
 			b.heard[from.Unmap()] = true
 		}
 		fresh = b.record(r) || fresh

@@ -129,7 +129,7 @@ func LoadChange(c load.Change, device, what string) string {
 	case load.MoveFiles:
 		return "Move the files of " + what + " to " + device + ", which serves them"
 	case load.SnoopingOn:
-		return "Switch multicast snooping on in " + what + ", and a querier with it"
+		return "Turn on multicast snooping in " + what + ", and a querier with it"
 	case load.CastToEach:
 		return "Have the access points of " + what + " send multicast to each station at its own rate"
 	}

@@ -191,3 +191,31 @@ func TestTheOrderOfWhatSeveralHomesReport(t *testing.T) {
 	assert.Equal(t, []int{3, 2, 2}, []int{list[0].Reporting(), list[1].Reporting(), list[2].Reporting()})
 	assert.Equal(t, []int{0, 2, 1}, []int{list[0].Found, list[1].Found, list[2].Found})
 }
+
+// Three faults in two years are just enough; the interval is that of the gamma distribution with Jeffreys' prior, half of chi-square with seven degrees
+// of freedom in tables.
+func TestJustEnough(t *testing.T) {
+	now := time.Date(2026, 11, 29, 0, 0, 0, 0, time.UTC)
+	d := homes.Small().Clone()
+	d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware, d.Software = "Ruska", "TV-40", "", nil
+	line := func(faults int, since time.Duration) Line {
+		d.Issues = nil
+		for n := range faults {
+			i := dossier.Issue{Symptom: "x", State: dossier.IssueClosed, Fault: "hang", FaultAt: d.Devices[0].ID.Ref()}
+			i.ID = homes.ID[dossier.Issue](90 + n)
+			d.Issues.Put(i)
+		}
+		return Of([]Home{{d, now.Add(-since)}}, now)[0]
+	}
+	years := time.Duration(2 * inYear)
+	l := line(3, years)
+	assert.True(t, l.Enough)
+	assert.InEpsilon(t, 3.5/2, l.Rate, 1e-9)
+	assert.InEpsilon(t, 2.1673/4, l.Low, 1e-3)
+	assert.InEpsilon(t, 14.067/4, l.High, 1e-3)
+	assert.False(t, line(2, years).Enough)
+	assert.False(t, line(3, years-time.Hour).Enough)
+	assert.Zero(t, line(3, 0).Rate)
+	assert.InDelta(t, 0.5, below(1, 0.6931472), 1e-6, "half of an exponential distribution lies below the logarithm of two")
+	assert.Zero(t, below(1, 0))
+}
