@@ -87,3 +87,62 @@ func TestAProposedWayIsRecordedAsItIs(t *testing.T) {
 	require.Len(t, o.Sheets, 3)
 	assert.Contains(t, o.Sheets[1].Body, `ip saddr { 10.20.4.0/24 } tcp dport 40210 accept comment "fetching"`)
 }
+
+// Television that switches pass to everybody takes the air of whoever is on Wi-Fi; what is proposed against it is made as it is proposed.
+func TestTelevisionThatGoesEverywhere(t *testing.T) {
+	s := newSite(t, nil)
+	ids := s.home("H-0701")
+	ctx, petri := t.Context(), s.as["petri"]
+	add := func(kind string, members wire.Record) string {
+		made, err := petri.Add(ctx, "H-0701", dossier.KindNamed(kind), members)
+		require.NoError(t, err)
+		return made["id"].(string)
+	}
+	set := func(steps ...wire.PreviewStep) {
+		for _, step := range steps {
+			_, etag, err := petri.Show(ctx, "H-0701", dossier.KindNamed(step.Kind), step.ID)
+			require.NoError(t, err)
+			_, err = petri.Set(ctx, "H-0701", dossier.KindNamed(step.Kind), step.ID, etag, step.Members)
+			require.NoError(t, err)
+		}
+	}
+	gear := add("device", wire.Record{"name": "closet", "roles": []string{"switch", "access-point"}})
+	phone := add("device", wire.Record{"name": "telephone"})
+	port := func(device, name string) string {
+		return add("interface", wire.Record{"device": device, "name": name, "segment": ids["segment"]})
+	}
+	add("link", wire.Record{"near": ids["interface"], "far": port(gear, "one"), "kind": "cable", "rateMbps": 1000})
+	add("link", wire.Record{"near": ids["wired"], "far": port(gear, "two"), "kind": "cable", "rateMbps": 1000})
+	add("link", wire.Record{"near": port(phone, "radio"), "far": port(gear, "air"), "kind": "radio", "rateMbps": 400, "band": "5-ghz", "channel": 36})
+	alone := func() wire.LoadCase {
+		l, err := petri.Load(ctx, "H-0701")
+		require.NoError(t, err)
+		return l.Alone[0]
+	}
+	require.Equal(t, load.Roomy, alone().State)
+	set(wire.PreviewStep{Kind: "source", ID: ids["source"], Members: wire.Record{"multicast": "yes"}})
+	assert.Equal(t, "It is not recorded whether the switches of the segment home pass multicast only to ports that have asked for it; if not, films goes to every device there.", alone().Said)
+	set(wire.PreviewStep{Kind: "segment", ID: ids["segment"], Members: wire.Record{"snooping": "no"}})
+	c := alone()
+	assert.Equal(t, load.Overloaded, c.State)
+	assert.Contains(t, c.Said, "Wi-Fi channel 36 (5 GHz)")
+	require.NotEmpty(t, c.Changes)
+	assert.Equal(t, load.SnoopingOn, c.Changes[0].Kind)
+	assert.Equal(t, "Turn on multicast snooping in home, and a querier with it", c.Changes[0].Said)
+	assert.Equal(t, "segment", c.Changes[0].Subject.Kind)
+	set(c.Changes[0].Steps...)
+	assert.Equal(t, c.Changes[0].State, alone().State)
+	assert.InDelta(t, c.Changes[0].Share, alone().Uses[0].Share, 1e-9)
+	got, _, err := petri.Show(ctx, "H-0701", dossier.KindNamed("segment"), ids["segment"])
+	require.NoError(t, err)
+	assert.Equal(t, "yes", got["querier"])
+
+	// A server that is carried around reads its files from anything.
+	set(wire.PreviewStep{Kind: "device", ID: ids["server"], Members: wire.Record{"carried": true}})
+	assert.Contains(t, alone().Said, "Nothing says how fast the storage of server is read, which is carried around.")
+	set(wire.PreviewStep{Kind: "device", ID: ids["server"], Members: wire.Record{"diskMbps": 15}})
+	c = alone()
+	assert.Equal(t, load.Overloaded, c.State)
+	assert.Contains(t, c.Uses[0].Said, "The storage of server: ")
+	assert.Equal(t, load.Disk, c.Uses[0].Kind)
+}

@@ -122,12 +122,17 @@ func loadCase(a *assess.Assessment, c load.Case) wire.LoadCase {
 	return out
 }
 
-// gapAt says where something is missing: a link by its ends.
+// gapAt says where something is missing: a link by its ends, and of multicast the segment, or whose it is where none is recorded.
 func gapAt(a *assess.Assessment, f load.Flow) string {
-	if f.At.Kind != "link" {
-		return a.Label(f.At)
+	switch {
+	case f.At.Kind == "link":
+		return "the link " + ends(a, dossier.ID[dossier.Link](f.At.ID))
+	case f.At.Kind == "segment":
+		return "the segment " + a.Label(f.At)
+	case f.Gaps[0] == load.NoSnooping:
+		return "the segment of " + a.Label(f.At)
 	}
-	return "the link " + ends(a, dossier.ID[dossier.Link](f.At.ID))
+	return a.Label(f.At)
 }
 
 // ends says from where to where a link was recorded.

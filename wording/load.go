@@ -28,7 +28,7 @@ func LoadGap(g load.Gap, path, what, from string) string {
 	case load.NoDisk:
 		return "Nothing says how fast the storage of " + what + " is read, which is carried around."
 	case load.NoSnooping:
-		return "It is not recorded whether the switches in " + what + " pass multicast only to ports that have asked for it; if not, " + path + " goes to every device there."
+		return "It is not recorded whether the switches of " + what + " pass multicast only to ports that have asked for it; if not, " + path + " goes to every device there."
 	}
 	return string(g)
 }
