@@ -43,9 +43,9 @@ func (h *house) watched() load.Case {
 
 // on returns how much of a medium is taken, and 0 of one that carries nothing.
 func on(c load.Case, is func(load.Medium) bool) float64 {
-	for _, u := range c.Uses {
-		if is(u.Medium) {
-			return u.Share
+	for _, use := range c.Uses {
+		if is(use.Medium) {
+			return use.Share
 		}
 	}
 	return 0
@@ -209,9 +209,9 @@ func TestFilesComeFromADisk(t *testing.T) {
 		all := h.together()
 		assert.InDelta(t, c.share, on(all, disk), 1e-9, c.name)
 		assert.Equal(t, c.state, all.State, c.name)
-		for _, u := range all.Uses {
-			if u.Medium.Kind == load.Disk && c.mbps > 0 {
-				assert.Equal(t, []any{h.server, dossier.KnownEstimated, c.mbps}, []any{u.Medium.From, u.Known, u.Mbps}, "%s: two files are read in turn", c.name)
+		for _, use := range all.Uses {
+			if use.Medium.Kind == load.Disk && c.mbps > 0 {
+				assert.Equal(t, []any{h.server, dossier.KnownEstimated, c.mbps}, []any{use.Medium.From, use.Known, use.Mbps}, "%s: two files are read in turn", c.name)
 			}
 		}
 		if c.state == load.NotKnown {
@@ -248,10 +248,10 @@ func TestMulticastAddsUp(t *testing.T) {
 			watches(screen)
 		}
 		not := func(more, less load.Case, why string) {
-			for _, u := range less.Uses {
+			for _, use := range less.Uses {
 				require.GreaterOrEqual(t, on(more, func(m load.Medium) bool {
-					return m.Kind == u.Medium.Kind && m.Link == u.Medium.Link && m.From == u.Medium.From && m.Channel == u.Medium.Channel
-				})+1e-9, u.Share, why)
+					return m.Kind == use.Medium.Kind && m.Link == use.Medium.Link && m.From == use.Medium.From && m.Channel == use.Medium.Channel
+				})+1e-9, use.Share, why)
 			}
 		}
 		all := h.watched()
@@ -264,9 +264,9 @@ func TestMulticastAddsUp(t *testing.T) {
 		h.Segments[0].Snooping = dossier.Yes
 		h.Sources.Find(h.source).Multicast = dossier.No
 		each := h.watched()
-		for _, u := range all.Uses {
-			if u.Medium.Kind == load.Wire {
-				require.LessOrEqual(t, u.Share, on(each, func(m load.Medium) bool { return m.Link == u.Medium.Link && m.From == u.Medium.From })+1e-9)
+		for _, use := range all.Uses {
+			if use.Medium.Kind == load.Wire {
+				require.LessOrEqual(t, use.Share, on(each, func(m load.Medium) bool { return m.Link == use.Medium.Link && m.From == use.Medium.From })+1e-9)
 			}
 		}
 	})
