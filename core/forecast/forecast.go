@@ -210,12 +210,10 @@ func Of(x *dossier.Index, k knowledge.Knowledge) Forecast {
 	w := prepared(x, k)
 	f := Forecast{}
 	paths := map[dossier.ID[dossier.Device]][]dossier.Path{}
-	cells := 0
 	for _, p := range x.InUse {
 		paths[p.Device] = append(paths[p.Device], p)
-		cells += len(x.Reached(p))
 	}
-	f.Cells = make([]Cell, 0, cells)
+	f.Cells = make([]Cell, 0, w.most)
 	gains := map[dossier.ID[dossier.Device]][]*Help{}
 	for i := range x.Devices {
 		device := &x.Devices[i]
@@ -305,6 +303,9 @@ type work struct {
 	known    map[dossier.ID[dossier.Path]]*ends
 	cells    map[cellKey]*Cell
 	decided  map[way][]decided // by the kind of entry
+	most     int               // cells that there can be
+	lastWay  way               // that was asked for last, and often is again
+	lastAll  []decided
 	kinds    int
 	targets  []target
 	results  []format.Result
@@ -371,7 +372,11 @@ func (w *work) partsOf(e *dossier.FormatEntry) parts {
 
 // prepared begins the work on a home.
 func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
-	w := &work{x: x, k: k, cells: make(map[cellKey]*Cell, len(x.InUse)), decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
+	most := 0 // cells
+	for _, p := range x.InUse {
+		most += len(x.Reached(p))
+	}
+	w := &work{x: x, k: k, most: most, cells: make(map[cellKey]*Cell, most), decided: map[way][]decided{}, known: map[dossier.ID[dossier.Path]]*ends{}, numbers: map[any]int{}, mixes: map[dossier.ID[dossier.Folder]][]parts{},
 		profiles: map[dossier.ID[dossier.Device]]*profile{}, recorded: map[dossier.ID[dossier.Device]]dossier.Decoding{}}
 	var shared []*profile // one for each list of what is decoded
 	sharedBy := func(p dossier.Decoding) *answers {
@@ -610,11 +615,15 @@ func (w *work) ofKinds(p *profile, how conversion) []decided {
 	if len(p.shown) > 0 {
 		key.shown = p
 	}
+	if key == w.lastWay && len(w.lastAll) == w.kinds {
+		return w.lastAll
+	}
 	all := w.decided[key]
 	if len(all) < w.kinds {
 		all = append(all, make([]decided, w.kinds-len(all))...)
 		w.decided[key] = all
 	}
+	w.lastWay, w.lastAll = key, all
 	return all
 }
 

@@ -118,7 +118,10 @@ func Prerequisites(x *dossier.Index, statuses []TestStatus, steps []RecipeStep) 
 			out[i].Recorded = n.What == "device-let-in" && letIn(x, p) && (out[i].Recorded || len(out[i].Paths) == 0)
 			out[i].Paths = append(out[i].Paths, p.ID)
 			for _, kind := range n.ProvedBy {
-				if id := TestID(kind, []dossier.Ref{p.ID.Ref()}); proven[id] && out[i].ProvedBy == "" {
+				if out[i].ProvedBy != "" {
+					break
+				}
+				if id := TestID(kind, []dossier.Ref{p.ID.Ref()}); proven[id] {
 					out[i].ProvedBy = id
 				}
 			}
