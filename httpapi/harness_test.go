@@ -103,11 +103,7 @@ func (s *site) home(code string) map[string]string {
 	h, err := petri.Begin(ctx, wire.NewHousehold{Code: code, Name: "Test home"})
 	require.NoError(s.t, err)
 	ids := map[string]string{"household": string(h.ID)}
-	add := func(name, kind string, members wire.Record) {
-		made, err := petri.Add(ctx, code, dossier.KindNamed(kind), members)
-		require.NoError(s.t, err)
-		ids[name] = made["id"].(string)
-	}
+	add := func(name, kind string, members wire.Record) { ids[name] = s.add(code, kind, members) }
 	add("room", "room", wire.Record{"name": "cellar", "floor": -1})
 	add("segment", "segment", wire.Record{"name": "home", "prefix": "10.20.4.0/24"})
 	add("server", "device", wire.Record{"name": "server", "roles": []string{"server"}, "room": ids["room"]})

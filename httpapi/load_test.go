@@ -93,17 +93,10 @@ func TestTelevisionThatGoesEverywhere(t *testing.T) {
 	s := newSite(t, nil)
 	ids := s.home("H-0701")
 	ctx, petri := t.Context(), s.as["petri"]
-	add := func(kind string, members wire.Record) string {
-		made, err := petri.Add(ctx, "H-0701", dossier.KindNamed(kind), members)
-		require.NoError(t, err)
-		return made["id"].(string)
-	}
+	add := func(kind string, members wire.Record) string { return s.add("H-0701", kind, members) }
 	set := func(steps ...wire.PreviewStep) {
 		for _, step := range steps {
-			_, etag, err := petri.Show(ctx, "H-0701", dossier.KindNamed(step.Kind), step.ID)
-			require.NoError(t, err)
-			_, err = petri.Set(ctx, "H-0701", dossier.KindNamed(step.Kind), step.ID, etag, step.Members)
-			require.NoError(t, err)
+			s.set("H-0701", step.Kind, step.ID, step.Members)
 		}
 	}
 	gear := add("device", wire.Record{"name": "closet", "roles": []string{"switch", "access-point"}})

@@ -32,6 +32,14 @@ func (s *site) test(code, id string) wire.Test {
 	return wire.Test{}
 }
 
+// add adds a record as petri, and returns its id.
+func (s *site) add(code, kind string, members wire.Record) string {
+	s.t.Helper()
+	made, err := s.as["petri"].Add(s.t.Context(), code, dossier.KindNamed(kind), members)
+	require.NoError(s.t, err)
+	return made["id"].(string)
+}
+
 func (s *site) set(code, kind, id string, patch wire.Record) {
 	s.t.Helper()
 	k := dossier.KindNamed(kind)

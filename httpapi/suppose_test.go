@@ -252,11 +252,7 @@ func proposedChanges(t *testing.T, port string) {
 	s := newSite(t, nil)
 	ids := s.home("H-0701")
 	ctx, petri := t.Context(), s.as["petri"]
-	add := func(kind string, members wire.Record) string {
-		made, err := petri.Add(ctx, "H-0701", dossier.KindNamed(kind), members)
-		require.NoError(t, err)
-		return made["id"].(string)
-	}
+	add := func(kind string, members wire.Record) string { return s.add("H-0701", kind, members) }
 	hub := add("device", wire.Record{"name": "router", "roles": []string{"router"}})
 	radio := add("interface", wire.Record{"device": hub, "name": "wlan", "medium": "radio", "band": "5-ghz", "channel": 36})
 	first := add("interface", wire.Record{"device": hub, "name": "lan1", "medium": "wired", "portMbps": 1000})

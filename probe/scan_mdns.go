@@ -54,7 +54,7 @@ type browser struct {
 	may6      func(netip.Addr) bool // whether an address of IPv6 can be one of the segment
 	six       bool                  // whether such addresses are of use
 	asked     map[dns.Question]int
-	heard     map[netip.Addr]bool // who answered the question for all services, which nobody tells unasked (RFC 6763, section 9)
+	heard     map[netip.Addr]bool // who answered the question for all services, which no host does unasked (RFC 6763, section 9)
 	records   int
 	left      int
 }

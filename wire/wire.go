@@ -344,7 +344,7 @@ type Plan struct {
 	Unfinished []Unfinished     `json:"unfinished,omitzero" doc:"Changes that are not finished; until they are, what was proven on their devices is in doubt."`
 }
 
-// Nightly says when this Kaiku, on the home's network, repeats the tests that disturb nobody overnight, and how the last run went.
+// Nightly says when this Kaiku, on the home's network, repeats overnight the tests that disturb nobody, and how the last run went.
 type Nightly struct {
 	At   string    `json:"at" doc:"Clock time on this machine, such as 03:00; empty if it does not."`
 	By   string    `json:"by,omitzero" doc:"Who asked for it; results are recorded in that name."`

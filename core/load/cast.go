@@ -50,13 +50,9 @@ func (n *net) castOf(p dossier.Path, nth int) (cast, bool) {
 // castLeg lets a channel go from one device to another by multicast. Where no switch keeps it from ports that have not asked for it, it goes
 // everywhere in the segment.
 func (n *net) castLeg(f *flow, c cast, from, to dossier.ID[dossier.Device]) (whole bool) {
-	if from == to || from == "" || to == "" {
-		return true
-	}
-	steps, found := n.way(from, to)
-	if !found {
-		f.gap(NoWay, to.Ref())
-		return false
+	steps, whole := n.steps(f, from, to)
+	if len(steps) == 0 {
+		return whole
 	}
 	segment := n.segmentOf(from, to)
 	on := map[sent]bool{}
@@ -151,16 +147,13 @@ func (n *net) flooded(from dossier.ID[dossier.Device], segment dossier.Segment) 
 	return out
 }
 
-// lessCast lists what makes room where multicast takes it: that switches pass it only to who has asked, and that access points send it to
-// each station at its own rate.
+// lessCast lists what makes room where multicast takes it up: having switches pass it only to ports that have asked for it, and having access
+// points send it to each station at its own rate.
 func (n *net) lessCast(f Flow, worst Use) []supposed {
 	p, _ := n.Paths.Get(f.Path)
-	if _, is := n.castOf(p, 0); !is {
-		return nil
-	}
-	_, server := n.ServerOf(p)
+	source, server := n.ServerOf(p)
 	segment := n.segmentOf(server.ID, p.Device)
-	if segment.ID == "" {
+	if source.Multicast != dossier.Yes || segment.ID == "" {
 		return nil
 	}
 	var out []supposed

@@ -181,7 +181,7 @@ func TestTelevisionOnWiFiIsSentToEach(t *testing.T) {
 	assert.NotContains(t, kinds, load.SnoopingOn, "it is on")
 }
 
-// Files come from a storage that reads only so fast; that of what is carried about is not taken to be fast enough.
+// Files come from a storage that reads only so fast; that of what is carried around is not taken to be fast enough.
 func TestFilesComeFromADisk(t *testing.T) {
 	disk := func(m load.Medium) bool { return m.Kind == load.Disk }
 	for _, c := range []struct {

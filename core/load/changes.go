@@ -25,7 +25,7 @@ const (
 	FasterPorts   ChangeKind = "faster-ports"   // ports of 1000 Mb/s in place of slower ones
 	LighterCopies ChangeKind = "lighter-copies" // have the heaviest titles converted to an ordinary rate
 	MoveFiles     ChangeKind = "move-files"     // put the files where their server is
-	SnoopingOn    ChangeKind = "snooping-on"    // have switches pass multicast only to who has asked for it
+	SnoopingOn    ChangeKind = "snooping-on"    // have switches pass multicast only to ports that have asked for it
 	CastToEach    ChangeKind = "cast-to-each"   // have access points send multicast to each station at its own rate
 )
 

@@ -105,7 +105,7 @@ const (
 	NoDemand  Gap = "no-demand"  // nothing says what is watched
 	NoFolders Gap = "no-folders" // the path reaches no folder, or none is recorded
 	NoLine    Gap = "no-line"    // it comes over an internet line of which no rate is recorded
-	NoDisk    Gap = "no-disk"    // nothing says how fast the storage of a machine that is carried about is read
+	NoDisk    Gap = "no-disk"    // nothing says how fast the storage of a machine that is carried around is read
 	// It is sent to all, and nothing says whether switches keep it from ports that have not asked for it.
 	NoSnooping Gap = "no-snooping"
 )
@@ -239,10 +239,12 @@ func (n *net) add(paths []dossier.Path) Case {
 				uses[key] = use
 			}
 			use.Medium.add(h.medium)
-			if h.once != (sent{}) && counted[h.once] {
-				continue
+			if h.once != (sent{}) {
+				if counted[h.once] {
+					continue
+				}
+				counted[h.once] = true
 			}
-			counted[h.once] = true
 			if h.rate <= 0 || f.Mbps == 0 {
 				use.More = true
 				continue

@@ -169,7 +169,7 @@ func (n *net) flow(p dossier.Path, nth int) flow {
 var ofFiles = []dossier.PathKind{dossier.AVPull, dossier.AVPush, dossier.OwnPlayer, dossier.Share}
 
 // fromDisk reads the flow from the storage of the machine that has the files. That of a machine with a fixed place is taken to be fast enough
-// where nothing is recorded of it; what is carried about has its files on anything.
+// where nothing is recorded of it; what is carried around may have its files on anything.
 func (n *net) fromDisk(f *flow, at dossier.ID[dossier.Device]) {
 	d, _ := n.Devices.Get(at)
 	h := hop{medium: Medium{Kind: Disk, From: at}, rate: d.DiskMbps, mbps: d.DiskMbps, known: dossier.KnownRead}
@@ -285,6 +285,19 @@ func (n *net) way(from, to dossier.ID[dossier.Device]) ([]step, bool) {
 	return out, true
 }
 
+// steps are those of a leg of a flow; none where it stays on one device or an end of it is not recorded, and none either where no way leads
+// there, which the flow then says.
+func (n *net) steps(f *flow, from, to dossier.ID[dossier.Device]) (out []step, whole bool) {
+	if from == to || from == "" || to == "" {
+		return nil, true
+	}
+	out, whole = n.way(from, to)
+	if !whole {
+		f.gap(NoWay, to.Ref())
+	}
+	return out, whole
+}
+
 // alone is what TCP gets over a link by its rate, and how that is known; 0 if no rate is recorded.
 func (n *net) alone(l dossier.Link) (float64, dossier.Known) {
 	rate, known := l.RateMbps, dossier.KnownRead
@@ -322,13 +335,9 @@ func shared(k dossier.LinkKind) MediumKind {
 // medium it is the rate of the whole chain, which then counts once; over several it is that of the last one, where it is less than what was
 // measured before that one, and else only the least that each of them gives.
 func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
-	if from == to || from == "" || to == "" {
-		return true
-	}
-	steps, found := n.way(from, to)
-	if !found {
-		f.gap(NoWay, to.Ref())
-		return false
+	steps, whole := n.steps(f, from, to)
+	if len(steps) == 0 {
+		return whole
 	}
 	measured := n.readAt(steps[len(steps)-1])
 	media := map[mediumKey]int{}

@@ -286,8 +286,8 @@ func agree(a, b []string) bool {
 	return slices.ContainsFunc(a, func(s string) bool { return slices.Contains(b, s) })
 }
 
-// PortSeen says how a port of a host answered a scan; false if nobody asked there. Of a search that all of a segment were asked by UDP, only
-// an answer says something: whoever does not answer need not be what was searched for.
+// PortSeen says how a port of a host answered a scan, and whether it was asked at all. Where a whole segment was searched by UDP, only an answer
+// counts: a host that stays silent may simply not be what was searched for.
 func (h Host) PortSeen(transport dossier.Transport, port int) (Ended, bool) {
 	open := h.Open
 	if transport == dossier.UDP {

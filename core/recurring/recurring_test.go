@@ -65,20 +65,25 @@ func TestMoreYearsLowerTheRate(t *testing.T) {
 	})
 }
 
-// Faults in several homes are put together by what is narrowest of what most of them have in common.
-func TestFaultsInSeveralHomes(t *testing.T) {
+// reporting returns what makes reports of the first device of a home, each of an issue of its own.
+func reporting() func(h Home, mode string, found bool) Report {
 	n := 200
-	home := func(model, firmware string) Home {
-		d := homes.Small().Clone()
-		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware = "Tuulkivi", model, firmware
-		return Home{Dossier: d}
-	}
-	report := func(h Home, mode string, found bool) Report {
+	return func(h Home, mode string, found bool) Report {
 		n++
 		i := dossier.Issue{Symptom: "x"}
 		i.ID = homes.ID[dossier.Issue](n)
 		return Report{Home: h.Dossier, Issue: i, Mode: mode, About: h.Devices[0].ID.Ref(), Found: found}
 	}
+}
+
+// Faults in several homes are put together by what is narrowest of what most of them have in common.
+func TestFaultsInSeveralHomes(t *testing.T) {
+	home := func(model, firmware string) Home {
+		d := homes.Small().Clone()
+		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware = "Tuulkivi", model, firmware
+		return Home{Dossier: d}
+	}
+	report := reporting()
 	a, b, c, other := home("TK-4", "7"), home("TK-4", "7"), home("TK-4", "6"), home("TK-5", "7")
 	all := []Home{a, b, c, other}
 	list := Together(all, []Report{report(a, "crash", true), report(b, "crash", false), report(other, "crash", false)})
@@ -169,18 +174,12 @@ func TestTheOrderOfWhatComesBack(t *testing.T) {
 
 // What most homes report comes first; what says the same of fewer of them is left out.
 func TestTheOrderOfWhatSeveralHomesReport(t *testing.T) {
-	n := 400
 	home := func(model, firmware string) Home {
 		d := homes.Small().Clone()
 		d.Devices[0].Make, d.Devices[0].Model, d.Devices[0].Firmware, d.Software = "Ruska", model, firmware, nil
 		return Home{Dossier: d}
 	}
-	report := func(h Home, mode string, found bool) Report {
-		n++
-		i := dossier.Issue{Symptom: "x"}
-		i.ID = homes.ID[dossier.Issue](n)
-		return Report{Home: h.Dossier, Issue: i, Mode: mode, About: h.Devices[0].ID.Ref(), Found: found}
-	}
+	report := reporting()
 	a, b, c, d, e := home("TV-40", "7"), home("TV-40", "7"), home("TV-40", "6"), home("TV-41", ""), home("TV-41", "")
 	list := Together([]Home{a, b, c, d, e}, []Report{report(a, "hang", false), report(b, "hang", false), report(c, "hang", false), report(d, "crash", true), report(e, "crash", true), report(d, "away", true), report(e, "away", false)})
 	var got []string

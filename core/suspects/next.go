@@ -234,7 +234,7 @@ func (s *solving) tests(add func(Step, func(state) float64)) {
 			if failing[st.Test.Path] != first || fresh[st.Test.ID()] || st.Test.Kind.Lasts() > 0 {
 				continue
 			}
-			// A test comes after those that it depends on: there is no point in listening for sound before the film is known to play.
+			// A test comes after those it depends on: there is no point in listening for sound before the film is known to play.
 			if slices.ContainsFunc(st.Test.After, func(id string) bool { return !works(id) }) {
 				continue
 			}
