@@ -411,6 +411,7 @@ func TestADatabaseThatIsHeldIsSaid(t *testing.T) {
 	other.SetMaxOpenConns(1)
 	_, err = other.ExecContext(t.Context(), "BEGIN IMMEDIATE")
 	require.NoError(t, err)
+	require.NoError(t, s.Exec(t.Context(), "PRAGMA busy_timeout(50)"), "nothing to be learnt from a longer wait")
 	assert.Equal(t, store.ErrHeld, store.Trouble(s.Exec(t.Context(), "DELETE FROM sessions")))
 	_, err = other.ExecContext(t.Context(), "ROLLBACK")
 	require.NoError(t, err)
