@@ -58,14 +58,6 @@ func (c *cache) put(in *cached) {
 	}
 }
 
-func (c *cache) forget(home homeID) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if e := c.byID[home]; e != nil {
-		c.drop(e)
-	}
-}
-
 func (c *cache) drop(e *list.Element) {
 	out := c.order.Remove(e).(*cached)
 	delete(c.byID, out.home)

@@ -11,7 +11,13 @@ import (
 )
 
 // Forget drops a household from the cache.
-func (s *Store) Forget(home homeID) { s.cache.forget(home) }
+func (s *Store) Forget(home homeID) {
+	s.cache.mu.Lock()
+	defer s.cache.mu.Unlock()
+	if e := s.cache.byID[home]; e != nil {
+		s.cache.drop(e)
+	}
+}
 
 // Columns lists the columns of a table.
 func (s *Store) Columns(ctx context.Context, table string) ([]string, error) {
@@ -27,6 +33,12 @@ func (s *Store) Exec(ctx context.Context, statement string) error {
 
 // Shrink bounds the cache to a size.
 func (s *Store) Shrink(limit int) { s.cache.limit = limit }
+
+// SizeOf is what a dossier counts for in the cache.
+func SizeOf(d *dossier.Dossier) int { return sizeOf(d) }
+
+// IsCached says whether the dossier of a home is in the cache, and leaves the order of the cache as it is.
+func (s *Store) IsCached(home homeID) bool { return s.cache.byID[home] != nil }
 
 // Cached is the number of dossiers in the cache.
 func (s *Store) Cached() int { return s.cache.order.Len() }

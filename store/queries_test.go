@@ -152,6 +152,27 @@ func TestACacheThatIsFullForgetsTheOldest(t *testing.T) {
 	}
 }
 
+// The cache fills up to its limit and not beyond it; what was used last stays.
+func TestTheCacheIsUsedToItsLimit(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	d := homes.Small()
+	a, b, c := dossier.ID[dossier.Household]("a"), dossier.ID[dossier.Household]("b"), dossier.ID[dossier.Household]("c")
+	s.Shrink(2 * store.SizeOf(d))
+	s.Remember(a, d)
+	s.Remember(b, d)
+	assert.True(t, s.IsCached(a) && s.IsCached(b), "two fit exactly")
+	s.Remember(a, d)
+	s.Remember(c, d)
+	assert.True(t, s.IsCached(a) && s.IsCached(c), "the first was used after the second")
+	assert.False(t, s.IsCached(b))
+
+	larger := d.Clone()
+	larger.Attempts = append(larger.Attempts, dossier.Attempt{})
+	larger.Rooms = append(larger.Rooms, dossier.Room{})
+	assert.Equal(t, store.SizeOf(d)+500+2500, store.SizeOf(larger), "an attempt carries its facts")
+}
+
 // What reads may not write, whatever it is asked to do.
 func TestReadersCannotWrite(t *testing.T) {
 	s := open(t, t.TempDir())

@@ -180,9 +180,6 @@ func try(a *assess.Assessment, device dossier.Device, s dossier.Source, k pathki
 	w.Home = x
 	w.Plays.Of = map[forecast.Outcome]forecast.Share{}
 	for _, c := range forecast.Of(x, a.Knowledge).Cells {
-		if len(folders) > 0 && !slices.Contains(folders, c.Folder) {
-			continue
-		}
 		for o, share := range c.Of {
 			sum := w.Plays.Of[o]
 			w.Plays.Of[o] = forecast.Share{Items: sum.Items + share.Items, Hours: sum.Hours + share.Hours}

@@ -103,6 +103,7 @@ func TestWhatKeepsAWayFromWorking(t *testing.T) {
 	push := find(t, proposed(h, device), dossier.AVPush, h.Source)
 	require.False(t, push.Possible(), "what is pushed is found by multicast alone")
 	assert.Equal(t, "different-segments", push.Blocks[0].Code)
+	assert.NotEqual(t, []dossier.Ref{device.Ref()}, push.Blocks[0].Subjects, "the segments are named, not only the device")
 	for _, f := range push.Blocks {
 		assert.NotContains(t, f.Subjects, push.Path.ID.Ref(), "nothing refers to a path that is not recorded")
 	}
@@ -196,6 +197,10 @@ func TestProposingForDrawnHomes(t *testing.T) {
 					possible = way.Possible()
 					require.Equal(t, v.ID, way.Path.Device)
 					require.Contains(t, way.Path.FoundBy.Values(), string(way.Path.FoundBy))
+					for _, f := range way.Blocks {
+						require.NotEmpty(t, f.Subjects)
+						require.NotContains(t, f.Subjects, way.Path.ID.Ref(), "nothing refers to a path that is not recorded")
+					}
 				}
 			}
 			require.Len(t, propose.For(look(d), v).Wished, len(one.Wished))
