@@ -109,8 +109,8 @@ fuzz: ## each fuzz test for a while: make fuzz FUZZTIME=10m
 	@grep -rEo '^func Fuzz[A-Za-z0-9]+' --include=*_test.go --exclude-dir=node_modules . | sed 's,/[^/]*:func ,:,' | sort | while IFS=: read -r dir f; do \
 		$(OWN_NET) go test $$dir -run '^$$' -fuzz "^$$f\$$" -fuzztime $(FUZZTIME) || exit 1; done
 
-mutants: ## small changes to the code that no test notices; PACKAGES="./core/network ./store" for some
-	@scripts/mutants $(PACKAGES)
+mutants: ## small changes to the code that no test notices; PACKAGES="./core/network ./store" for some, MUTANTS="-every 5" for every fifth
+	@go run ./scripts/mutants $(MUTANTS) $(PACKAGES)
 
 audit: ## what is known of the modules that Kaiku is made of; says so where that cannot be reached
 	@scripts/audit
