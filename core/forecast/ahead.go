@@ -162,10 +162,8 @@ func (w *work) aheadOf(folder *dossier.Folder, n int, viewers []viewer, tried ma
 				w.helped = append(w.helped, v.Device)
 			}
 		}
-		if e.Hours > 0 && t.mbps > 0 {
-			a.After = e.Hours * t.mbps * gigabytesAnHour
-			a.Largest = a.After / float64(max(e.Items, 1))
-		}
+		a.After = e.Hours * t.mbps * gigabytesAnHour
+		a.Largest = a.After / float64(max(e.Items, 1))
 		if len(w.helped) > 0 && (!worth || a.Plays > best.Plays) {
 			a.For = append(best.For[:0], w.helped...)
 			best, worth = a, true

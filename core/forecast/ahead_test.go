@@ -1,6 +1,7 @@
 package forecast_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -44,6 +45,46 @@ func TestWhatIsWorthConvertingAhead(t *testing.T) {
 		dossier.FormatEntry{Container: dossier.FLACFile, Sound: dossier.FLAC, Channels: 2, SampleRate: 44100, Items: 10, Hours: 1})
 	require.Len(t, ahead(song), 1)
 	assert.Equal(t, dossier.MP3, ahead(song)[0].Into.Sound)
+}
+
+// A file of FAT32 has at most 2^32 - 1 bytes.
+func TestWhatFitsFAT32(t *testing.T) {
+	assert.False(t, forecast.Ahead{Largest: 4.294967295}.TooLargeForFAT32())
+	assert.True(t, forecast.Ahead{Largest: 4.294967296}.TooLargeForFAT32())
+}
+
+// A copy has the shape of what is copied, and no sound where that has none.
+func TestTheFormOfACopy(t *testing.T) {
+	into := func(change func(*dossier.FormatEntry)) dossier.FormatEntry {
+		a := ahead(home(dossier.AVPull, dossier.ConvertsNothing, screen, with(ten, change)))
+		require.Len(t, a, 1)
+		return a[0].Into
+	}
+	high := into(func(e *dossier.FormatEntry) { e.Width, e.Height = 2880, 2160 })
+	assert.Equal(t, []int{1440, 1080}, []int{high.Width, high.Height}, "its height decides")
+	odd := into(func(e *dossier.FormatEntry) { e.Width, e.Height = 1279, 719 })
+	assert.Equal(t, []int{1279, 719}, []int{odd.Width, odd.Height}, "nothing is lost where nothing is too large")
+	unsized := into(func(e *dossier.FormatEntry) { e.Width, e.Height = 0, 0 })
+	assert.NotZero(t, unsized.Width*unsized.Height)
+	assert.NotEmpty(t, high.Sound)
+	silent := into(func(e *dossier.FormatEntry) { e.Sound, e.Channels, e.SampleRate = "", 0, 0 })
+	assert.Empty(t, silent.Sound)
+	assert.Zero(t, silent.Channels+silent.SampleRate)
+}
+
+// What many devices gain stands before what one gains more of.
+func TestTheOrderOfCopies(t *testing.T) {
+	forAll := with(ten, func(e *dossier.FormatEntry) { e.Hours = 10 })
+	forOne := with(film, func(e *dossier.FormatEntry) { e.Video, e.Profile, e.Hours = dossier.VP9, "", 15 })
+	for _, mix := range [][]dossier.FormatEntry{{forAll, forOne}, {forOne, forAll}} {
+		d := home(dossier.AVPull, dossier.ConvertsNothing, screen, mix...)
+		most := append(slices.Clone(screen), able(dossier.PartVideo, "vp9", nil))
+		addDevice(d, "second", most, "")
+		addDevice(d, "third", most, "")
+		all := ahead(d)
+		require.Len(t, all, 2)
+		assert.Equal(t, []int{3, 1}, []int{len(all[0].For), len(all[1].For)})
+	}
 }
 
 // Every form that is proposed is one of the vocabulary, at a size and level that agree.

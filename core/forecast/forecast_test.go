@@ -240,6 +240,10 @@ func TestRatesTellFilesApartWhereADecoderHasALimit(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []forecast.Outcome{forecast.AsIs, forecast.Unplayable}, outcomes())
+	for i := range d.Decodings[0].Entries {
+		d.Decodings[0].Entries[i].RateMbps = 50
+	}
+	assert.Equal(t, []forecast.Outcome{forecast.AsIs, forecast.Unplayable}, outcomes(), "where everything has one")
 }
 
 // Sixty devices of sixty models, and of ten: the less they have in common, the more there is to work out.
@@ -369,6 +373,7 @@ func TestWhatConvertingTakes(t *testing.T) {
 	assert.Equal(t, lines[2].Mpx, c.Mpx)
 	assert.Equal(t, 2, c.Entry)
 	assert.Equal(t, []int{0, 2}, []int{c.AtOnce, c.Devices})
+	assert.Equal(t, d.Devices[1].ID, c.Device, "the first of those that ask as much")
 	assert.True(t, c.Short())
 	// Both at once are one too many; what is not known is not said to be enough.
 	both := []dossier.ID[dossier.Path]{d.Paths[0].ID, p.ID}
@@ -394,12 +399,16 @@ func TestWhatConvertingTakes(t *testing.T) {
 	wide := with(film, func(e *dossier.FormatEntry) { e.Width, e.Height = 3840, 2160 })
 	d.Folders[0].Mix = []dossier.FormatEntry{wide}
 	assert.InDelta(t, (3840*2160+1920*1080)*24/1e6, forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0].Mpx, 0.06)
+	high := with(film, func(e *dossier.FormatEntry) { e.Height = 1200 })
+	d.Folders[0].Mix = []dossier.FormatEntry{high}
+	assert.InDelta(t, (1920*1200+1920*1200*.9*.9)*24/1e6, forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0].Mpx, 0.06)
 	unsized := with(ten, func(e *dossier.FormatEntry) { e.Width, e.Height = 0, 0 })
 	d.Folders[0].Mix, d.Sources[0].BudgetMpx = []dossier.FormatEntry{unsized}, 10
 	f = forecast.Of(d.Index(), knowledge.Knowledge{})
-	for _, c := range f.Converters {
-		assert.False(t, c.Short())
-	}
+	require.Len(t, f.Converters, 1)
+	assert.False(t, f.Converters[0].Short())
+	assert.Zero(t, f.Converters[0].AtOnce)
+	assert.Equal(t, d.Devices[1].ID, f.Converters[0].Device)
 	_, known := f.Together(d.Index(), both)[0].Enough()
 	assert.False(t, known, "what a picture without a size takes is not known")
 }
@@ -437,7 +446,7 @@ func TestFirmwareAndRateLimitsAreAmongWhatHelps(t *testing.T) {
 	device.RateCapMbps = 4
 	assert.NotContains(t, kinds(), forecast.HelpRateLimit, "neither helps alone")
 	d.Sources[0].RateCapMbps = 0
-	assert.Equal(t, dossier.ID[dossier.Source](""), kinds()[forecast.HelpRateLimit].Source)
+	assert.Equal(t, forecast.Help{Kind: forecast.HelpRateLimit, Device: device.ID, Gained: forecast.Share{Items: 10, Hours: 15}}, kinds()[forecast.HelpRateLimit])
 }
 
 // What a player sends on to a sound bar by way of the screen depends on a setting of the screen.

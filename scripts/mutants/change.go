@@ -112,7 +112,7 @@ func (w *walk) offset(p token.Pos) int { return w.fset.Position(p).Offset }
 // into goes through the nodes; what opens is put in before what lies within, and what closes after it.
 func (w *walk) into(n ast.Node) {
 	var open []func()
-	inPost := map[ast.Node]bool{}
+	inHead := map[ast.Node]bool{}
 	ast.Inspect(n, func(n ast.Node) bool {
 		if n == nil {
 			close := open[len(open)-1]
@@ -120,16 +120,21 @@ func (w *walk) into(n ast.Node) {
 			close()
 			return false
 		}
-		if loop, ok := n.(*ast.ForStmt); ok && loop.Post != nil {
-			inPost[loop.Post] = true
+		switch n := n.(type) {
+		case *ast.ForStmt:
+			inHead[n.Init], inHead[n.Post] = true, true
+		case *ast.IfStmt:
+			inHead[n.Init] = true
+		case *ast.SwitchStmt:
+			inHead[n.Init] = true
 		}
-		open = append(open, w.at(n, inPost[n]))
+		open = append(open, w.at(n, inHead[n]))
 		return true
 	})
 }
 
 // at puts the switches of one node in, and returns what closes them.
-func (w *walk) at(n ast.Node, post bool) (close func()) {
+func (w *walk) at(n ast.Node, head bool) (close func()) {
 	switch n := n.(type) {
 	case *ast.BinaryExpr:
 		return w.binary(n)
@@ -139,7 +144,7 @@ func (w *walk) at(n ast.Node, post bool) (close func()) {
 			return w.closing(n.End(), ")")
 		}
 	case *ast.IncDecStmt:
-		return w.step(n, post)
+		return w.step(n, head)
 	}
 	return nothing
 }
@@ -173,12 +178,13 @@ func (w *walk) binary(n *ast.BinaryExpr) (close func()) {
 	return nothing
 }
 
-// step is one more or one less. An element of a map has no address, and so is changed where it stands.
-func (w *walk) step(n *ast.IncDecStmt, post bool) (close func()) {
+// step is one more or one less. An element of a map has no address, and so is changed where it stands, unless that is
+// the head of a statement.
+func (w *walk) step(n *ast.IncDecStmt, head bool) (close func()) {
 	contrary := map[token.Token]string{token.INC: "--", token.DEC: "++"}[n.Tok]
 	if at, ok := n.X.(*ast.IndexExpr); ok {
 		if _, isMap := w.info.Types[at.X].Type.Underlying().(*types.Map); isMap {
-			if post {
+			if head {
 				return nothing
 			}
 			what := string(w.src[w.offset(n.X.Pos()):w.offset(n.X.End())])

@@ -74,15 +74,19 @@ func run(ctx context.Context, to io.Writer, names []string, opts options) error 
 	if err != nil {
 		return err
 	}
+	var errs error
 	for _, p := range packages {
 		if len(p.TestGoFiles)+len(p.XTestGoFiles) == 0 || p.ForTest != "" {
 			continue
 		}
 		if err := one(ctx, to, root, p, known, opts); err != nil {
-			return fmt.Errorf("%s: %w", inTree(root, p.Dir), err)
+			errs = errors.Join(errs, fmt.Errorf("%s: %w", inTree(root, p.Dir), err))
+		}
+		if ctx.Err() != nil {
+			break
 		}
 	}
-	return nil
+	return errs
 }
 
 // one tries the changes of a package.

@@ -30,6 +30,7 @@ func TestWhereSwitchesArePut(t *testing.T) {
 		{"what is constant", "const k = 2 * 3; return a%k == 1<<2", "const k = 2 * 3; return ((mutant_.Remainder(2, a,k) == 1<<2) != mutant_.On(1))", []string{contrary, operation}},
 		{"one more", "a++; return false", "mutant_.Increase(1, &a); return false", []string{step}},
 		{"one less in a map", "m[a-1]--; return false", "if mutant_.On(1) { m[a-1]++ } else { m[mutant_.Subtract(2, a,1)]-- }; return false", []string{step, operation}},
+		{"one more in a map, in a head", "if m[1]++; m[1] == 2 { return true }; return false", "if m[1]++; ((m[1] == 2) != mutant_.On(1)) { return true }; return false", []string{contrary}},
 		{"a loop", "for i := 0; i < a; i++ {}; return false", "for i := 0; (mutant_.Less(2, i , a) != mutant_.On(1)); mutant_.Increase(3, &i) {}; return false", []string{contrary, limit, step}},
 		{"a length of an array", "var x [2 + 3]int; return x[0]-a <= 0", "var x [2 + 3]int; return (mutant_.AtMost(2, mutant_.Subtract(3, x[0],a) , 0) != mutant_.On(1))", []string{contrary, limit, operation}},
 	} {
