@@ -270,7 +270,6 @@ func answerOf(is bool) answer {
 // way is what decides about entries of one kind, where no rate limit is set.
 type way struct {
 	answers, sounds *answers
-	shown           *profile
 	how             conversion
 }
 
@@ -278,7 +277,7 @@ type way struct {
 type profile struct {
 	dossier.Decoding
 	answers *answers
-	sounds  *answers // its own, if others behind it decode its sound too
+	sounds  *answers // its own, if there are others behind it: nothing of it is the same as for another then
 	behind  []link
 	shown   []shown
 }
@@ -409,7 +408,7 @@ func prepared(x *dossier.Index, k knowledge.Knowledge) *work {
 		if p.sounds, p.behind, p.shown = p.answers, nil, nil; len(w.x.ChainLinks) > 0 {
 			w.chain(v.ID, p, w.x.ChainLinks)
 		}
-		if len(p.behind) > 0 {
+		if len(p.behind)+len(p.shown) > 0 {
 			p.sounds = &answers{}
 		}
 	}
@@ -549,7 +548,6 @@ func (e *ends) converts(p dossier.Path) conversion {
 // share them.
 type cellKey struct {
 	answers, sounds *answers
-	shown           *profile // whose display chain bounds the picture; nil if none does
 	folder          dossier.ID[dossier.Folder]
 	how             conversion
 	limit           float64
@@ -557,9 +555,6 @@ type cellKey struct {
 
 func (w *work) cell(p dossier.Path, e *ends, folder *dossier.Folder) Cell {
 	key := cellKey{answers: e.profile.answers, sounds: e.profile.sounds, folder: folder.ID, how: e.converts(p), limit: e.limit()}
-	if len(e.profile.shown) > 0 {
-		key.shown = e.profile
-	}
 	same, known := w.cells[key]
 	if !known {
 		same = w.contents(e.profile, folder, key.how, key.limit)
@@ -612,9 +607,6 @@ func (w *work) contents(profile *profile, folder *dossier.Folder, how conversion
 // ofKinds returns what becomes of each kind of entry, as far as somebody asked.
 func (w *work) ofKinds(p *profile, how conversion) []decided {
 	key := way{answers: p.answers, sounds: p.sounds, how: how}
-	if len(p.shown) > 0 {
-		key.shown = p
-	}
 	if key == w.lastWay && len(w.lastAll) == w.kinds {
 		return w.lastAll
 	}

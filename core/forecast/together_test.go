@@ -17,7 +17,7 @@ import (
 )
 
 // addDevice adds a device with a path like the first one, that leads to one folder or to all.
-func addDevice(d *dossier.Dossier, name string, entries []dossier.DecodingEntry, folder dossier.ID[dossier.Folder]) *dossier.Device {
+func addDevice(d *dossier.Dossier, name string, entries []dossier.DecodingEntry, folder dossier.ID[dossier.Folder]) dossier.ID[dossier.Device] {
 	n := len(d.Devices)
 	v, p, c := dossier.Device{Name: name, Roles: []dossier.Role{dossier.RolePlayer}}, d.Paths[0], dossier.Decoding{Entries: entries}
 	v.ID, p.ID, c.ID = homes.ID[dossier.Device](200+n), homes.ID[dossier.Path](300+n), homes.ID[dossier.Decoding](400+n)
@@ -29,7 +29,7 @@ func addDevice(d *dossier.Dossier, name string, entries []dossier.DecodingEntry,
 	d.Devices.Put(v)
 	d.Paths.Put(p)
 	d.Decodings.Put(c)
-	return &d.Devices[n]
+	return v.ID
 }
 
 func addFolder(d *dossier.Dossier, name string, mix ...dossier.FormatEntry) dossier.ID[dossier.Folder] {
@@ -51,13 +51,15 @@ func TestADeviceIsDecidedByItself(t *testing.T) {
 		folders := []dossier.ID[dossier.Folder]{"", d.Folders[0].ID, addFolder(d, "second", ten, boxed, film), addFolder(d, "third", uhd, boxed, loud, loud)}
 		for i := range rapid.IntRange(1, 4).Draw(t, "devices") {
 			v := addDevice(d, string(rune('a'+i)), rapid.SampledFrom(lists).Draw(t, "decodes"), rapid.SampledFrom(folders).Draw(t, "folder"))
-			v.RateCapMbps = rapid.SampledFrom([]float64{0, 0, 10}).Draw(t, "limit")
+			limit := rapid.SampledFrom([]float64{0, 0, 10}).Draw(t, "limit")
+			n := slices.IndexFunc(d.Devices, func(one dossier.Device) bool { return one.ID == v })
+			d.Devices[n].RateCapMbps = limit
 			if rapid.Bool().Draw(t, "behind it something") {
-				link := dossier.ChainLink{From: v.ID, BestMode: rapid.SampledFrom([]string{"", "720p60, SDR"}).Draw(t, "mode"), SoundReturn: dossier.SoundReturn(rapid.SampledFrom(append(dossier.SoundReturnPlain.Values(), "")).Draw(t, "sound"))}
-				bar := dossier.Device{Name: "bar " + v.Name}
+				link := dossier.ChainLink{From: v, BestMode: rapid.SampledFrom([]string{"", "720p60, SDR"}).Draw(t, "mode"), SoundReturn: dossier.SoundReturn(rapid.SampledFrom(append(dossier.SoundReturnPlain.Values(), "")).Draw(t, "sound"))}
+				bar := dossier.Device{Name: fmt.Sprint("bar ", i)}
 				bar.ID, link.ID = homes.ID[dossier.Device](500+i), homes.ID[dossier.ChainLink](500+i)
 				link.To = bar.ID
-				decodes := dossier.Decoding{Device: bar.ID, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "ac-3", nil)}}
+				decodes := dossier.Decoding{Device: bar.ID, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
 				decodes.ID = homes.ID[dossier.Decoding](500 + i)
 				d.Devices.Put(bar)
 				d.ChainLinks.Put(link)
@@ -159,8 +161,8 @@ func TestHelpsAreCountedByWhatTheyLift(t *testing.T) {
 	second := addDevice(d, "second", screen, "")
 	got := map[string]int{}
 	for _, h := range forecast.Of(d.Index(), knowledge.Knowledge{}).Helps {
-		assert.Contains(t, []dossier.ID[dossier.Device]{d.Paths[0].Device, second.ID}, h.Device)
-		got[fmt.Sprint(h.Device == second.ID, " ", h.Part, " ", h.Format)] += h.Gained.Items
+		assert.Contains(t, []dossier.ID[dossier.Device]{d.Paths[0].Device, second}, h.Device)
+		got[fmt.Sprint(h.Device == second, " ", h.Part, " ", h.Format)] += h.Gained.Items
 	}
 	want := map[string]int{}
 	for _, of := range []string{"false ", "true "} {

@@ -25,11 +25,14 @@ import (
 	"strings"
 	"sync"
 	"syscall"
+	"time"
 )
 
 // asWell names the packages whose tests try another package, beside its own: what a service does is mostly asked of
-// its API.
+// its API. Of them, only those are run that take no longer than longestOfOthers.
 var asWell = map[string][]string{"./service": {"./httpapi"}}
+
+const longestOfOthers = 3 * time.Second
 
 const equivalents = "scripts/mutants.equivalent"
 
@@ -140,6 +143,9 @@ func one(ctx context.Context, to io.Writer, root string, p listed, known map[str
 	var suites []*suite
 	for i, tested := range append([]string{name}, asWell[name]...) {
 		s := &suite{root: root, dir: filepath.Join(root, tested), binary: filepath.Join(dir, fmt.Sprintf("%d.test", i))}
+		if i > 0 {
+			s.longest = longestOfOthers
+		}
 		// What vet and a debugger look at does not decide whether a test notices.
 		build := exec.CommandContext(ctx, "go", "test", "-c", "-vet=off", "-ldflags=-w", "-overlay", listFile, "-o", s.binary, tested)
 		if out, err := build.CombinedOutput(); err != nil {

@@ -23,7 +23,8 @@ import (
 // suite is the tests of one package, compiled with all changes.
 type suite struct {
 	root, dir, binary string
-	more              []string // arguments of every run
+	more              []string      // arguments of every run
+	longest           time.Duration // tests that take longer are left out; 0: none
 	tests             []test
 }
 
@@ -33,8 +34,8 @@ type test struct {
 	reaches map[int]bool
 }
 
-// Tests that take less than quick are run together; the others one by one, as long as none has noticed.
-const quick = 300 * time.Millisecond
+// together is how long tests take that are run at once. As long as none has noticed, others follow.
+const together = time.Second
 
 var testName = regexp.MustCompile(`^(Test|Fuzz|Example)\w*$`)
 
@@ -65,9 +66,14 @@ func (s *suite) learn(ctx context.Context) error {
 		if err := t.read(reached); err != nil {
 			return err
 		}
-		s.tests = append(s.tests, t)
+		if s.longest == 0 || t.took < s.longest {
+			s.tests = append(s.tests, t)
+		}
 	}
-	slices.SortStableFunc(s.tests, func(a, b test) int { return cmp.Compare(a.took, b.took) })
+	// A test that comes to few places is likely to be about them.
+	slices.SortStableFunc(s.tests, func(a, b test) int {
+		return cmp.Compare(a.took.Seconds()*float64(len(a.reaches)), b.took.Seconds()*float64(len(b.reaches)))
+	})
 	return nil
 }
 
@@ -93,35 +99,21 @@ func (t *test) read(name string) error {
 
 // try runs the tests that come to a change, until one notices it.
 func (s *suite) try(ctx context.Context, n int) outcome {
-	var together []string
-	var long time.Duration
 	o := notReached
-	run := func(names []string, usual time.Duration) bool {
-		o, _ = s.run(ctx, names, 10*usual+10*time.Second, mutant.Chosen+"="+strconv.Itoa(n))
-		return o == lived
-	}
-	for i, t := range s.tests {
-		if !t.reaches[n] {
-			continue
-		}
-		if t.took < quick {
-			together, long = append(together, t.name), long+t.took
-			if i+1 < len(s.tests) {
-				continue
+	for i := 0; i < len(s.tests); {
+		var names []string
+		var long time.Duration
+		for ; i < len(s.tests) && (len(names) == 0 || long+s.tests[i].took < together); i++ {
+			if t := s.tests[i]; t.reaches[n] {
+				names, long = append(names, t.name), long+t.took
 			}
 		}
-		if len(together) > 0 {
-			if !run(together, long) {
-				return o
-			}
-			together = nil
+		if len(names) == 0 {
+			break
 		}
-		if t.took >= quick && !run([]string{t.name}, t.took) {
+		if o, _ = s.run(ctx, names, 10*long+10*time.Second, mutant.Chosen+"="+strconv.Itoa(n)); o != lived {
 			return o
 		}
-	}
-	if len(together) > 0 {
-		run(together, long)
 	}
 	return o
 }
