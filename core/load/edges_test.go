@@ -219,6 +219,11 @@ func TestOtherChannels(t *testing.T) {
 				}
 			}
 			assert.Contains(t, []int{1, 2}, moved, "the repeater and its screen go together, and the other screen alone")
+			radio, _ := ch.Home.Interfaces.Get(ch.Radio)
+			assert.Equal(t, ch.Channel, radio.Channel, "it is the named radio that goes")
+			for _, l := range ch.Home.Links {
+				assert.Equal(t, l.Far == ch.Radio, l.Far == ch.Radio && l.Channel == ch.Channel)
+			}
 		}
 	}
 	assert.Equal(t, []int{44, 44}, to)
@@ -226,6 +231,52 @@ func TestOtherChannels(t *testing.T) {
 	for _, ch := range h.changes(c) {
 		assert.NotEqual(t, load.OtherChannel, ch.Kind, "all others are taken")
 	}
+}
+
+// Changes are looked for where little is left or too little, and nowhere else.
+func TestWhereChangesAreLookedFor(t *testing.T) {
+	for rate, want := range map[float64]load.State{60: load.Overloaded, 82: load.Tight, 200: load.Roomy} {
+		h, _, p := slowRadio()
+		h.Links[len(h.Links)-1].RateMbps = rate
+		h.Adapter(h.router, dossier.OnCable, 1000)
+		require.Equal(t, want, h.alone(t, p).State)
+		assert.Equal(t, want != load.Roomy, len(h.kindsFor(t, p)) > 0, want)
+	}
+}
+
+// Channels of 2.4 GHz that overlap share their air; those of other bands do not, whatever their numbers.
+func TestChannelsThatOverlap(t *testing.T) {
+	for _, c := range []struct {
+		band   dossier.Band
+		second int
+		shared bool
+	}{{dossier.Band2, 1, true}, {dossier.Band2, 3, true}, {dossier.Band2, 6, false}, {dossier.Band5, 1, false}, {dossier.Band5, 3, false}} {
+		h := newHouse()
+		for i, channel := range []int{1, c.second} {
+			v := h.Device("screen", dossier.RoleScreen)
+			l := h.Links.Find(h.link(dossier.LinkRadio, v, h.router, 200, channel))
+			l.Band, l.Channel = []dossier.Band{dossier.Band2, c.band}[i], channel
+			h.path(v, 10)
+		}
+		use, _ := h.together().Bottleneck()
+		assert.Equal(t, c.shared, len(use.By) == 2, "%+v", c)
+	}
+}
+
+// What was got over a cable says nothing of the one before it.
+func TestAReadingIsAboutItsCable(t *testing.T) {
+	h := newHouse()
+	hub, screen := h.Device("switch", dossier.RoleSwitch), h.Device("screen", dossier.RoleScreen)
+	first := h.link(dossier.LinkCable, hub, h.router, 1000, 0)
+	last := h.link(dossier.LinkCable, screen, hub, 1000, 0)
+	p := h.path(screen, 10)
+	h.read(last.Ref(), 40, day)
+	rates := map[dossier.ID[dossier.Link]]float64{}
+	for _, use := range h.alone(t, p).Uses {
+		rates[use.Medium.Link] = use.Mbps
+	}
+	assert.InDelta(t, 40, rates[last], 1e-9)
+	assert.Greater(t, rates[first], 900.0)
 }
 
 // Lighter copies are proposed where they are lighter, and only what is heavier gets lighter.
@@ -342,6 +393,18 @@ func TestReadingsThroughSeveralHops(t *testing.T) {
 		h.read(screen.Ref(), atScreen, day)
 		return h.alone(t, p)
 	}
+	third := func(atBridge, atEnd, atScreen float64) load.Case {
+		h := newHouse()
+		bridge, end, screen := h.Device("bridge", dossier.RoleRepeater), h.Device("end", dossier.RoleRepeater), h.Device("screen", dossier.RoleScreen)
+		h.link(dossier.LinkRadio, bridge, h.router, 400, 36)
+		h.link(dossier.LinkRadio, end, bridge, 400, 149)
+		h.link(dossier.LinkRadio, screen, end, 400, 36)
+		p := h.path(screen, 10)
+		h.read(bridge.Ref(), atBridge, day)
+		h.read(end.Ref(), atEnd, day)
+		h.read(screen.Ref(), atScreen, day)
+		return h.alone(t, p)
+	}
 	share := func(c load.Case, channel int) (float64, dossier.Known) {
 		for _, use := range c.Uses {
 			if use.Medium.Channel == channel {
@@ -364,6 +427,10 @@ func TestReadingsThroughSeveralHops(t *testing.T) {
 	// Three hops, of which the first and the last are on one channel: 1/60 s for a Mb, of which the first takes 1/100.
 	s, _ = share(build(36, 149, 36, 100, 60), 36)
 	assert.InDelta(t, 12/100.0+12/220.0, s, 1e-9, "what was measured after the second is missing")
+	s, _ = share(third(100, 80, 60), 36)
+	assert.InDelta(t, 12/100.0+12*(1/60.0-1/100.0), s, 1e-9, "what the first takes of the channel is left out of the reading of the third")
+	s, _ = share(third(100, 80, 60), 149)
+	assert.InDelta(t, 12/80.0, s, 1e-9)
 	s, known = share(build(36, 149, 0, 100, 300), 149)
 	assert.InDelta(t, 12/300.0, s, 1e-9, "each hop gives at least as much as all of them")
 	assert.Equal(t, dossier.KnownEstimated, known)

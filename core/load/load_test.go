@@ -422,7 +422,12 @@ func TestTheInternetLine(t *testing.T) {
 	line := homes.Add(h.Built, &h.Lines, func(id dossier.ID[dossier.Line]) (l dossier.Line) { l.ID, l.SoldDownMbps = id, 4; return })
 	use, _ := h.alone(t, p).Bottleneck()
 	assert.Equal(t, load.Use{Medium: load.Medium{Kind: load.LineInto, Line: line}, Share: 0.3, Known: dossier.KnownAssumed, Mbps: 4, By: []load.Part{{Path: p, Share: 0.3, Rate: 4, Known: dossier.KnownAssumed}}}, use)
+	assert.Equal(t, 3, h.alone(t, p).AtOnce, "three take exactly 90 %")
 	assert.Empty(t, load.Of(h.Index(), time.UTC).Uplinks)
+	h.Lines.Find(line).SoldUpMbps = 40
+	sold := load.Of(h.Index(), time.UTC).Uplinks[0]
+	assert.InDelta(t, 32, sold.Mbps, 1e-9)
+	assert.Equal(t, dossier.KnownAssumed, sold.Known)
 	h.Lines.Find(line).DownMbps, h.Lines.Find(line).UpMbps = 3, 40
 	use, _ = h.alone(t, p).Bottleneck()
 	assert.InDelta(t, 0.4, use.Share, 1e-9, "as measured, not as sold")

@@ -340,10 +340,10 @@ func (n *net) leg(f *flow, from, to dossier.ID[dossier.Device]) (whole bool) {
 		return whole
 	}
 	measured := n.readAt(steps[len(steps)-1])
-	media := map[mediumKey]int{}
+	media := map[mediumKey]bool{}
 	for _, s := range steps {
 		if k := shared(s.link.Kind); k != "" {
-			media[n.mediumOf(s).key()]++
+			media[n.mediumOf(s).key()] = true
 		}
 	}
 	chain := map[mediumKey]int{}     // hops for which the reading already stands, by their medium
