@@ -124,6 +124,9 @@ func TestCheckFindsWhatIsWrong(t *testing.T) {
 				codes = append(codes, w.Code)
 			}
 			assert.Equal(t, c.want, codes, "%+v", got.Wrong)
+			if c.want == nil {
+				assert.Equal(t, []int{1, 1, 1}, []int{got.Homes, got.Bodies, got.Secrets}, "all of it was looked at")
+			}
 		})
 	}
 	_, err := store.Check(context.Background(), t.TempDir(), quiet)

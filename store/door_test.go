@@ -203,7 +203,22 @@ func TestIdempotencyKey(t *testing.T) {
 	assert.Equal(t, first.Dossier.Revision, again.Dossier.Revision)
 	cause.RequestHash = "h2"
 	_, err = s.Write(t.Context(), home, cause, add)
-	assert.ErrorIs(t, err, store.ErrKeyReused)
+	require.ErrorIs(t, err, store.ErrKeyReused)
+	// Of several records, the one that was added is what was asked for.
+	cause = store.Cause{Actor: homes.Person, Key: "k2", RequestHash: "h1"}
+	both := func(d *dossier.Dossier) error {
+		d.Rooms[0].Note = "moved"
+		r := dossier.Room{Name: "loft"}
+		r.ID = homes.RoomID(51)
+		d.Rooms.Put(r)
+		return nil
+	}
+	first, err = s.Write(t.Context(), home, cause, both)
+	require.NoError(t, err)
+	require.Len(t, first.Entries, 2)
+	again, err = s.Write(t.Context(), home, cause, both)
+	require.NoError(t, err)
+	assert.Equal(t, homes.RoomID(51).Ref(), again.Repeated)
 }
 
 // Writers that check what they saw: exactly one of each round wins.
@@ -301,7 +316,7 @@ func TestTablesFitTheDeclarations(t *testing.T) {
 func TestSummaryFollowsTheDossier(t *testing.T) {
 	s := open(t, t.TempDir())
 	defer s.Close()
-	putHome(t, s, homes.Small())
+	home := putHome(t, s, homes.Small())
 	list, err := s.Homes(t.Context(), store.HomesQuery{After: "", Limit: 10})
 	require.NoError(t, err)
 	require.Len(t, list, 1)
@@ -309,6 +324,22 @@ func TestSummaryFollowsTheDossier(t *testing.T) {
 	assert.Equal(t, 4, list[0].Row().Number("required"))
 	assert.Equal(t, 4, list[0].Row().Coverage().Untried)
 	assert.Equal(t, summary.Of(assess.Assess(homes.Small(), knowledge.Knowledge{}, homes.Day)).Coverage(), list[0].Row().Coverage())
+	assert.Empty(t, list[0].OfferedTo)
+	for _, c := range []struct {
+		state dossier.HandoverState
+		want  string
+	}{{dossier.Offered, string(homes.Person)}, {dossier.Returned, ""}} {
+		_, err := s.Write(t.Context(), home, store.Cause{Actor: homes.Person}, func(d *dossier.Dossier) error {
+			h := dossier.Handover{From: homes.Person, To: homes.Person, State: c.state, DraftedAt: homes.Day, UntilRevision: 1}
+			h.ID = homes.ID[dossier.Handover](1)
+			d.Handovers.Put(h)
+			return nil
+		})
+		require.NoError(t, err)
+		list, err = s.Homes(t.Context(), store.HomesQuery{Limit: 10})
+		require.NoError(t, err)
+		assert.Equal(t, c.want, list[0].OfferedTo, c.state)
+	}
 }
 
 // A row that an older program made, or that a stop kept from being made, is made when the store is opened.
@@ -378,6 +409,55 @@ func TestSessionsEnd(t *testing.T) {
 	require.NoError(t, s.EndSession(t.Context(), "h"))
 	_, err = s.PersonBySession(t.Context(), "h")
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// A new address of a calendar ends the one before, and nothing else does.
+func TestOneAddressOfACalendarAtATime(t *testing.T) {
+	s := open(t, t.TempDir())
+	defer s.Close()
+	until := homes.Day.Add(time.Hour)
+	kinds := func() (out []string) {
+		list, err := s.Sessions(t.Context(), homes.Person)
+		require.NoError(t, err)
+		for _, one := range list {
+			out = append(out, one.Hash)
+		}
+		slices.Sort(out)
+		return out
+	}
+	addSession(t, s, store.Session{Hash: "feed", PersonID: homes.Person, Name: "calendar", ID: "1", Kind: store.Feed}, until)
+	addSession(t, s, store.Session{Hash: "laptop", PersonID: homes.Person, Name: "laptop", ID: "2", Kind: store.LogIn}, until)
+	addSession(t, s, store.Session{Hash: "script", PersonID: homes.Person, Name: "script", ID: "3", Kind: store.Token}, until)
+	assert.Equal(t, []string{"feed", "laptop", "script"}, kinds())
+	addSession(t, s, store.Session{Hash: "new feed", PersonID: homes.Person, Name: "calendar", ID: "4", Kind: store.Feed}, until)
+	assert.Equal(t, []string{"laptop", "new feed", "script"}, kinds())
+}
+
+// Register entries are made for the servers that the device has paths to, or for all where there is no path.
+func TestForWhichServersRegisterEntriesAreMade(t *testing.T) {
+	for paths, want := range map[bool]int{true: 1, false: 2} {
+		dir := t.TempDir()
+		s := open(t, dir)
+		d := homes.Small().Clone()
+		second := dossier.Device{Name: "second server", Roles: []dossier.Role{dossier.RoleServer}}
+		second.ID = homes.ID[dossier.Device](80)
+		source := d.Sources[0]
+		source.ID, source.Name, source.Device, source.Port = homes.ID[dossier.Source](80), "second", second.ID, 8300
+		d.Devices.Put(second)
+		d.Sources.Put(source)
+		if !paths {
+			d.Paths, d.Attempts, d.Issues, d.BusySets = nil, nil, nil, nil
+		}
+		screen := homes.Small().Paths[0].Device
+		home := putHome(t, s, d)
+		require.NoError(t, s.Exec(t.Context(), fmt.Sprintf("INSERT INTO to_register VALUES ('%s', '%s', 'screen', 'kept-out')", screen, home)))
+		require.NoError(t, s.Close())
+		s = open(t, dir)
+		now, err := s.Load(t.Context(), home)
+		require.NoError(t, err)
+		assert.Len(t, now.RegisterEntries, want)
+		require.NoError(t, s.Close())
+	}
 }
 
 // What an older schema kept with the devices becomes register entries when the store is opened, and

@@ -3,10 +3,13 @@ package store
 import (
 	"context"
 	"io"
+	"io/fs"
 	"os"
+	"path/filepath"
 
 	"kaiku/core/dossier"
 
+	"github.com/pressly/goose/v3"
 	"gorm.io/gorm"
 )
 
@@ -33,6 +36,25 @@ func (s *Store) Exec(ctx context.Context, statement string) error {
 
 // Shrink bounds the cache to a size.
 func (s *Store) Shrink(limit int) { s.cache.limit = limit }
+
+// MadeUpTo makes the database of a folder as an older program has left it, and returns the version of the newest schema.
+func MadeUpTo(ctx context.Context, dir string, before int64) (newest int64, err error) {
+	db, err := openSQL(filepath.Join(dir, FileName), nil)
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	steps, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return 0, err
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, db, steps)
+	if err != nil {
+		return 0, err
+	}
+	_, err = p.UpTo(ctx, newestSchema()-before)
+	return newestSchema(), err
+}
 
 // SizeOf is what a dossier counts for in the cache.
 func SizeOf(d *dossier.Dossier) int { return sizeOf(d) }

@@ -229,18 +229,41 @@ func (s *Store) migrate(ctx context.Context, file string) error {
 	case has == newest:
 		return nil
 	case has > 0:
-		kept := fmt.Sprintf("%s.before-schema-%d", file, newest)
-		if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", kept).Error; err != nil {
+		if err := s.keepBefore(ctx, fmt.Sprintf("%s.before-schema-%d", file, newest)); err != nil {
 			return fmt.Errorf("copy the database before the migration: %w", err)
-		}
-		if err := os.Chmod(kept, 0o600); err != nil {
-			return err
 		}
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrate %s: %w", file, err)
 	}
 	return nil
+}
+
+// keepBefore copies the database as it is before a migration. A copy of an earlier attempt stays; half of one goes.
+func (s *Store) keepBefore(ctx context.Context, kept string) error {
+	part := kept + ".part"
+	if err := os.Remove(part); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	if err := s.writer.WithContext(ctx).Exec("VACUUM INTO ?", part).Error; err != nil {
+		return err
+	}
+	if err := os.Chmod(part, 0o600); err != nil {
+		return err
+	}
+	name := kept
+	for n := 2; ; n++ {
+		if _, err := os.Lstat(name); errors.Is(err, fs.ErrNotExist) {
+			break
+		} else if err != nil {
+			return err
+		}
+		name = fmt.Sprintf("%s-%d", kept, n)
+	}
+	if err := os.Rename(part, name); err != nil {
+		return err
+	}
+	return syncDir(filepath.Dir(kept))
 }
 
 // newestSchema is the version that the newest migration leads to.

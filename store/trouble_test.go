@@ -1,11 +1,14 @@
 package store_test
 
 import (
+	"archive/tar"
 	"bytes"
+	"compress/gzip"
 	"context"
 	"database/sql"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"os"
 	"path/filepath"
@@ -378,11 +381,103 @@ func TestAnInterruptedRestoreIsFinished(t *testing.T) {
 	require.NoError(t, os.MkdirAll(filepath.Join(work, store.BodiesName), 0o700))
 	require.NoError(t, os.WriteFile(filepath.Join(work, store.FileName), b, 0o600))
 	require.NoError(t, os.WriteFile(filepath.Join(work, "ready"), []byte("kaiku-before-restore-20261125T120000Z"), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, store.FileName+"-wal"), []byte("what the old database had not taken in"), 0o600))
 	whole := open(t, dir)
+	log, err := os.ReadFile(filepath.Join(dir, "kaiku-before-restore-20261125T120000Z", store.FileName+"-wal"))
+	require.NoError(t, err, "the old one goes with its database")
+	assert.Equal(t, "what the old database had not taken in", string(log))
 	_, err = whole.Load(t.Context(), home)
 	require.NoError(t, err)
 	require.NoError(t, whole.Close())
 	require.FileExists(t, filepath.Join(dir, "kaiku-before-restore-20261125T120000Z", store.FileName))
+}
+
+// A database of an older program is kept as it was before it is changed, however often that is broken off.
+func TestAnOlderDatabaseIsKeptBeforeItIsChanged(t *testing.T) {
+	dir := t.TempDir()
+	newest, err := store.MadeUpTo(t.Context(), dir, 1)
+	require.NoError(t, err)
+	kept := filepath.Join(dir, fmt.Sprintf("%s.before-schema-%d", store.FileName, newest))
+	require.NoError(t, os.WriteFile(kept+".part", []byte("half of one"), 0o600))
+	require.NoError(t, os.WriteFile(kept, []byte("of an earlier attempt"), 0o600))
+	s := open(t, dir)
+	require.NoError(t, s.Close())
+	first, err := os.ReadFile(kept)
+	require.NoError(t, err)
+	assert.Equal(t, "of an earlier attempt", string(first))
+	db, err := sql.Open("sqlite", "file:"+kept+"-2?mode=ro")
+	require.NoError(t, err)
+	defer db.Close()
+	var schema int64
+	require.NoError(t, db.QueryRow("SELECT max(version_id) FROM goose_db_version").Scan(&schema))
+	assert.Equal(t, newest-1, schema)
+	info, err := os.Stat(kept + "-2")
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode())
+	assert.NoFileExists(t, kept+".part")
+
+	empty := t.TempDir()
+	s = open(t, empty)
+	require.NoError(t, s.Close())
+	found, err := filepath.Glob(filepath.Join(empty, "*before-schema*"))
+	require.NoError(t, err)
+	assert.Empty(t, found, "of nothing, nothing is kept")
+}
+
+// A file in a backup that is whole but is not the one of its name is found by its sum.
+func TestAnotherFileInABackupIsRefused(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	home := putHome(t, s, homes.Small())
+	sum, err := s.PutBody([]byte("a photograph"))
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	file := filepath.Join(t.TempDir(), "good.tar.gz")
+	_, err = store.Backup(t.Context(), dir, file, "test", homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	repacked := func(body string) string {
+		in, err := os.Open(file)
+		require.NoError(t, err)
+		defer in.Close()
+		z, err := gzip.NewReader(in)
+		require.NoError(t, err)
+		var out bytes.Buffer
+		zipped := gzip.NewWriter(&out)
+		from, to := tar.NewReader(z), tar.NewWriter(zipped)
+		bodies := 0
+		for {
+			h, err := from.Next()
+			if errors.Is(err, io.EOF) {
+				break
+			}
+			require.NoError(t, err)
+			b, err := io.ReadAll(from)
+			require.NoError(t, err)
+			if strings.Contains(h.Name, sum) {
+				b, bodies = []byte(body), bodies+1
+			}
+			require.NoError(t, to.WriteHeader(h))
+			_, err = to.Write(b)
+			require.NoError(t, err)
+		}
+		require.Equal(t, 1, bodies)
+		require.NoError(t, to.Close())
+		require.NoError(t, zipped.Close())
+		name := filepath.Join(t.TempDir(), "repacked.tar.gz")
+		require.NoError(t, os.WriteFile(name, out.Bytes(), 0o600))
+		return name
+	}
+	restored := t.TempDir()
+	_, _, err = store.Restore(t.Context(), repacked("a photograph"), restored, false, homes.Day, func(int64, int64) {})
+	require.NoError(t, err)
+	s = open(t, restored)
+	d, err := s.Load(t.Context(), home)
+	require.NoError(t, err)
+	minutes := homes.Day.Sub(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)).Minutes()
+	assert.InDelta(t, minutes, d.Revision, 1, "no revision that somebody may have seen comes again")
+	require.NoError(t, s.Close())
+	_, _, err = store.Restore(t.Context(), repacked("a pho-ograph"), t.TempDir(), false, homes.Day, func(int64, int64) {})
+	require.ErrorIs(t, err, store.ErrBadBackup)
 }
 
 // A query that is broken off because nobody waits for it is no error in the log.
