@@ -151,11 +151,21 @@ func (a *App) showCase(c wire.LoadCase) error {
 			for _, d := range f.Way {
 				way = append(way, d.Label)
 			}
-			needs := "what it needs is not known"
-			if f.Mbps > 0 {
-				needs = fmt.Sprintf("needs %.3g Mb/s (%s) with a fifth to spare", f.Mbps, wording.Plain(string(f.Known)))
+			var parts []string
+			switch {
+			case f.Mbps > 0:
+				parts = append(parts, fmt.Sprintf("needs %.3g Mb/s (%s) with a fifth to spare", f.Mbps, wording.Plain(string(f.Known))))
+			case len(f.Gaps) == 0:
+				parts = append(parts, "is played where the files are")
 			}
-			a.say("%s: %s; from %s.", f.Path.Label, needs, strings.Join(way, " to "))
+			if len(way) > 1 {
+				parts = append(parts, "from "+strings.Join(way, " to "))
+			}
+			said := f.Gaps
+			if len(parts) > 0 {
+				said = append([]string{strings.Join(parts, "; ") + "."}, f.Gaps...)
+			}
+			a.say("%s: %s", f.Path.Label, strings.Join(said, " "))
 		}
 	}
 	if err := a.show(c, []string{"What carries it", "Taken", "Known by", "Load", "By"}, rows); err != nil || a.format != "table" {
@@ -165,7 +175,7 @@ func (a *App) showCase(c wire.LoadCase) error {
 		a.say("%s: %s.", ch.Said, ch.Then)
 	}
 	if c.Surest != nil {
-		a.say("A reading taken at %s in the evening would make this surest (kaiku reading take).", c.Surest.Label)
+		a.say("A reading taken at %s in the evening would help most to make this certain (kaiku reading take).", c.Surest.Label)
 	}
 	return nil
 }

@@ -11,7 +11,7 @@ func TestTheLoadOfTheNetwork(t *testing.T) {
 	petri.tap("Whether the network carries them")
 	petri.sees("Little is left of Wi-Fi channel 44 (5 GHz): about 81 % (assumed) is taken.")
 	petri.sees("Patch the outlet P1 and connect parlour stick to it by cable (reckoned with 100 Mb/s)")
-	petri.sees("A reading taken at parlour stick in the evening would make this surest.")
+	petri.sees("A reading taken at parlour stick in the evening would help most to make this certain.")
 	petri.picture("load-desk")
 	petri.audit("the load of the network")
 	petri.press(`document.querySelector('button.line')`, "the first path")

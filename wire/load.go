@@ -22,7 +22,7 @@ type LoadCase struct {
 	Uses    []LoadUse    `json:"uses" doc:"All that carries something, the most taken first."`
 	Flows   []LoadFlow   `json:"flows" doc:"What each path carries, and which way it goes."`
 	AtOnce  int          `json:"atOnce" doc:"Of one path: how many streams as heavy fit over its way at once; -1 if that is not known."`
-	Surest  *Named       `json:"surest,omitzero" doc:"The device at which a reading would make this surest."`
+	Surest  *Named       `json:"surest,omitzero" doc:"The device at which a reading would help most to make this certain."`
 	Changes []LoadChange `json:"changes" doc:"Single changes that leave more room, the best first."`
 
 	Converting []LoadConverting `json:"converting" doc:"What the paths may ask of the power of their sources to convert pictures, where they do."`

@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { newId } from '../../outbox'
 import { suppose } from '../../supposed'
 import StateMark from '../../parts/StateMark.vue'
-import { barOf, needOf, stateWords } from './shares'
+import { barOf, flowSaid, stateWords } from './shares'
 
 /** What one path, or several in use at once, take of everything on their way. */
 const props = defineProps<{ of: Schemas['LoadCase']; code: string }>()
@@ -33,14 +33,14 @@ const most = computed(() => Math.max(1, ...props.of.uses.map((use) => use.share)
       </li>
     </ul>
     <ul class="plain small quiet">
-      <li v-for="f in of.flows" :key="f.path.id"><router-link :to="`/households/${code}/records/path/${f.path.id}`">{{ f.path.label }}</router-link> {{ needOf(f) }}<template v-if="f.way.length > 1">: {{ f.way.map((d) => d.label).join(' → ') }}</template></li>
+      <li v-for="f in of.flows" :key="f.path.id"><router-link :to="`/households/${code}/records/path/${f.path.id}`">{{ f.path.label }}</router-link> {{ flowSaid(f) }}</li>
     </ul>
     <div v-if="of.changes.length" class="stack-s">
       <h3>What would leave more room</h3>
       <ol class="plain ruled"><li v-for="c in of.changes" :key="c.said" class="row between"><span class="grow">{{ c.said }}</span><span class="row"><StateMark :state="c.state" :word="stateWords[c.state]" /><span class="num">{{ barOf(c.share) }}</span><v-btn v-if="c.steps.length" size="small" variant="outlined" @click="supposeIt(c)">Suppose it</v-btn></span></li></ol>
     </div>
     <p v-else-if="of.state === 'tight' || of.state === 'overloaded'" class="small quiet">No single change is known that would leave more room.</p>
-    <p v-if="of.surest" class="small quiet">A reading taken at {{ of.surest.label }} in the evening would make this surest.</p>
+    <p v-if="of.surest" class="small quiet">A reading taken at {{ of.surest.label }} in the evening would help most to make this certain.</p>
   </div>
 </template>
 
