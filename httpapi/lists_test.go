@@ -2,6 +2,7 @@ package httpapi_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"maps"
 	"net/http"
 	"slices"
@@ -98,5 +99,41 @@ func TestListsSayWhatPeopleCallTheirRecords(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+// Whatever the pages hold, together they are the whole list, each record once.
+func TestListsOfRecordsComeInPages(t *testing.T) {
+	s := newSite(t, nil)
+	s.full("H-0701")
+	for n := range 4 {
+		_, err := s.as["ilona"].Add(t.Context(), "H-0701", dossier.KindNamed("room"), wire.Record{"name": fmt.Sprint("room ", n)})
+		require.NoError(t, err)
+	}
+	page := func(query string) (ids []string) {
+		resp := s.request("petri", http.MethodGet, "/api/v1/households/H-0701/rooms?"+query, nil, nil)
+		defer resp.Body.Close()
+		require.Equal(t, http.StatusOK, resp.StatusCode)
+		var list struct{ Records []struct{ ID string } }
+		require.NoError(t, json.NewDecoder(resp.Body).Decode(&list))
+		for _, r := range list.Records {
+			ids = append(ids, r.ID)
+		}
+		return ids
+	}
+	all := page("")
+	require.GreaterOrEqual(t, len(all), 5)
+	for limit := 1; limit <= len(all)+1; limit++ {
+		var got []string
+		for after := ""; ; {
+			one := page(fmt.Sprintf("limit=%d&after=%s", limit, after))
+			require.LessOrEqual(t, len(one), limit)
+			if len(one) == 0 {
+				break
+			}
+			got = append(got, one...)
+			after = one[len(one)-1]
+		}
+		assert.Equal(t, all, got, "pages of %d", limit)
 	}
 }
