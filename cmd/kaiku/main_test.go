@@ -91,9 +91,11 @@ var allowedArrows = map[string][]string{
 	"cmd/kaiku-practice": {"practice", "practice/layout"},
 	"e2e":                {"demo"},
 
-	"scripts/testlines":   {},
-	"scripts/calibration": {},
-	"scripts/sabotage":    {},
+	"scripts/testlines":      {},
+	"scripts/calibration":    {},
+	"scripts/sabotage":       {},
+	"scripts/mutants":        {"scripts/mutants/mutant"},
+	"scripts/mutants/mutant": {},
 }
 
 func TestArrowsGoDownOnly(t *testing.T) {
