@@ -128,6 +128,28 @@ func (a *App) loadBusy() *cobra.Command {
 		}}
 }
 
+// flowSaid is what the heaviest of a path needs, the way that it takes, and what is not known of it.
+func flowSaid(f wire.LoadFlow) string {
+	var parts []string
+	switch {
+	case f.Mbps > 0:
+		parts = append(parts, fmt.Sprintf("needs %.3g Mb/s (%s) with a fifth to spare", f.Mbps, wording.Plain(string(f.Known))))
+	case len(f.Gaps) == 0:
+		parts = append(parts, "is played where the files are")
+	}
+	if len(f.Way) > 1 {
+		var way []string
+		for _, d := range f.Way {
+			way = append(way, d.Label)
+		}
+		parts = append(parts, "from "+strings.Join(way, " to "))
+	}
+	if len(parts) == 0 {
+		return strings.Join(f.Gaps, " ")
+	}
+	return strings.Join(append([]string{strings.Join(parts, "; ") + "."}, f.Gaps...), " ")
+}
+
 func (a *App) showCase(c wire.LoadCase) error {
 	rows := [][]string{}
 	for _, use := range c.Uses {
@@ -147,25 +169,7 @@ func (a *App) showCase(c wire.LoadCase) error {
 			a.say("%s", one.Said)
 		}
 		for _, f := range c.Flows {
-			var way []string
-			for _, d := range f.Way {
-				way = append(way, d.Label)
-			}
-			var parts []string
-			switch {
-			case f.Mbps > 0:
-				parts = append(parts, fmt.Sprintf("needs %.3g Mb/s (%s) with a fifth to spare", f.Mbps, wording.Plain(string(f.Known))))
-			case len(f.Gaps) == 0:
-				parts = append(parts, "is played where the files are")
-			}
-			if len(way) > 1 {
-				parts = append(parts, "from "+strings.Join(way, " to "))
-			}
-			said := f.Gaps
-			if len(parts) > 0 {
-				said = append([]string{strings.Join(parts, "; ") + "."}, f.Gaps...)
-			}
-			a.say("%s: %s", f.Path.Label, strings.Join(said, " "))
+			a.say("%s: %s", f.Path.Label, flowSaid(f))
 		}
 	}
 	if err := a.show(c, []string{"What carries it", "Taken", "Known by", "Load", "By"}, rows); err != nil || a.format != "table" {

@@ -702,7 +702,7 @@ func outcome(r *results, how conversion, e *dossier.FormatEntry, limit float64) 
 	}
 	weakest := r.container
 	for _, one := range [...]*format.Result{r.picture, r.sound} {
-		if one.Reason != format.NoSuchPart && format.Weight(one.Evidence) < format.Weight(weakest.Evidence) {
+		if one.Reason != format.NoSuchPart && one.Evidence != weakest.Evidence && format.Weight(one.Evidence) < format.Weight(weakest.Evidence) {
 			weakest = one
 		}
 	}

@@ -259,20 +259,13 @@ func benchmarkForecast(b *testing.B, models int) {
 		d.Folders[0].Mix = append(d.Folders[0].Mix, with(film, func(e *dossier.FormatEntry) { e.Level = []string{"3.1", "4", "4.1", "5.1"}[i%4]; e.Items = i }))
 	}
 	for i := range 19 {
-		f := d.Folders[0]
-		f.ID, f.Name = homes.ID[dossier.Folder](100+i), string(rune('a'+i))
-		d.Folders.Put(f)
+		addFolder(d, string(rune('a'+i)), d.Folders[0].Mix...)
 	}
 	d.Paths[0].Folders = nil
 	for i := range 59 {
-		v, p, c := dossier.Device{Name: string(rune('A' + i))}, d.Paths[0], d.Decodings[0]
-		v.ID, p.ID, c.ID = homes.ID[dossier.Device](200+i), homes.ID[dossier.Path](300+i), homes.ID[dossier.Decoding](400+i)
-		p.Device, c.Device = v.ID, v.ID
-		c.Entries = slices.Clone(c.Entries)
-		c.Entries[1].ReferenceFrames = 4 + i%models
-		d.Devices.Put(v)
-		d.Paths.Put(p)
-		d.Decodings.Put(c)
+		entries := slices.Clone(screen)
+		entries[1].ReferenceFrames = 4 + i%models
+		addDevice(d, string(rune('A'+i)), entries, "")
 	}
 	x := d.Index()
 	for b.Loop() {

@@ -32,6 +32,22 @@ func addDevice(d *dossier.Dossier, name string, entries []dossier.DecodingEntry,
 	return v.ID
 }
 
+// surround is the ability to decode the sound that screens mostly cannot.
+var surround = able(dossier.PartSound, "ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })
+
+// putBehind puts the n-th device that decodes these behind another one, by that link.
+func putBehind(d *dossier.Dossier, from dossier.ID[dossier.Device], n int, link dossier.ChainLink, entries ...dossier.DecodingEntry) dossier.ID[dossier.Device] {
+	v := dossier.Device{Name: fmt.Sprint("behind ", n)}
+	v.ID, link.ID = homes.ID[dossier.Device](500+n), homes.ID[dossier.ChainLink](500+n)
+	link.From, link.To = from, v.ID
+	decodes := dossier.Decoding{Device: v.ID, Entries: entries}
+	decodes.ID = homes.ID[dossier.Decoding](500 + n)
+	d.Devices.Put(v)
+	d.ChainLinks.Put(link)
+	d.Decodings.Put(decodes)
+	return v.ID
+}
+
 func addFolder(d *dossier.Dossier, name string, mix ...dossier.FormatEntry) dossier.ID[dossier.Folder] {
 	f := d.Folders[0]
 	f.ID, f.Name, f.Mix = homes.ID[dossier.Folder](100+len(d.Folders)), name, mix
@@ -55,15 +71,7 @@ func TestADeviceIsDecidedByItself(t *testing.T) {
 			n := slices.IndexFunc(d.Devices, func(one dossier.Device) bool { return one.ID == v })
 			d.Devices[n].RateCapMbps = limit
 			if rapid.Bool().Draw(t, "behind it something") {
-				link := dossier.ChainLink{From: v, BestMode: rapid.SampledFrom([]string{"", "720p60, SDR"}).Draw(t, "mode"), SoundReturn: dossier.SoundReturn(rapid.SampledFrom(append(dossier.SoundReturnPlain.Values(), "")).Draw(t, "sound"))}
-				bar := dossier.Device{Name: fmt.Sprint("bar ", i)}
-				bar.ID, link.ID = homes.ID[dossier.Device](500+i), homes.ID[dossier.ChainLink](500+i)
-				link.To = bar.ID
-				decodes := dossier.Decoding{Device: bar.ID, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
-				decodes.ID = homes.ID[dossier.Decoding](500 + i)
-				d.Devices.Put(bar)
-				d.ChainLinks.Put(link)
-				d.Decodings.Put(decodes)
+				putBehind(d, v, i, dossier.ChainLink{BestMode: rapid.SampledFrom([]string{"", "720p60, SDR"}).Draw(t, "mode"), SoundReturn: dossier.SoundReturn(rapid.SampledFrom(append(dossier.SoundReturnPlain.Values(), "")).Draw(t, "sound"))}, surround)
 			}
 		}
 		all := forecast.Of(d.Index(), knowledge.Knowledge{})
@@ -175,10 +183,7 @@ func TestHelpsAreCountedByWhatTheyLift(t *testing.T) {
 // Where neither the player nor what stands behind it decodes a sound, it is the player that is spoken of.
 func TestThePlayerIsSpokenOfFirst(t *testing.T) {
 	d := home(dossier.AVPull, dossier.ConvertsNothing, append(slices.Clone(screen), dossier.DecodingEntry{Part: dossier.PartSound, Format: "ac-3", Able: dossier.No, Evidence: dossier.EvidenceProven}), loud)
-	bar := behind(d, "bar", dossier.ChainLink{SoundReturn: dossier.SoundReturnEnhanced})
-	decodes := dossier.Decoding{Device: bar, Entries: []dossier.DecodingEntry{{Part: dossier.PartSound, Format: "ac-3", Able: dossier.No, Evidence: dossier.EvidenceDeclared}}}
-	decodes.ID = homes.ID[dossier.Decoding](7)
-	d.Decodings.Put(decodes)
+	putBehind(d, d.Devices[1].ID, 0, dossier.ChainLink{SoundReturn: dossier.SoundReturnEnhanced}, dossier.DecodingEntry{Part: dossier.PartSound, Format: "ac-3", Able: dossier.No, Evidence: dossier.EvidenceDeclared})
 	l := forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0]
 	assert.Equal(t, forecast.Silent, l.Outcome)
 	assert.Equal(t, dossier.EvidenceProven, l.Decides.Evidence)
@@ -191,17 +196,12 @@ func TestHowFarAChainIsFollowed(t *testing.T) {
 		d := home(dossier.AVPull, dossier.ConvertsNothing, screen, loud)
 		last := d.Devices[1].ID
 		for i := range links {
-			v := dossier.Device{Name: fmt.Sprint("behind ", i)}
-			v.ID = homes.ID[dossier.Device](600 + i)
-			l := dossier.ChainLink{From: last, To: v.ID, SoundReturn: dossier.SoundReturnEnhanced}
-			l.ID = homes.ID[dossier.ChainLink](600 + i)
-			d.Devices.Put(v)
-			d.ChainLinks.Put(l)
-			last = v.ID
+			var entries []dossier.DecodingEntry
+			if i == links-1 {
+				entries = append(entries, surround)
+			}
+			last = putBehind(d, last, i, dossier.ChainLink{SoundReturn: dossier.SoundReturnEnhanced}, entries...)
 		}
-		decodes := dossier.Decoding{Device: last, Entries: []dossier.DecodingEntry{able(dossier.PartSound, "ac-3", func(d *dossier.DecodingEntry) { d.Channels, d.SampleRate = 6, 48000 })}}
-		decodes.ID = homes.ID[dossier.Decoding](7)
-		d.Decodings.Put(decodes)
 		assert.Equal(t, want, forecast.Of(d.Index(), knowledge.Knowledge{}).Cells[0].Lines[0].Outcome, links)
 	}
 }

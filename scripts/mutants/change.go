@@ -58,7 +58,7 @@ type switched struct {
 }
 
 // changes reads the files of a package and puts a switch at each place that can be changed, in those that are wanted.
-func changes(root, path string, files, wanted []string, from types.Importer) ([]change, []switched, error) {
+func changes(root, path string, files []string, wanted func(string) bool, from types.Importer) ([]change, []switched, error) {
 	fset := token.NewFileSet()
 	var parsed []*ast.File
 	for _, name := range files {
@@ -75,7 +75,7 @@ func changes(root, path string, files, wanted []string, from types.Importer) ([]
 	var found []change
 	var out []switched
 	for i, f := range parsed {
-		if ast.IsGenerated(f) || !slices.Contains(wanted, files[i]) {
+		if ast.IsGenerated(f) || !wanted(files[i]) {
 			continue
 		}
 		src, err := os.ReadFile(files[i])

@@ -1,6 +1,6 @@
-// Mutants changes the code in small ways, package by package, and lists the changes that no test notices. The aim is
-// 85 % noticed in core and store, 75 % elsewhere. What changes nothing that can be seen stands in
-// scripts/mutants.equivalent with the reason.
+// Mutants changes the code in small ways, package by package, and lists the changes that no test notices. Tests should
+// notice 85 % of them in core and store, and 75 % elsewhere. Changes that make no visible difference are listed in
+// scripts/mutants.equivalent, each with the reason.
 //
 // All changes of a package are compiled at once, each behind a switch, and never in the tree itself: what takes long
 // is running the tests, and of them only those that come to the place of a change are run. How far it is, it tells on
@@ -17,6 +17,7 @@ import (
 	"go/importer"
 	"go/token"
 	"io"
+	"maps"
 	"os"
 	"os/exec"
 	"os/signal"
@@ -110,13 +111,10 @@ func one(ctx context.Context, to io.Writer, root string, p listed, known map[str
 		exports[d.ImportPath] = d.Export
 	}
 	lookup := func(path string) (io.ReadCloser, error) { return os.Open(exports[path]) }
-	var sources []string
-	for _, f := range p.GoFiles {
-		if len(opts.files) == 0 || slices.Contains(opts.files, f) {
-			sources = append(sources, filepath.Join(p.Dir, f))
-		}
+	wanted := func(name string) bool {
+		return len(opts.files) == 0 || slices.Contains(opts.files, filepath.Base(name))
 	}
-	all, made, err := changes(root, p.ImportPath, join(p.Dir, p.GoFiles), sources, importer.ForCompiler(token.NewFileSet(), "gc", lookup))
+	all, made, err := changes(root, p.ImportPath, join(p.Dir, p.GoFiles), wanted, importer.ForCompiler(token.NewFileSet(), "gc", lookup))
 	if err != nil {
 		return err
 	}
@@ -165,15 +163,15 @@ func one(ctx context.Context, to io.Writer, root string, p listed, known map[str
 	return ctx.Err()
 }
 
-// outcome is what came of one change.
+// outcome is what came of one change; of several suites, the greatest counts.
 type outcome int
 
 const (
 	notTried outcome = iota
 	notReached
-	noticed
-	neverEnded
 	lived
+	neverEnded
+	noticed
 )
 
 // try tries one of so many changes, several at a time.
@@ -187,10 +185,7 @@ func try(ctx context.Context, name string, all []change, suites []*suite, opts o
 			for i := range next {
 				o := notReached
 				for _, s := range suites {
-					if got := s.try(ctx, all[i].n); got > o || got == noticed {
-						o = got
-					}
-					if o == noticed || o == neverEnded {
+					if o = max(o, s.try(ctx, all[i].n)); o > lived {
 						break
 					}
 				}
@@ -245,8 +240,8 @@ func report(to io.Writer, name string, all []change, results []outcome, known ma
 	for _, l := range left {
 		fmt.Fprintln(to, "  not noticed: "+l)
 	}
-	for key := range known {
-		if whole && strings.HasPrefix(key, name+"/") && !seen[key] && !strings.Contains(strings.TrimPrefix(strings.Fields(key)[0], name+"/"), "/") {
+	for _, key := range slices.Sorted(maps.Keys(known)) {
+		if whole && !seen[key] && "./"+filepath.Dir(strings.Fields(key)[0]) == name {
 			fmt.Fprintf(to, "  %s has what was noticed, or is not there any more: %s\n", equivalents, key)
 		}
 	}

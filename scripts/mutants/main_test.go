@@ -38,7 +38,7 @@ func TestWhereSwitchesArePut(t *testing.T) {
 			name := filepath.Join(t.TempDir(), "x.go")
 			head, tail := "package x\n\nfunc f(a, b int, s string, p *int, m map[int]int) bool {\n\t", "\n}\n"
 			require.NoError(t, os.WriteFile(name, []byte(head+c.from+tail), 0o600))
-			all, made, err := changes(filepath.Dir(name), "x", []string{name}, []string{name}, importer.ForCompiler(token.NewFileSet(), "source", nil))
+			all, made, err := changes(filepath.Dir(name), "x", []string{name}, func(string) bool { return true }, importer.ForCompiler(token.NewFileSet(), "source", nil))
 			require.NoError(t, err)
 			var kinds []string
 			for _, one := range all {
