@@ -93,7 +93,7 @@ func Backup(ctx context.Context, dir, file, version string, now time.Time, tell 
 	if err := os.Rename(packed, file); err != nil {
 		return m, err
 	}
-	return m, syncDir(filepath.Dir(file))
+	return m, putOnDisk(filepath.Dir(file))
 }
 
 // Where a backup is put together, and the file that is locked as long as that lasts.

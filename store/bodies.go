@@ -77,7 +77,7 @@ func writeDurably(file string, from io.Reader) (err error) {
 	if err = os.Rename(tmp.Name(), file); err != nil {
 		return err
 	}
-	return syncDir(dir)
+	return putOnDisk(dir)
 }
 
 // makeDir makes a folder and those above it, so that they are on the disk when it returns.
@@ -96,18 +96,19 @@ func makeDir(dir string) error {
 	case err != nil:
 		return err
 	}
-	return syncDir(filepath.Dir(dir))
+	return putOnDisk(filepath.Dir(dir))
 }
 
-func syncDir(dir string) error {
-	d, err := os.Open(dir)
+// putOnDisk puts a file, or the names in a folder, on the disk.
+func putOnDisk(name string) error {
+	f, err := os.Open(name)
 	if err != nil {
 		return err
 	}
-	return errors.Join(syncFile(d), d.Close())
+	return errors.Join(syncFile(f), f.Close())
 }
 
-// syncFile puts a file, or what a folder holds, on the disk. Tests look at what is put there.
+// syncFile is what puts it there. Tests look at what is put on the disk.
 var syncFile = (*os.File).Sync
 
 // Body returns a stored body. ErrNotFound: there is none of that sum; ErrBodyDamaged: it does not match it.

@@ -240,7 +240,7 @@ func finishRestore(dir string) error {
 			return err
 		}
 	}
-	if err := syncDir(dir); err != nil {
+	if err := putOnDisk(dir); err != nil {
 		return err
 	}
 	return os.RemoveAll(work)

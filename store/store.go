@@ -251,6 +251,9 @@ func (s *Store) keepBefore(ctx context.Context, kept string) error {
 	if err := os.Chmod(part, 0o600); err != nil {
 		return err
 	}
+	if err := putOnDisk(part); err != nil {
+		return err
+	}
 	name := kept
 	for n := 2; ; n++ {
 		if _, err := os.Lstat(name); errors.Is(err, fs.ErrNotExist) {
@@ -263,7 +266,7 @@ func (s *Store) keepBefore(ctx context.Context, kept string) error {
 	if err := os.Rename(part, name); err != nil {
 		return err
 	}
-	return syncDir(filepath.Dir(kept))
+	return putOnDisk(filepath.Dir(kept))
 }
 
 // newestSchema is the version that the newest migration leads to.

@@ -400,8 +400,13 @@ func TestAnOlderDatabaseIsKeptBeforeItIsChanged(t *testing.T) {
 	kept := filepath.Join(dir, fmt.Sprintf("%s.before-schema-%d", store.FileName, newest))
 	require.NoError(t, os.WriteFile(kept+".part", []byte("half of one"), 0o600))
 	require.NoError(t, os.WriteFile(kept, []byte("of an earlier attempt"), 0o600))
+	var synced []string
+	restore := store.Synced(func(name string) { synced = append(synced, name) })
 	s := open(t, dir)
+	restore()
 	require.NoError(t, s.Close())
+	require.GreaterOrEqual(t, len(synced), 2)
+	assert.Equal(t, []string{kept + ".part", dir}, synced[len(synced)-2:], "the copy, before it has its name, and then the name")
 	first, err := os.ReadFile(kept)
 	require.NoError(t, err)
 	assert.Equal(t, "of an earlier attempt", string(first))

@@ -72,3 +72,21 @@ func TestLearnedOddsCanBeUsed(t *testing.T) {
 		assert.GreaterOrEqual(t, after.Mode(id).Odds, before-1e-9)
 	})
 }
+
+// What is told are the modes that were found, that are kept, or whose odds moved by a tenth at least, the greatest move first.
+func TestWhichMovesAreTold(t *testing.T) {
+	f := &Faults{Modes: []Mode{{ID: "seldom", At: AtLink, Odds: 1}, {ID: "often", At: AtLink, Odds: 6}, {ID: "sometimes", At: AtLink, Odds: 3}, {ID: "elsewhere", At: AtLine, Odds: 3}}}
+	told := func(kept ...KeptOdds) (ids []string, odds []float64) {
+		_, moved := f.Learn(map[string]int{"seldom": 1}, kept)
+		for _, l := range moved {
+			ids, odds = append(ids, l.Mode.ID), append(odds, l.Odds)
+		}
+		return ids, odds
+	}
+	ids, odds := told()
+	assert.Equal(t, []string{"seldom", "often"}, ids, "4/4.3 is not yet a tenth less")
+	assert.InDeltaSlice(t, []float64{5 / 4.1, 6 * 4 / 4.6}, odds, 1e-12)
+	ids, odds = told(KeptOdds{"sometimes"}, KeptOdds{"seldom"})
+	assert.Equal(t, []string{"often", "seldom", "sometimes"}, ids)
+	assert.InDeltaSlice(t, []float64{6 * 4 / 4.6, 1, 3}, odds, 1e-12)
+}

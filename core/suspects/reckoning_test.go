@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -590,4 +591,80 @@ func TestHalfFailures(t *testing.T) {
 	assert.ElementsMatch(t, []string{"reach"}, kinds(results("", map[string]dossier.Outcome{"reach": dossier.Fail, "plays": dossier.Fail})), "what needs it fails with it")
 	assert.ElementsMatch(t, []string{"reach", "plays"}, kinds(results("", map[string]dossier.Outcome{"reach": dossier.Marginal, "plays": dossier.Fail})))
 	assert.ElementsMatch(t, []string{"reach", "plays"}, kinds(results("", map[string]dossier.Outcome{"reach": dossier.Pass, "plays": dossier.Fail})))
+}
+
+// A pass is from before if it is older than the fault, or, where nobody knows when that began, than a day before the newest failure; one that is in doubt is
+// no better. A failure is what holds now, however long ago it was.
+func TestWhatIsFromBefore(t *testing.T) {
+	hours := func(n int) time.Time { return homes.Day.Add(time.Duration(n) * time.Hour) }
+	type seen struct {
+		status proving.Status
+		at     time.Time
+	}
+	fails, passes := proving.Failed, proving.Proven
+	for name, c := range map[string]struct {
+		since time.Time
+		seen  []seen
+		old   []bool
+	}{
+		"before it began":                     {hours(0), []seen{{passes, hours(-1)}}, []bool{true}},
+		"as it began":                         {hours(0), []seen{{passes, hours(0)}}, []bool{false}},
+		"a failure":                           {hours(0), []seen{{fails, hours(-100)}}, []bool{false}},
+		"in doubt":                            {hours(0), []seen{{proving.InDoubt, hours(1)}}, []bool{true}},
+		"nobody knows, and nothing failed":    {time.Time{}, []seen{{passes, hours(0)}}, []bool{false}},
+		"a day before what failed":            {time.Time{}, []seen{{passes, hours(0)}, {fails, hours(24)}}, []bool{false, false}},
+		"more than a day":                     {time.Time{}, []seen{{passes, hours(-1)}, {fails, hours(24)}}, []bool{true, false}},
+		"the newest that failed":              {time.Time{}, []seen{{fails, hours(24)}, {passes, hours(1)}, {fails, hours(26)}}, []bool{false, true, false}},
+		"in whichever order it is told":       {time.Time{}, []seen{{fails, hours(26)}, {passes, hours(1)}, {fails, hours(24)}}, []bool{false, true, false}},
+		"what passed later makes nothing old": {time.Time{}, []seen{{passes, hours(1)}, {passes, hours(100)}, {fails, hours(24)}}, []bool{false, false, false}},
+	} {
+		var statuses []proving.TestStatus
+		attempts := map[dossier.ID[dossier.Attempt]]dossier.Attempt{}
+		for n, x := range c.seen {
+			kind, _ := proving.KindNamed([]string{"reach", "found", "fall-back"}[n]) // of which none needs another
+			path := homes.ID[dossier.Path](0)
+			a := dossier.Attempt{At: x.at, Outcome: dossier.Pass, How: dossier.ByEye}
+			if x.status == fails {
+				a.Outcome = dossier.Fail
+			}
+			a.ID = homes.AttemptID(n)
+			attempts[a.ID] = a
+			statuses = append(statuses, proving.TestStatus{Test: proving.Test{Kind: &kind, Path: path, Subjects: []dossier.Ref{path.Ref()}}, Status: x.status, Attempt: a.ID, At: x.at})
+		}
+		get := func(id dossier.ID[dossier.Attempt]) (dossier.Attempt, bool) {
+			a, there := attempts[id]
+			return a, there
+		}
+		list := gather(nil, statuses, get, c.since, nil)
+		require.Len(t, list, len(c.old), name)
+		for n, old := range c.old {
+			assert.Equal(t, old, list[n].Old, "%s: %d", name, n)
+			weight := 1.0
+			if old {
+				weight = oldPass
+			}
+			assert.InDelta(t, weight, list[n].weight, 0, "%s: %d", name, n)
+			assert.Equal(t, c.seen[n].status == fails, list[n].Failed, "%s: %d", name, n)
+		}
+	}
+}
+
+// What failed is counted, complaints with the rest, and one suspect is enough to act on from nine in ten.
+func TestWhatIsSaidOfACase(t *testing.T) {
+	d := threeRooms()
+	complaint := []dossier.Answered{{Question: "does-not-start", About: d.Paths[1].ID.Ref(), Said: dossier.Yes}, {Question: Works, About: d.Paths[2].ID.Ref(), Said: dossier.Yes}}
+	c := after(t, d, complaint, tried{"reach", 0, dossier.Pass, dossier.ByMachine, 1}, tried{"opens", 0, dossier.Fail, dossier.ByMachine, 1}).Case
+	s := Of(c)
+	assert.Equal(t, 2, s.Failures)
+	assert.Equal(t, 4, s.Evidence)
+	assert.False(t, s.Sure)
+	one := s.List[0]
+	for range 3 {
+		c.Answers = append(c.Answers, dossier.Answered{Question: LookAt + one.Mode.ID, About: one.About, Said: dossier.Yes})
+	}
+	s = Of(c)
+	assert.GreaterOrEqual(t, s.List[0].P, Sure)
+	assert.True(t, s.Sure)
+	c.Answers, c.Statuses = nil, nil
+	assert.Equal(t, Suspects{}, Of(c))
 }

@@ -358,7 +358,9 @@ func (s *solving) components() map[Part][]*component {
 		}
 		c.paths[p.ID] = true
 		for _, a := range alias {
-			c.alias[a] = true
+			if a.ID != "" {
+				c.alias[a] = true
+			}
 		}
 		return c
 	}

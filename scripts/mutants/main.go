@@ -155,12 +155,12 @@ func one(ctx context.Context, to io.Writer, root string, p listed, known map[str
 		}
 		suites = append(suites, s)
 	}
-	results := try(ctx, name, all, suites, opts)
-	if ctx.Err() != nil {
+	results, err := try(ctx, name, all, suites, opts)
+	if err != nil {
 		fmt.Fprintf(to, "%s: ended before all was tried; what follows is of the part that was\n", name)
 	}
-	report(to, name, all, results, known, len(opts.files) == 0 && opts.every == 1 && ctx.Err() == nil)
-	return ctx.Err()
+	report(to, name, all, results, known, len(opts.files) == 0 && opts.every == 1 && err == nil)
+	return err
 }
 
 // outcome is what came of one change; of several suites, the greatest counts.
@@ -174,8 +174,10 @@ const (
 	noticed
 )
 
-// try tries one of so many changes, several at a time.
-func try(ctx context.Context, name string, all []change, suites []*suite, opts options) []outcome {
+// try tries one of so many changes, several at a time. It ends at the first that cannot be tried.
+func try(ctx context.Context, name string, all []change, suites []*suite, opts options) ([]outcome, error) {
+	ctx, end := context.WithCancelCause(ctx)
+	defer end(nil)
 	out := make([]outcome, len(all))
 	next := make(chan int)
 	var wg sync.WaitGroup
@@ -183,17 +185,14 @@ func try(ctx context.Context, name string, all []change, suites []*suite, opts o
 	for range opts.workers {
 		wg.Go(func() {
 			for i := range next {
-				o := notReached
-				for _, s := range suites {
-					if o = max(o, s.try(ctx, all[i].n)); o > lived {
-						break
-					}
+				o, err := ofAny(ctx, suites, all[i])
+				if err != nil {
+					end(err)
+					continue
 				}
 				mu.Lock()
-				if ctx.Err() == nil {
-					out[i] = o
-					fmt.Fprintf(opts.progress, "%s: %d of %d %s %s\n", name, i+1, len(all), all[i].place(), words[o])
-				}
+				out[i] = o
+				fmt.Fprintf(opts.progress, "%s: %d of %d %s %s\n", name, i+1, len(all), all[i].place(), words[o])
 				mu.Unlock()
 			}
 		})
@@ -203,7 +202,22 @@ func try(ctx context.Context, name string, all []change, suites []*suite, opts o
 	}
 	close(next)
 	wg.Wait()
-	return out
+	return out, context.Cause(ctx)
+}
+
+// ofAny tries a change with one suite after the other, until one notices it.
+func ofAny(ctx context.Context, suites []*suite, c change) (outcome, error) {
+	o := notReached
+	for _, s := range suites {
+		of, err := s.try(ctx, c.n)
+		if err != nil {
+			return notTried, err
+		}
+		if o = max(o, of); o > lived {
+			break
+		}
+	}
+	return o, nil
 }
 
 var words = map[outcome]string{notReached: "not come to", noticed: "noticed", neverEnded: "noticed: the tests did not end", lived: "NOT NOTICED"}

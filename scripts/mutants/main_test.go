@@ -5,6 +5,7 @@ import (
 	"go/importer"
 	"go/token"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -112,4 +113,16 @@ func TestTiny(t *testing.T) {
   not noticed: core/tiny/tiny.go:18:34 operation: n * 2
   scripts/mutants.equivalent has what was noticed, or is not there any more: ./core/tiny/tiny.go limit years > 70
 `, out.String())
+}
+
+// What cannot be tried is an error, and does not count as anything.
+func TestWhatCannotBeTriedIsAnError(t *testing.T) {
+	tests := []test{{name: "TestOne", reaches: map[int]bool{2: true}}}
+	noRoom := &suite{root: t.TempDir(), dir: t.TempDir(), binary: filepath.Join(t.TempDir(), "gone", "x.test"), tests: tests}
+	noFolder := &suite{root: t.TempDir(), dir: filepath.Join(t.TempDir(), "gone"), binary: filepath.Join(t.TempDir(), "x.test"), tests: tests}
+	for _, s := range []*suite{noRoom, noFolder} {
+		got, err := try(t.Context(), "./x", []change{{n: 1}, {n: 2}}, []*suite{s}, options{workers: 1, every: 1, progress: io.Discard})
+		require.ErrorIs(t, err, fs.ErrNotExist)
+		assert.Equal(t, []outcome{notReached, notTried}, got)
+	}
 }

@@ -55,9 +55,9 @@ func (s *suite) learn(ctx context.Context) error {
 		}
 		reached := s.binary + "." + name
 		begun := time.Now()
-		o, said := s.run(ctx, []string{name}, 10*time.Minute, mutant.Reached+"="+reached)
-		if ctx.Err() != nil {
-			return ctx.Err()
+		o, said, err := s.run(ctx, []string{name}, 10*time.Minute, mutant.Reached+"="+reached)
+		if err != nil {
+			return err
 		}
 		if o != lived {
 			return fmt.Errorf("%s does not pass by itself, without any change:\n%s", name, said)
@@ -98,7 +98,7 @@ func (t *test) read(name string) error {
 }
 
 // try runs the tests that come to a change, until one notices it.
-func (s *suite) try(ctx context.Context, n int) outcome {
+func (s *suite) try(ctx context.Context, n int) (outcome, error) {
 	o := notReached
 	for i := 0; i < len(s.tests); {
 		var names []string
@@ -111,21 +111,23 @@ func (s *suite) try(ctx context.Context, n int) outcome {
 		if len(names) == 0 {
 			break
 		}
-		if o, _ = s.run(ctx, names, 10*long+10*time.Second, mutant.Chosen+"="+strconv.Itoa(n)); o != lived {
-			return o
+		var err error
+		if o, _, err = s.run(ctx, names, 10*long+10*time.Second, mutant.Chosen+"="+strconv.Itoa(n)); err != nil || o != lived {
+			return o, err
 		}
 	}
-	return o
+	return o, nil
 }
 
-// run runs some tests, in a network and with temporary files of their own.
-func (s *suite) run(ctx context.Context, names []string, limit time.Duration, env string) (outcome, []byte) {
+// run runs some tests, in a network and with temporary files of their own. Tests that could not be run, or were broken
+// off, are an error and no outcome.
+func (s *suite) run(whole context.Context, names []string, limit time.Duration, env string) (outcome, []byte, error) {
 	tmp, err := os.MkdirTemp(filepath.Dir(s.binary), "run-")
 	if err != nil {
-		return notTried, []byte(err.Error())
+		return notTried, nil, err
 	}
 	defer os.RemoveAll(tmp)
-	ctx, cancel := context.WithTimeout(ctx, limit)
+	ctx, cancel := context.WithTimeout(whole, limit)
 	defer cancel()
 	args := append([]string{"-c", `ulimit -v 16000000; exec "$@"`, "limited", filepath.Join(s.root, "scripts/own-net"), s.binary,
 		"-test.failfast", "-test.timeout=0", "-test.run=^(" + strings.Join(names, "|") + ")$"}, s.more...)
@@ -137,11 +139,16 @@ func (s *suite) run(ctx context.Context, names []string, limit time.Duration, en
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	cmd.WaitDelay = time.Second
 	out, err := cmd.CombinedOutput()
+	var failed *exec.ExitError
 	switch {
+	case whole.Err() != nil:
+		return notTried, out, whole.Err()
 	case ctx.Err() != nil:
-		return neverEnded, out
+		return neverEnded, out, nil
+	case errors.As(err, &failed):
+		return noticed, out, nil
 	case err != nil:
-		return noticed, out
+		return notTried, out, err
 	}
-	return lived, out
+	return lived, out, nil
 }
