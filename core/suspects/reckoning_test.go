@@ -99,7 +99,9 @@ func drawn(t *rapid.T) *solving {
 		h := hypothesis{mode: &s.Faults.Modes[n], about: dossier.Ref{Kind: "device", ID: fmt.Sprint(n)}, prior: rapid.Float64Range(.1, 50).Draw(t, "odds"),
 			effects: map[string]*effect{}, paths: map[dossier.ID[dossier.Path]]bool{}}
 		for _, p := range paths {
-			h.paths[p] = rapid.Bool().Draw(t, "on it")
+			if rapid.Bool().Draw(t, "on it") {
+				h.paths[p] = true
+			}
 		}
 		for _, k := range kinds {
 			if rapid.Bool().Draw(t, k) {
@@ -408,6 +410,7 @@ func TestHowStepsComeOutInEachState(t *testing.T) {
 	assert.InDelta(t, 1-.1*.98, s.on(first, &e), 1e-12)
 	assert.InDelta(t, 1-.5*.98, s.on(second, &e), 1e-12)
 	assert.InDelta(t, 1-.1*.5*.98, s.on(both, &e), 1e-12)
+	assert.InDelta(t, 1-.1*.5*.98, s.on(state{1, 0, .2}, &e), 1e-12)
 
 	offered := map[string]func(state) float64{}
 	take := func(step Step, yes func(state) float64) { offered[step.Key()] = yes }
@@ -611,6 +614,7 @@ func TestWhatIsFromBefore(t *testing.T) {
 		"as it began":                         {hours(0), []seen{{passes, hours(0)}}, []bool{false}},
 		"a failure":                           {hours(0), []seen{{fails, hours(-100)}}, []bool{false}},
 		"in doubt":                            {hours(0), []seen{{proving.InDoubt, hours(1)}}, []bool{true}},
+		"waived, and passed":                  {hours(0), []seen{{proving.Waived, hours(1)}}, []bool{false}},
 		"nobody knows, and nothing failed":    {time.Time{}, []seen{{passes, hours(0)}}, []bool{false}},
 		"a day before what failed":            {time.Time{}, []seen{{passes, hours(0)}, {fails, hours(24)}}, []bool{false, false}},
 		"more than a day":                     {time.Time{}, []seen{{passes, hours(-1)}, {fails, hours(24)}}, []bool{true, false}},
@@ -649,6 +653,17 @@ func TestWhatIsFromBefore(t *testing.T) {
 	}
 }
 
+// What was waived because it cannot be done says nothing.
+func TestWhatCannotBeDoneSaysNothing(t *testing.T) {
+	kind, _ := proving.KindNamed("reach")
+	path := homes.ID[dossier.Path](0)
+	a := dossier.Attempt{At: homes.Day, Outcome: dossier.Impossible}
+	a.ID = homes.AttemptID(1)
+	get := func(dossier.ID[dossier.Attempt]) (dossier.Attempt, bool) { return a, true }
+	waived := proving.TestStatus{Test: proving.Test{Kind: &kind, Path: path, Subjects: []dossier.Ref{path.Ref()}}, Status: proving.Waived, Attempt: a.ID}
+	assert.Empty(t, gather(nil, []proving.TestStatus{waived}, get, time.Time{}, nil))
+}
+
 // What failed is counted, complaints with the rest, and one suspect is enough to act on from nine in ten.
 func TestWhatIsSaidOfACase(t *testing.T) {
 	d := threeRooms()
@@ -667,4 +682,61 @@ func TestWhatIsSaidOfACase(t *testing.T) {
 	assert.True(t, s.Sure)
 	c.Answers, c.Statuses = nil, nil
 	assert.Equal(t, Suspects{}, Of(c))
+}
+
+// A suspect that is likelier beside another than alone names the likeliest of those; the same fault is not beside itself.
+func TestWhatIsBesideAnother(t *testing.T) {
+	place := func(id string) dossier.Ref { return dossier.Ref{Kind: "device", ID: id} }
+	modes := []Mode{{ID: "one"}, {ID: "two"}, {ID: "three"}, {ID: "four"}}
+	s := &solving{Case: Case{Faults: &Faults{}}}
+	for n := range modes {
+		s.hyps = append(s.hyps, hypothesis{mode: &modes[n], about: place(modes[n].ID), p: []float64{.1, .05, .05, .3}[n]})
+	}
+	s.doubles = []double{{a: 0, b: 1, p: .1}, {a: 2, b: 0, p: .15}, {a: 3, b: 0, p: .05}, {a: 1, b: 2, p: .02}}
+	got := map[string]string{}
+	var order []string
+	for _, one := range s.list() {
+		order = append(order, one.Mode.ID)
+		if one.With != nil {
+			got[one.Mode.ID] = one.With.Mode.ID
+			assert.Equal(t, place(one.With.Mode.ID), one.With.About)
+		}
+	}
+	assert.Equal(t, []string{"one", "four", "three", "two"}, order)
+	assert.Equal(t, map[string]string{"one": "three", "two": "one", "three": "one"}, got)
+
+	s = &solving{Case: Case{Faults: &Faults{}}, evidence: []Evidence{{Kind: "reach", Path: "p", Failed: true, class: -1, weight: 1, trust: 1}, {Kind: "reach", Path: "q", Failed: true, class: -1, weight: 1, trust: 1}}}
+	for n, of := range []struct{ path, mode, about int }{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {1, 0, 1}} {
+		s.hyps = append(s.hyps, hypothesis{mode: &modes[of.mode], about: place(fmt.Sprint(of.about)), prior: float64(4 - n), effects: map[string]*effect{"reach": effectWith(.9, [len(failing)]float64{})},
+			paths: map[dossier.ID[dossier.Path]]bool{[]dossier.ID[dossier.Path]{"p", "q"}[of.path]: true}})
+	}
+	s.weigh()
+	s.pairs()
+	pairs := map[[2]int]bool{}
+	for _, d := range s.doubles {
+		pairs[[2]int{min(d.a, d.b), max(d.a, d.b)}] = true
+	}
+	assert.Equal(t, map[[2]int]bool{{0, 2}: true, {0, 3}: true, {1, 2}: true, {1, 3}: true, {2, 3}: true}, pairs, "all but the first with the second, which are one fault")
+}
+
+// What a step tells is worked out over one fault, two at once, and none that is known.
+func TestStepsAreForAllThatIsPossible(t *testing.T) {
+	f := &Faults{Questions: []Question{{ID: "hot", Yes: .2, Reliable: 1}}, Modes: []Mode{{ID: "one", Answers: map[string]float64{"hot": .9}}, {ID: "two", Answers: map[string]float64{"hot": .1}}, {ID: "three"}}}
+	d := homes.Small()
+	s := &solving{Case: Case{Faults: f, Home: d.Index()}, none: .1, doubles: []double{{a: 0, b: 1, p: .3}, {a: 1, b: 2, p: .2}}}
+	for n, p := range []float64{.2, .15, .05} {
+		s.hyps = append(s.hyps, hypothesis{mode: &f.Modes[n], about: dossier.Ref{Kind: "device", ID: "d"}, p: p})
+	}
+	entropy := func(p float64) float64 { return -p*math.Log2(p) - (1-p)*math.Log2(1-p) }
+	yes, each := 0.0, 0.0
+	for _, of := range [][2]float64{{.1, .2}, {.2, .9}, {.15, .1}, {.05, .2}, {.3, .9}, {.2, .2}} { // how likely each is, and a yes in it
+		yes += of[0] * of[1]
+		each += of[0] * entropy(of[1])
+	}
+	told := map[string]float64{}
+	for _, step := range s.steps() {
+		told[step.Question] = step.Bits
+	}
+	assert.InDelta(t, entropy(yes)-each, told["hot"], 1e-12)
+	assert.Zero(t, bits(0), "what is impossible leaves nothing open")
 }
