@@ -17,7 +17,7 @@ EVERY_FAULT := ^TestEachFaultFailsItsTests$$
 # sync/atomic with the rest of the program, which would then go unwatched.
 RACE := -race $(foreach p,modernc.org/sqlite/lib modernc.org/memory golang.org/x/crypto/argon2,'-gcflags=$(p)=-race=false')
 # About half of the tests in a browser, by time; the other half runs beside them, in a network of its own.
-LONG_PAGES := ^(TestEveryPage|TestTheThread|TestTheNetwork|TestPeople|TestHouseholds)
+LONG_PAGES := ^(TestEveryPage|TestTheThread|TestTheNetwork|TestPeople|TestHouseholds|TestTheHomeDrawn|TestThePictures|TestFaultsOf|TestOpenPages)
 
 .PHONY: demo story test check unit unit-faults unit-probes unit-houses unit-computing browser browser-run browser-skip build console openapi shots bench soak fuzz audit sbom mutants sabotage setup setup-browser clean
 
