@@ -351,12 +351,16 @@ func TestSessionCookieAndHeaders(t *testing.T) {
 func TestHeadersOfEveryAnswer(t *testing.T) {
 	s := newSite(t, nil)
 	ids := s.home("H-0701")
-	made, err := s.as["petri"].AddAttachment(t.Context(), "H-0701", wire.NewAttachment{Subject: dossier.Ref{Kind: "room", ID: ids["room"]}, Caption: "Log"}, []byte("21:14 <script>alert(1)</script>"))
-	require.NoError(t, err)
+	paths := []string{"/healthz", "/readyz", "/api/v1/me", "/api/v1/nowhere", "/docs/errors"}
+	for _, body := range []string{"21:14 <script>alert(1)</script>", `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`} {
+		made, err := s.as["petri"].AddAttachment(t.Context(), "H-0701", wire.NewAttachment{Subject: dossier.Ref{Kind: "room", ID: ids["room"]}, Caption: "Log"}, []byte(body))
+		require.NoError(t, err)
+		paths = append(paths, "/api/v1/households/H-0701/attachments/"+string(made.ID)+"/body")
+	}
 	secure := httptest.NewServer(httpapi.New(s.service, httpapi.Options{Secure: true}))
 	defer secure.Close()
 	plain := s.address
-	for _, path := range []string{"/healthz", "/readyz", "/api/v1/me", "/api/v1/nowhere", "/docs/errors", "/api/v1/households/H-0701/attachments/" + string(made.ID) + "/body"} {
+	for _, path := range paths {
 		for address, strict := range map[string]string{plain: "", secure.URL: "max-age=31536000"} {
 			s.address = address
 			resp := s.request("petri", http.MethodGet, path, nil, nil)
