@@ -147,8 +147,11 @@ func (s *Store) Close() error {
 	return errors.Join(all, s.lock.Close())
 }
 
+// pinged is how much a trial of the disk writes: about what a write of a home takes.
+const pinged = 64 << 10
+
 // Ping reports whether the database answers, and whether the folder can still be written: a disk that fails often
-// turns read-only.
+// turns read-only, and one that is full takes nothing more.
 func (s *Store) Ping(ctx context.Context) error {
 	if err := s.reader.WithContext(ctx).Exec("SELECT 1").Error; err != nil {
 		return err
@@ -157,7 +160,8 @@ func (s *Store) Ping(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(f.Close(), os.Remove(f.Name()))
+	_, err = f.Write(make([]byte, pinged))
+	return errors.Join(err, f.Close(), os.Remove(f.Name()))
 }
 
 // openSQL opens a file whose name may hold anything, with settings of the driver.

@@ -200,6 +200,14 @@ func TestFullDisk(t *testing.T) {
 	left, err := filepath.Glob(filepath.Join(dir, store.BodiesName, "*", ".part-*"))
 	require.NoError(t, err)
 	assert.Empty(t, left, "half a photograph stays behind")
+	filler, err := os.OpenFile(filepath.Join(dir, "something else"), os.O_WRONLY|os.O_CREATE, 0o600)
+	require.NoError(t, err)
+	for err == nil {
+		_, err = filler.Write(make([]byte, 4096))
+	}
+	require.ErrorIs(t, errors.Join(err, filler.Close()), syscall.ENOSPC)
+	assert.Equal(t, store.ErrFull, store.Trouble(s.Ping(t.Context())), "whoever asks is told")
+	require.NoError(t, os.Remove(filler.Name()))
 
 	d, err := s.Load(t.Context(), home)
 	require.NoError(t, err)
@@ -208,6 +216,7 @@ func TestFullDisk(t *testing.T) {
 	require.NoError(t, note(written))
 	_, err = s.PutBody(bytes.Repeat([]byte("photo"), 1<<20))
 	require.NoError(t, err)
+	require.NoError(t, s.Ping(t.Context()))
 	require.NoError(t, s.CheckIntegrity(t.Context()))
 }
 

@@ -73,13 +73,18 @@ func dataFlag(a *cli.App, c *cobra.Command, data *string) {
 
 // remark names files that are lost although records name them; the exit code asks for attention.
 func remark(a *cli.App, m store.Manifest) error {
-	if len(m.Missing) > 0 {
-		fmt.Fprintf(a.Out, "%s named by records were not in the data folder, so these attachments cannot be opened.\n", wording.Count(len(m.Missing), "file"))
-		a.NeedsAttention()
-	}
-	if len(m.Damaged) > 0 {
-		fmt.Fprintf(a.Out, "%s in the data folder damaged and not in the backup. An older backup may still have them:\n", wording.Agree(len(m.Damaged), "file was", "files were"))
-		for _, sum := range m.Damaged {
+	for _, lost := range []struct {
+		sums      []string
+		one, many string
+	}{
+		{m.Missing, "file that a record names was not in the data folder. An older backup may still have it", "files that records name were not in the data folder. An older backup may still have them"},
+		{m.Damaged, "file was damaged in the data folder and is not in the backup. An older backup may still have it", "files were damaged in the data folder and are not in the backup. An older backup may still have them"},
+	} {
+		if len(lost.sums) == 0 {
+			continue
+		}
+		fmt.Fprintf(a.Out, "%s:\n", wording.Agree(len(lost.sums), lost.one, lost.many))
+		for _, sum := range lost.sums {
 			fmt.Fprintf(a.Out, "  %s\n", sum)
 		}
 		a.NeedsAttention()

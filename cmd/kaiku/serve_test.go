@@ -6,10 +6,12 @@ import (
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
+	"crypto/sha256"
 	"crypto/tls"
 	"crypto/x509"
 	"crypto/x509/pkix"
 	"encoding/pem"
+	"fmt"
 	"io"
 	"math/big"
 	"net"
@@ -306,6 +308,47 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, left)
 	require.NoFileExists(t, filepath.Join(dir, "stopped.tar.gz"))
+}
+
+// Files that are lost are named by backup and by restore, which do the rest and ask for attention.
+func TestWhatIsLostIsNamed(t *testing.T) {
+	dir := t.TempDir()
+	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
+	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
+	require.NoError(t, err)
+	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_URL": r.address, stdin: r.first + "\n", "KAIKU_DATA": data}
+	run := func(args ...string) {
+		code, said := typedIn(t, env, args...)
+		require.Equal(t, cli.Done, code, said)
+	}
+	run("login", "coordinator")
+	run("household", "add", "Quay House", "--code", "H-0700")
+	run("room", "add", "--name", "Cellar")
+	for _, text := range []string{"one", "two", "three"} {
+		log := filepath.Join(dir, text)
+		require.NoError(t, os.WriteFile(log, []byte(text), 0o600))
+		run("attachment", "add", log, "--about", "room/Cellar", "--caption", text)
+	}
+	require.NoError(t, r.stop())
+	at := func(text string) string {
+		sum := fmt.Sprintf("%x", sha256.Sum256([]byte(text)))
+		return filepath.Join(data, store.BodiesName, sum[:2], sum)
+	}
+	require.NoError(t, os.Remove(at("one")))
+	require.NoError(t, os.WriteFile(at("two"), []byte("TWO"), 0o600))
+	missing := "1 file that a record names was not in the data folder. An older backup may still have it:\n  " + filepath.Base(at("one")) + "\n"
+	damaged := "1 file was damaged in the data folder and is not in the backup. An older backup may still have it:\n  " + filepath.Base(at("two")) + "\n"
+	code, said := typedIn(t, env, "backup", file)
+	assert.Equal(t, cli.Attention, code)
+	assert.Contains(t, said, "Backed up 1 home and 1 file")
+	assert.Contains(t, said, missing+damaged)
+	env["KAIKU_DATA"] = filepath.Join(dir, "restored")
+	code, said = typedIn(t, env, "restore", file)
+	assert.Equal(t, cli.Attention, code)
+	assert.Contains(t, said, missing+damaged)
+	code, said = typedIn(t, env, "check")
+	assert.Equal(t, cli.Attention, code)
+	assert.Equal(t, 2, strings.Count(said, "is missing ("), said)
 }
 
 // A start that cannot work, since its address is taken, makes nothing.
