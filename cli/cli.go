@@ -227,13 +227,23 @@ func (a *App) ask(format string, args ...any) {
 // text it clears the line.
 func (a *App) progress(format string, args ...any) {
 	if f, ok := a.Err.(*os.File); ok && !a.quiet && term.IsTerminal(int(f.Fd())) {
-		fmt.Fprintf(f, "\r"+format+"\033[K", args...)
+		fmt.Fprintf(f, "\r%s\033[K", wording.Safe(fmt.Sprintf(format, args...)))
 	}
 }
 
 // say says something in the output. Nothing in it steers a terminal: names come from devices and other people.
 func (a *App) say(format string, args ...any) {
 	fmt.Fprintln(a.Out, wording.Safe(fmt.Sprintf(format, args...)))
+}
+
+// print writes a file that was asked for to the output, as safe as what is said.
+func (a *App) print(body []byte) error {
+	text := wording.Safe(string(body))
+	if json.Valid(body) {
+		text = wording.SafeJSON(string(body))
+	}
+	_, err := io.WriteString(a.Out, text)
+	return err
 }
 
 // done says that something was done, in words for people or as the record for programs.

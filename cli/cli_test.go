@@ -9,6 +9,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -357,11 +358,11 @@ func TestNothingWritesToTheTerminalByItself(t *testing.T) {
 		require.NoError(t, err)
 		n := 0
 		for line := range strings.Lines(string(b)) {
-			if strings.Contains(line, "fmt.Fprint") || strings.Contains(line, "fmt.Print") {
+			if strings.Contains(line, "fmt.Print") || strings.Contains(line, "os.Std") || regexp.MustCompile(`\ba\.(Out|Err)\b`).MatchString(line) {
 				n++
 			}
 		}
-		assert.Equal(t, map[string]int{"cli.go": 3}[file], n, "%s: say, ask and the line of progress write, and nothing else", file)
+		assert.Equal(t, map[string]int{"cli.go": 6, "suppose.go": 1}[file], n, "%s: say, ask, print and the line of progress write, and nothing else", file)
 	}
 	var out, errs bytes.Buffer
 	a := &App{Out: &out, Err: &errs, format: "csv"}
@@ -370,4 +371,8 @@ func TestNothingWritesToTheTerminalByItself(t *testing.T) {
 	require.NoError(t, a.show(nil, []string{"Name"}, [][]string{{"=1+1"}, {"-81"}}))
 	assert.Equal(t, "attic[2J\n", errs.String())
 	assert.Equal(t, "lamp\nName\n'=1+1\n-81\n", out.String())
+	out.Reset()
+	require.NoError(t, a.print([]byte("id,name\r\n1,lamp\x1b[2J\u202e\r\n")))
+	require.NoError(t, a.print([]byte("{\"name\": \"lamp\u202e\"}\n")))
+	assert.Equal(t, "id,name\n1,lamp[2J\n{\"name\": \"lamp\\u202e\"}\n", out.String())
 }

@@ -88,8 +88,7 @@ func (a *App) exportCommand() *cobra.Command {
 				return err
 			}
 			if len(args) == 1 {
-				_, err = a.Out.Write(body)
-				return err
+				return a.print(body)
 			}
 			if err := os.WriteFile(args[1], body, 0o600); err != nil {
 				return fmt.Errorf("write %s: %w", args[1], err)

@@ -89,8 +89,7 @@ func (a *App) knowledgeCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		_, err = a.Out.Write(body)
-		return err
+		return a.print(body)
 	}}
 	edits := &cobra.Command{Use: "journal", Short: "Show who changed what the firm knows, and when", Example: "  kaiku knowledge journal", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		all, err := a.client().KnowledgeChanges(cmd.Context())

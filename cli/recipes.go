@@ -57,8 +57,7 @@ func (a *App) recipeCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		_, err = a.Out.Write(body)
-		return err
+		return a.print(body)
 	}}
 	remove := &cobra.Command{Use: "remove RECIPE", Short: "Remove a recipe (lead technician, coordinator)", Long: "Removes a recipe. The settings that were recorded by its steps stay.", Example: "  kaiku recipe remove \"Ahtola on a server\" --yes", ValidArgsFunction: a.completeRecipes, RunE: func(cmd *cobra.Command, args []string) error {
 		if err := a.confirm("The recipe is removed for the whole firm.", "Remove it?"); err != nil {

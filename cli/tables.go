@@ -1,8 +1,8 @@
 package cli
 
 import (
+	"bytes"
 	"encoding/json"
-	"io"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -18,15 +18,14 @@ const tableWidth = 100
 func (a *App) show(value any, header []string, rows [][]string) error {
 	switch a.format {
 	case "json":
-		var b strings.Builder
+		var b bytes.Buffer
 		e := json.NewEncoder(&b)
 		e.SetIndent("", "  ")
 		e.SetEscapeHTML(false)
 		if err := e.Encode(value); err != nil {
 			return err
 		}
-		_, err := io.WriteString(a.Out, wording.SafeJSON(b.String()))
-		return err
+		return a.print(b.Bytes())
 	case "csv", "table":
 	default:
 		return wrongUse("--format %s is not known; write table, json or csv", a.format)

@@ -163,9 +163,6 @@ type Row struct {
 	cells   map[string]string // as they stood in the line
 }
 
-// ErrNoHeader says that the first line names no member of the kind.
-var ErrNoHeader = errors.New("the first line names no known column")
-
 // ReadCSV reads lines of a kind. The first line names the columns, by member name or title in any
 // case; columns may be separated by comma, semicolon or tab. A line is about the record with its
 // id, or else with its name (within what it belongs to); without either it is a new one. A column
@@ -177,7 +174,7 @@ func ReadCSV(d *dossier.Dossier, k *dossier.Kind, text string) ([]Row, error) {
 	r.TrimLeadingSpace = r.Comma != '\t' // else empty cells between tabs would be trimmed away
 	header, err := r.Read()
 	if err != nil {
-		return nil, ErrNoHeader
+		return nil, errors.New("its first line does not name columns")
 	}
 	fields, err := headed(k, header)
 	if err != nil {
@@ -234,7 +231,7 @@ func Fits(k *dossier.Kind, header string) bool {
 // headed returns the member of each column; the id's is the zero Field with that name.
 func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 	if most := len(columns(k)) + 1; len(header) > most {
-		return nil, fmt.Errorf("%w: %d columns are more than %s has values", ErrNoHeader, len(header), k.Noun())
+		return nil, fmt.Errorf("its first line has %d columns, and a list of %s has %d at most", len(header), k.Nouns(), most)
 	}
 	out := make([]dossier.Field, len(header))
 	for i, h := range header {
@@ -248,7 +245,11 @@ func headed(k *dossier.Kind, header []string) ([]dossier.Field, error) {
 			out[i].Name = "id"
 		}
 		if out[i].Name == "" {
-			return nil, fmt.Errorf("%w: %q is not a value of %s", ErrNoHeader, h, k.Noun())
+			names := []string{"id"}
+			for _, f := range columns(k) {
+				names = append(names, f.Name)
+			}
+			return nil, fmt.Errorf("%q in its first line is not a column of %s, which are %s", h, k.Nouns(), strings.Join(names, ", "))
 		}
 		if slices.ContainsFunc(out[:i], func(f dossier.Field) bool { return f.Name == out[i].Name }) {
 			return nil, fmt.Errorf("the column %q occurs twice", h)

@@ -96,7 +96,7 @@ func TestCSVOfOthers(t *testing.T) {
 			assert.Equal(t, c.exists, rows[0].Exists)
 		})
 	}
-	for text, why := range map[string]string{"": "names no known column", "cellar,A1\n": "\"cellar\" is not a value of outlet", "name,Name\nx,y\n": "occurs twice", "room,name\n" + strings.Repeat("cellar,A1\n", 10000): "more than 2000 lines"} {
+	for text, why := range map[string]string{"": "does not name columns", "cellar,A1\n": `"cellar" in its first line is not a column of outlets, which are id, room, name`, strings.Repeat("name,", 40) + "room\n": "41 columns, and a list of outlets has", "name,Name\nx,y\n": "occurs twice", "room,name\n" + strings.Repeat("cellar,A1\n", 10000): "more than 2000 lines"} {
 		_, err := papers.ReadCSV(d, outlets, text)
 		assert.ErrorContains(t, err, why)
 	}
