@@ -63,7 +63,8 @@ check: console
 	cd console && npm run --silent lint && npm run --silent check && npm run --silent test -- --reporter=dot
 
 # Tests with simulated houses wait more than they work: their parts run side by side, each in a network of its own, and what
-# computes takes what they leave of the processors. Everything is compiled before, since compiling leaves nothing.
+# computes takes what they leave of the processors, three packages at a time, of which some wait for the disk. Everything is
+# compiled before, since compiling leaves nothing.
 unit: build
 	@mkdir -p bin && rm -f bin/skipped-*.txt
 	@CGO_ENABLED=1 go list $(RACE) -export -test -deps $(GO_PACKAGES) $(IN_REAL_TIME) >/dev/null
@@ -72,7 +73,7 @@ unit: build
 unit-faults: WHAT := -count=1 -run '$(EVERY_FAULT)' ./probe
 unit-probes: WHAT := -count=1 -skip '$(EVERY_FAULT)' ./probe/...
 unit-houses: WHAT := -count=1 -p 1 ./practice/... ./demo/...
-unit-computing: WHAT := $(GO_PACKAGES)
+unit-computing: WHAT := -p 3 $(GO_PACKAGES)
 unit-computing: FIRST := chrt --idle 0
 unit-faults unit-probes unit-houses unit-computing: unit-%:
 	@set -o pipefail; CGO_ENABLED=1 $(FIRST) go test -json $(RACE) -exec "$(OWN_NET)" -timeout 20m $(WHAT) | go run ./scripts/testlines bin/skipped-unit-$*.txt
