@@ -2,7 +2,8 @@
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
-GO_PACKAGES := ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./reel ./views/... ./makers/... ./service/... ./media ./multicast ./safely ./httpapi/... ./client/... ./cli/... ./cmd/... ./scripts/... ./console
+# The tests of the API take longest, and so begin first.
+GO_PACKAGES := ./httpapi/... ./core/... ./homes ./store/... ./wording/... ./wire/... ./papers/... ./reel ./views/... ./makers/... ./service/... ./media ./multicast ./safely ./client/... ./cli/... ./cmd/... ./scripts/... ./console
 CONSOLE_SOURCES := $(shell find console -type f \( -path console/node_modules -o -path console/dist \) -prune -o -type f -print 2>/dev/null | grep -vE 'node_modules|/dist/|schema.d.ts')
 VERSION := $(shell git describe --always --dirty 2>/dev/null || echo unknown)
 OWN_NET := $(CURDIR)/scripts/own-net
