@@ -269,9 +269,9 @@ func TestWhatIsWrongAtTheStartIsSaid(t *testing.T) {
 	}
 }
 
-func TestBackupAndRestoreByCommand(t *testing.T) {
-	dir := t.TempDir()
-	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
+// quayHouse starts the service on a new data folder with one home of one room, and returns what a command needs to be used on it.
+func quayHouse(t *testing.T, dir, data string) (*running, map[string]string) {
+	t.Helper()
 	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
 	require.NoError(t, err)
 	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_URL": r.address, stdin: r.first + "\n", "KAIKU_DATA": data}
@@ -279,6 +279,13 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 		code, said := typedIn(t, env, args...)
 		require.Equal(t, cli.Done, code, said)
 	}
+	return r, env
+}
+
+func TestBackupAndRestoreByCommand(t *testing.T) {
+	dir := t.TempDir()
+	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
+	r, env := quayHouse(t, dir, data)
 	code, said := typedIn(t, env, "backup", file)
 	require.Equal(t, cli.Done, code, said)
 	assert.Contains(t, said, "Backed up 1 home and 0 files")
@@ -314,20 +321,12 @@ func TestBackupAndRestoreByCommand(t *testing.T) {
 func TestWhatIsLostIsNamed(t *testing.T) {
 	dir := t.TempDir()
 	data, file := filepath.Join(dir, "data"), filepath.Join(dir, "kaiku.tar.gz")
-	r, err := start(t.Context(), settings{data: data, listen: "127.0.0.1:0"}, io.Discard)
-	require.NoError(t, err)
-	env := map[string]string{"KAIKU_SESSION_FILE": filepath.Join(dir, "s.json"), "KAIKU_HOUSEHOLD": "H-0700", "KAIKU_URL": r.address, stdin: r.first + "\n", "KAIKU_DATA": data}
-	run := func(args ...string) {
-		code, said := typedIn(t, env, args...)
-		require.Equal(t, cli.Done, code, said)
-	}
-	run("login", "coordinator")
-	run("household", "add", "Quay House", "--code", "H-0700")
-	run("room", "add", "--name", "Cellar")
+	r, env := quayHouse(t, dir, data)
 	for _, text := range []string{"one", "two", "three"} {
 		log := filepath.Join(dir, text)
 		require.NoError(t, os.WriteFile(log, []byte(text), 0o600))
-		run("attachment", "add", log, "--about", "room/Cellar", "--caption", text)
+		code, said := typedIn(t, env, "attachment", "add", log, "--about", "room/Cellar", "--caption", text)
+		require.Equal(t, cli.Done, code, said)
 	}
 	require.NoError(t, r.stop())
 	at := func(text string) string {

@@ -13,7 +13,7 @@ import (
 	"kaiku/homes"
 )
 
-// tried is what came of a test on the path of that number, some hours after the fault homes.Day, or before it.
+// tried is what came of a test on the path of that number, some hours after the fault began (homes.Day), or before it.
 type tried struct {
 	test    string
 	path    int
